@@ -1,0 +1,86 @@
+package coverage_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	. "aftergust/core/coverage"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func draw(t *rapid.T, name string) []Range {
+	return rapid.SliceOfN(rapid.Custom(func(t *rapid.T) Range {
+		start := rapid.Int64Range(0, 60).Draw(t, "start")
+		return Range{start, start + rapid.Int64Range(0, 12).Draw(t, "length")}
+	}), 0, 20).Draw(t, name)
+}
+
+func TestTouchingAndOverlappingRangesBecomeOne(t *testing.T) {
+	assert.Equal(t, []Range{{0, 10}, {20, 30}}, Of(Range{5, 10}, Range{20, 30}, Range{0, 5}, Range{7, 9}, Range{4, 4}).Ranges())
+	assert.Equal(t, []Range{{0, 10}}, Of(Range{0, 4}).Add(Range{4, 10}).Ranges())
+	assert.Equal(t, []Range{{0, 4}, {6, 10}}, Of(Range{6, 10}).Add(Range{0, 4}).Ranges())
+}
+
+func TestGapsAreWhatIsMissing(t *testing.T) {
+	s := Of(Range{10, 20}, Range{30, 40})
+	assert.Equal(t, []Range{{0, 10}, {20, 30}, {40, 50}}, s.Gaps(Range{0, 50}))
+	assert.Equal(t, []Range{{20, 30}}, s.Gaps(Range{12, 35}))
+	assert.Empty(t, s.Gaps(Range{11, 19}))
+	assert.False(t, s.Complete(40))
+	assert.True(t, Of(Range{0, 40}).Complete(40))
+	assert.False(t, Of(Range{0, 39}).Complete(40), "one byte short is not complete")
+	assert.False(t, Set{}.Complete(0))
+}
+
+func TestUnionIsFreeOfOrderAndRepetition(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		ranges := draw(t, "ranges")
+		want := Of(ranges...)
+		shuffled := append(append([]Range{}, ranges...), ranges...)
+		rand.Shuffle(len(shuffled), func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
+		one := Set{}
+		for _, r := range shuffled {
+			one = one.Add(r)
+		}
+		require.Equal(t, want.String(), one.String())
+		cut := rapid.IntRange(0, len(ranges)).Draw(t, "cut")
+		require.Equal(t, want.String(), Of(ranges[:cut]...).Union(Of(ranges[cut:]...)).String())
+	})
+}
+
+func TestASetHoldsExactlyTheUnitsPutIn(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		ranges := draw(t, "ranges")
+		set, units := Of(ranges...), map[int64]bool{}
+		for _, r := range ranges {
+			for i := r.Start; i < r.End; i++ {
+				units[i] = true
+			}
+		}
+		require.EqualValues(t, len(units), set.Len())
+		for i := range int64(75) {
+			require.Equal(t, units[i], set.Covers(Range{i, i + 1}))
+		}
+		whole := Range{0, 80}
+		require.Equal(t, whole.Len(), set.Len()+Of(set.Gaps(whole)...).Len())
+		back, err := Parse(set.String())
+		require.NoError(t, err)
+		require.Equal(t, set.String(), back.String())
+	})
+}
+
+func TestAddLeavesTheOldSetAsItWas(t *testing.T) {
+	old := Of(Range{0, 5})
+	_ = old.Add(Range{5, 9})
+	assert.Equal(t, "{[0,5)}", old.String())
+}
+
+func TestParseRefusesOtherText(t *testing.T) {
+	for _, text := range []string{"", "{", "[0,5)", "{[0,5]", "{[a,5)}", "{(,5)}", "{[0;5)}"} {
+		_, err := Parse(text)
+		assert.ErrorIs(t, err, ErrSyntax, text)
+	}
+}

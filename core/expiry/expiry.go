@@ -1,0 +1,154 @@
+// Package expiry says when a package ends, which state it is in at a moment,
+// and how the time that is left is worded. Zones are those of the IANA time
+// zone database; an hour that a zone skips is refused, one that it repeats is
+// taken the later time, so that nobody loses an hour they were promised.
+package expiry
+
+import (
+	"errors"
+	"fmt"
+	"time"
+)
+
+// A State is where a package is between being written and being deleted.
+type State string
+
+// The states, in the order of a package's life.
+const (
+	Draft   State = "draft"   // being written; nobody outside can open it
+	Out     State = "out"     // sent and open
+	Closing State = "closing" // open, with less than ClosingWindow left
+	Closed  State = "closed"  // ended or stopped; nothing can be fetched, bytes are still held
+	Cleared State = "cleared" // bytes deleted, record kept
+)
+
+// ClosingWindow is how long before its end a package counts as Closing.
+const ClosingWindow = 48 * time.Hour
+
+// Moments are the dates in a package's life. A zero time means: not yet, or never.
+type Moments struct {
+	Sent    time.Time
+	Ends    time.Time
+	Stopped time.Time
+	Cleared time.Time
+}
+
+// At is the state at the moment now. A package ends at the very instant Ends.
+func (m Moments) At(now time.Time) State {
+	switch {
+	case !m.Cleared.IsZero() && !now.Before(m.Cleared):
+		return Cleared
+	case m.Sent.IsZero():
+		return Draft
+	case !m.Stopped.IsZero() && !now.Before(m.Stopped):
+		return Closed
+	case m.Ends.IsZero():
+		return Out
+	case !now.Before(m.Ends):
+		return Closed
+	case m.Ends.Sub(now) < ClosingWindow:
+		return Closing
+	default:
+		return Out
+	}
+}
+
+// Open reports whether a recipient can fetch anything in this state.
+func (s State) Open() bool { return s == Out || s == Closing }
+
+// A Kind is one way of saying when a package ends.
+type Kind string
+
+// The kinds of rule.
+const (
+	AfterDays Kind = "after_days" // so many times 24 hours on the wall clock of the zone after sending
+	AtTime    Kind = "at"         // at a date and hour in the zone
+)
+
+// A Rule says when a package ends, as the producer chose it.
+type Rule struct {
+	Kind Kind `json:"kind" enum:"after_days,at" doc:"after_days: so many days after sending, at the same hour; at: at a local date and hour"`
+	Days int  `json:"days,omitempty" minimum:"0" maximum:"365" doc:"for after_days: 1 to 365"`
+	// Local is a wall-clock time as 2026-12-04T18:00.
+	Local string `json:"local,omitempty" doc:"for at: wall-clock time in the zone, as 2026-12-04T18:00"`
+	Zone  string `json:"zone" doc:"IANA time zone in which the rule is meant, as Europe/London"`
+}
+
+// Errors that name what is wrong with a rule. Their text says what to do.
+var (
+	ErrZone    = errors.New("unknown time zone")
+	ErrRule    = errors.New("the end is not clear")
+	ErrSkipped = errors.New("this hour does not exist")
+	ErrPast    = errors.New("the end lies in the past")
+)
+
+// MaxDays is the longest time that a package may stay out.
+const MaxDays = 365
+
+const localLayout = "2006-01-02T15:04"
+
+// Resolve is the instant at which a package sent at the moment sent will end.
+// It returns ErrZone, ErrRule, ErrSkipped or ErrPast, wrapped with what to do.
+func (r Rule) Resolve(sent time.Time) (time.Time, error) {
+	zone, err := LoadZone(r.Zone)
+	if err != nil {
+		return time.Time{}, err
+	}
+	switch r.Kind {
+	case AfterDays:
+		if r.Days < 1 || r.Days > MaxDays {
+			return time.Time{}, fmt.Errorf("%w: choose from 1 to %d days", ErrRule, MaxDays)
+		}
+		local := sent.In(zone)
+		// An hour that the zone skips on that day moves on by the gap, as clocks do.
+		return time.Date(local.Year(), local.Month(), local.Day()+r.Days, local.Hour(), local.Minute(), local.Second(), 0, zone), nil
+	case AtTime:
+		at, err := InZone(r.Local, zone)
+		if err != nil {
+			return time.Time{}, err
+		}
+		if !at.After(sent) {
+			return time.Time{}, fmt.Errorf("%w: %s has passed; choose a later hour", ErrPast, Long(at, zone))
+		}
+		if at.Sub(sent) > MaxDays*24*time.Hour {
+			return time.Time{}, fmt.Errorf("%w: choose an end within %d days", ErrRule, MaxDays)
+		}
+		return at, nil
+	default:
+		return time.Time{}, fmt.Errorf("%w: choose a number of days, or a date and an hour", ErrRule)
+	}
+}
+
+// LoadZone is time.LoadLocation without its special names.
+func LoadZone(name string) (*time.Location, error) {
+	if name == "" || name == "Local" {
+		return nil, fmt.Errorf("%w: %q; use a name such as Europe/London", ErrZone, name)
+	}
+	zone, err := time.LoadLocation(name)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %q; use a name such as Europe/London", ErrZone, name)
+	}
+	return zone, nil
+}
+
+// InZone is the instant of a wall-clock time such as 2026-12-04T18:00 in the
+// zone: the later one where the clocks show it twice, ErrSkipped where never.
+func InZone(local string, zone *time.Location) (time.Time, error) {
+	wall, err := time.Parse(localLayout, local)
+	if err != nil {
+		return time.Time{}, fmt.Errorf("%w: %q is not a date and an hour such as 2026-12-04T18:00", ErrRule, local)
+	}
+	var found time.Time
+	for _, probe := range []time.Time{wall.Add(-36 * time.Hour), wall.Add(36 * time.Hour)} {
+		_, offset := probe.In(zone).Zone()
+		candidate := wall.Add(-time.Duration(offset) * time.Second).In(zone)
+		if candidate.Format(localLayout) == local && candidate.After(found) {
+			found = candidate
+		}
+	}
+	if found.IsZero() {
+		return time.Time{}, fmt.Errorf("%w: on %s the clocks in %s jump over %s; choose an hour before or after",
+			ErrSkipped, wall.Format("2 January"), zone, wall.Format("15:04"))
+	}
+	return found, nil
+}

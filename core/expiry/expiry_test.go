@@ -1,0 +1,115 @@
+package expiry_test
+
+import (
+	"os/exec"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	. "aftergust/core/expiry"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+var sent = time.Date(2026, 11, 25, 10, 6, 0, 0, time.UTC)
+
+func TestAStateFollowsFromTheMoments(t *testing.T) {
+	ends := sent.Add(7 * 24 * time.Hour)
+	out := Moments{Sent: sent, Ends: ends}
+	for _, c := range []struct {
+		m    Moments
+		now  time.Time
+		want State
+	}{
+		{Moments{}, sent, Draft},
+		{Moments{Stopped: sent}, sent, Draft},
+		{out, sent, Out},
+		{out, ends.Add(-48 * time.Hour), Out},
+		{out, ends.Add(-48*time.Hour + 1), Closing},
+		{out, ends.Add(-1), Closing},
+		{out, ends, Closed},
+		{Moments{Sent: sent, Ends: ends, Stopped: sent.Add(time.Hour)}, sent.Add(time.Hour), Closed},
+		{Moments{Sent: sent, Ends: ends, Cleared: ends.Add(time.Hour)}, ends.Add(2 * time.Hour), Cleared},
+		{Moments{Sent: sent}, ends.AddDate(5, 0, 0), Out},
+	} {
+		assert.Equal(t, c.want, c.m.At(c.now))
+	}
+	assert.True(t, Closing.Open())
+	assert.False(t, Closed.Open())
+}
+
+func TestDaysAreCountedOnTheWallClock(t *testing.T) {
+	before := time.Date(2026, 3, 27, 17, 30, 0, 0, time.UTC) // two days before London's clocks go forward
+	end, err := Rule{Kind: AfterDays, Days: 3, Zone: "Europe/London"}.Resolve(before)
+	require.NoError(t, err)
+	assert.Equal(t, "2026-03-30T16:30:00Z", end.UTC().Format(time.RFC3339))
+}
+
+// Source: IANA time zone database. 2026-03-29 01:30 does not exist in London,
+// 2026-11-01 01:30 comes twice in New York.
+func TestHoursThatAreSkippedOrRepeated(t *testing.T) {
+	_, err := Rule{Kind: AtTime, Local: "2026-03-29T01:30", Zone: "Europe/London"}.Resolve(sent.AddDate(-1, 0, 0))
+	require.ErrorIs(t, err, ErrSkipped)
+	assert.ErrorContains(t, err, "the clocks in Europe/London jump over 01:30")
+	twice, err := Rule{Kind: AtTime, Local: "2026-11-01T01:30", Zone: "America/New_York"}.Resolve(sent.AddDate(0, -2, 0))
+	require.NoError(t, err)
+	assert.Equal(t, "2026-11-01T06:30:00Z", twice.UTC().Format(time.RFC3339), "the later of the two")
+}
+
+// Source: the date program of GNU coreutils with TZ set.
+func TestLocalTimesAgreeWithDate(t *testing.T) {
+	for _, zone := range []string{"Europe/London", "America/New_York", "Asia/Kathmandu", "Australia/Lord_Howe", "Pacific/Apia", "America/St_Johns"} {
+		for _, local := range []string{"2026-12-04T18:00", "2026-07-01T00:00", "2027-02-28T23:59", "2026-10-04T12:00"} {
+			location, err := LoadZone(zone)
+			require.NoError(t, err)
+			got, err := InZone(local, location)
+			require.NoError(t, err)
+			cmd := exec.Command("date", "-d", local, "+%s")
+			cmd.Env = append(cmd.Environ(), "TZ="+zone)
+			out, err := cmd.Output()
+			require.NoError(t, err)
+			want, err := strconv.ParseInt(strings.TrimSpace(string(out)), 10, 64)
+			require.NoError(t, err)
+			assert.Equal(t, want, got.Unix(), "%s %s", zone, local)
+		}
+	}
+}
+
+func TestBadRulesSayWhatToDo(t *testing.T) {
+	for _, c := range []struct {
+		rule Rule
+		want error
+	}{
+		{Rule{Kind: AtTime, Local: "2026-11-25T10:00", Zone: "Europe/London"}, ErrPast},
+		{Rule{Kind: AtTime, Local: "next week", Zone: "Europe/London"}, ErrRule},
+		{Rule{Kind: AtTime, Local: "2029-01-01T00:00", Zone: "Europe/London"}, ErrRule},
+		{Rule{Kind: AfterDays, Days: 0, Zone: "Europe/London"}, ErrRule},
+		{Rule{Kind: AfterDays, Days: 366, Zone: "Europe/London"}, ErrRule},
+		{Rule{Kind: AfterDays, Days: 3, Zone: "Europe/Kelpwick"}, ErrZone},
+		{Rule{Kind: AfterDays, Days: 3}, ErrZone},
+		{Rule{Zone: "Europe/London"}, ErrRule},
+	} {
+		_, err := c.rule.Resolve(sent)
+		assert.ErrorIs(t, err, c.want, "%+v", c.rule)
+	}
+}
+
+func TestTheTimeLeftIsWordedAndRoundedDown(t *testing.T) {
+	for left, want := range map[time.Duration]string{
+		0: "ended", -time.Hour: "ended", 30 * time.Second: "less than a minute", 4*time.Minute + 59*time.Second: "4 min",
+		time.Hour: "1 h", 3*time.Hour + 20*time.Minute: "3 h 20 min", 24 * time.Hour: "1 d", 31 * time.Hour: "1 d 7 h",
+		12*24*time.Hour + 23*time.Hour: "12 days",
+	} {
+		assert.Equal(t, want, Left(sent, sent.Add(left)))
+	}
+	london, err := LoadZone("Europe/London")
+	require.NoError(t, err)
+	at := time.Date(2026, 12, 4, 18, 0, 0, 0, london)
+	assert.Equal(t, "Fri 4 Dec, 18:00", Short(at, london))
+	assert.Equal(t, "Friday 4 December 2026, 18:00 (Europe/London)", Long(at, london))
+	york, err := LoadZone("America/New_York")
+	require.NoError(t, err)
+	assert.Equal(t, "New York", City(york))
+}

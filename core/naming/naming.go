@@ -212,3 +212,13 @@ func Slug(title string) string {
 	}
 	return b.String()
 }
+
+// Title makes a title of a file or folder name: underscores become spaces, and
+// what remains is at most 120 characters.
+func Title(name string) string {
+	title := strings.Join(strings.Fields(strings.ReplaceAll(Display(name), "_", " ")), " ")
+	if runes := []rune(title); len(runes) > 120 {
+		title = strings.TrimSpace(string(runes[:119])) + "…"
+	}
+	return title
+}

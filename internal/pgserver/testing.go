@@ -1,0 +1,44 @@
+package pgserver
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"sync/atomic"
+	"testing"
+)
+
+// Main runs the tests of a package with one server for all of them, and exits.
+// Call it from TestMain; each test then makes a database of its own with Fresh.
+func Main(m *testing.M, use func(*Server)) {
+	os.Exit(func() int {
+		dir, err := os.MkdirTemp("/var/tmp", "aftergust-test-")
+		if err == nil {
+			defer os.RemoveAll(dir)
+			err = os.Chmod(dir, 0o755)
+		}
+		var server *Server
+		if err == nil {
+			server, err = Start(context.Background(), dir+"/pg", false)
+		}
+		if err != nil {
+			fmt.Fprintln(os.Stderr, "tests need PostgreSQL:", err)
+			return 1
+		}
+		defer server.Stop()
+		use(server)
+		return m.Run()
+	}())
+}
+
+var databases atomic.Int64
+
+// Fresh is the address of a new, empty database.
+func (s *Server) Fresh(t testing.TB) string {
+	t.Helper()
+	name := fmt.Sprintf("test%d", databases.Add(1))
+	if err := s.Create(t.Context(), name); err != nil {
+		t.Fatal(err)
+	}
+	return s.URL(name)
+}

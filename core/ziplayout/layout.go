@@ -290,3 +290,6 @@ func (l *Layout) Checksum() uint32 {
 	}
 	return sum.Sum32()
 }
+
+// Offset is where the local header of the i-th entry begins.
+func (l *Layout) Offset(i int) int64 { return l.offsets[i] }

@@ -15,8 +15,8 @@ const selectUpload = `
 
 func (q *queries) InsertUpload(ctx context.Context, u studio.Upload) error {
 	_, err := q.db.Exec(ctx, `
-		insert into upload (id, studio_id, member_id, parcel_id, name, folder, size, item_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		u.ID, u.StudioID, u.MemberID, optional(u.ParcelID), u.Name, u.Folder, u.Size, optional(u.ItemID))
+		insert into upload (id, studio_id, member_id, parcel_id, name, folder, size, state, item_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		u.ID, u.StudioID, u.MemberID, optional(u.ParcelID), u.Name, u.Folder, u.Size, u.State, optional(u.ItemID))
 	return err
 }
 

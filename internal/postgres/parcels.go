@@ -152,7 +152,6 @@ func grouped[T any](all []T, key func(T) string) map[string][]T {
 
 const selectRecipient = `select id, parcel_id, name, email, rights, may_pass_on, zone, link_nonce, link_hash, removed_at from recipient `
 
-
 func (q *queries) recipients(ctx context.Context, where string, args ...any) ([]studio.Recipient, error) {
 	rows, err := q.db.Query(ctx, selectRecipient+where, args...)
 	if err != nil {

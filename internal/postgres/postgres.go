@@ -123,11 +123,26 @@ func (q *queries) Enqueue(ctx context.Context, jobs ...studio.Job) error {
 		return fmt.Errorf("enqueue: %w", errOutsideTx)
 	}
 	for _, job := range jobs {
-		if _, err := q.queue.InsertTx(ctx, q.tx, job, nil); err != nil {
+		options := jobOptions[job.Kind()]
+		if _, err := q.queue.InsertTx(ctx, q.tx, job, &options); err != nil {
 			return fmt.Errorf("enqueue %s: %w", job.Kind(), err)
 		}
 	}
 	return nil
+}
+
+// QueueMedia is the queue of work that takes processor time. Its jobs run in
+// the order of their priority: facts and posters before proxies before digests.
+const QueueMedia = "media"
+
+// A letter is tried for about three days before River gives it up.
+const letterAttempts = 450
+
+var jobOptions = map[string]river.InsertOpts{
+	studio.MediaJob{}.Kind():  {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	studio.ProxyJob{}.Kind():  {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
+	studio.DigestJob{}.Kind(): {Queue: QueueMedia, Priority: 4, MaxAttempts: 10},
+	studio.LetterJob{}.Kind(): {MaxAttempts: letterAttempts},
 }
 
 const channel = "aftergust"

@@ -257,7 +257,16 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (Upload, error) 
 		}
 		u.State, u.ItemID = "arrived", version.ItemID
 		done = u
-		return s.contentsChanged(ctx, r, u.StudioID, u.ParcelID)
+		parcels, err := r.ParcelsWithVersion(ctx, version.ID)
+		if err != nil {
+			return err
+		}
+		for _, parcel := range parcels {
+			if err := s.contentsChanged(ctx, r, u.StudioID, parcel); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 	if already {
 		// Another call was first; only the second name of the file goes.
@@ -316,8 +325,9 @@ func (s *Service) Version(ctx context.Context, id string) (Version, error) {
 	return v, err
 }
 
-// MediaDone records the outcome of media work: facts and renditions, or why not.
-func (s *Service) MediaDone(ctx context.Context, v Version, state, problem string, facts *Facts, made []Rendition) error {
+// MediaDone records the outcome of media work, facts and renditions or why not,
+// and starts what comes next.
+func (s *Service) MediaDone(ctx context.Context, v Version, state, problem string, facts *Facts, made []Rendition, next ...Job) error {
 	return s.records.Tx(ctx, func(r Records) error {
 		for _, m := range made {
 			if err := r.InsertBlob(ctx, Blob{ID: m.BlobID, StudioID: v.StudioID, Size: m.Size}); err != nil {
@@ -328,6 +338,9 @@ func (s *Service) MediaDone(ctx context.Context, v Version, state, problem strin
 			}
 		}
 		if err := r.SetMedia(ctx, v.ID, state, problem, facts); err != nil {
+			return err
+		}
+		if err := r.Enqueue(ctx, next...); err != nil {
 			return err
 		}
 		parcels, err := r.ParcelsWithVersion(ctx, v.ID)
@@ -373,4 +386,9 @@ func (s *Service) Clear(ctx context.Context) error {
 			}
 		}
 	}
+}
+
+// Rendition finds what was made from a version; ok is false where nothing was.
+func (s *Service) Rendition(ctx context.Context, version, purpose string, page int) (Rendition, bool, error) {
+	return s.records.RenditionOf(ctx, version, purpose, page)
 }

@@ -135,3 +135,6 @@ func notFound(what string) error {
 }
 
 func conflict(code, say string) error { return &Error{Kind: Conflict, Code: code, Say: say} }
+
+// Now is the moment by the service's clock.
+func (s *Service) Now() time.Time { return s.now() }

@@ -312,7 +312,7 @@ create table upload (
     name       text not null,
     folder     text not null default '',
     size       bigint not null,
-    state      text not null default 'arriving' check (state in ('arriving', 'arrived', 'failed', 'cancelled')),
+    state      text not null default 'arriving' check (state in ('arriving', 'part', 'arrived', 'failed', 'cancelled')),
     problem    text not null default '',
     item_id    text references item,
     created_at timestamptz not null default now(),

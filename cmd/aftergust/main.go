@@ -1,0 +1,170 @@
+// Command aftergust sends large media as expiring packages, collects review
+// notes at the exact moment, and knows who has taken what.
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"aftergust/internal/app"
+	"aftergust/internal/demo"
+	"aftergust/internal/postgres"
+	"aftergust/internal/studio"
+)
+
+var version = "dev" // set by the build
+
+const usage = `aftergust serve      serve, and run the jobs
+aftergust worker     run jobs only
+aftergust migrate    bring the database up to date
+aftergust found      make a studio with its owner
+aftergust token      make a bearer token for scripts
+aftergust demo       start with a sample studio, database and mail tray included
+aftergust openapi    print the description of the API
+aftergust version    print the version
+
+aftergust COMMAND -h says more.
+`
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := run(ctx, os.Args[1:], os.Getenv, os.Stdout); err != nil && !errors.Is(err, flag.ErrHelp) {
+		fmt.Fprintln(os.Stderr, "aftergust:", err)
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context, args []string, getenv func(string) string, out io.Writer) error {
+	if len(args) == 0 {
+		fmt.Fprint(out, usage)
+		return nil
+	}
+	flags := flag.NewFlagSet("aftergust "+args[0], flag.ContinueOnError)
+	flags.SetOutput(out)
+	commands := map[string]func() error{
+		"serve":   func() error { return serve(ctx, flags, args[1:], getenv) },
+		"worker":  func() error { return worker(ctx, flags, args[1:], getenv) },
+		"migrate": func() error { return migrate(ctx, flags, args[1:], getenv) },
+		"found":   func() error { return found(ctx, flags, args[1:], getenv, out) },
+		"token":   func() error { return token(ctx, flags, args[1:], getenv, out) },
+		"demo":    func() error { return demo.Command(ctx, flags, args[1:], getenv, out, version) },
+		"openapi": func() error { return openapi(out) },
+		"version": func() error { fmt.Fprintln(out, version); return nil },
+	}
+	command, ok := commands[args[0]]
+	if !ok {
+		fmt.Fprint(out, usage)
+		return fmt.Errorf("there is no command %q", args[0])
+	}
+	return command()
+}
+
+// settings parses flags and reads the environment.
+func settings(flags *flag.FlagSet, args []string, getenv func(string) string) (app.Config, error) {
+	flags.Usage = func() {
+		fmt.Fprintf(flags.Output(), "%s\n\n", flags.Name())
+		flags.PrintDefaults()
+		app.Help(flags.Output())
+	}
+	if err := flags.Parse(args); err != nil {
+		return app.Config{}, err
+	}
+	c, err := app.Read(getenv)
+	c.Version = version
+	return c, err
+}
+
+func serve(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string) error {
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	a, err := app.Start(ctx, c)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(os.Stderr, "aftergust listens on", a.Addr)
+	<-ctx.Done()
+	return a.Stop(context.WithoutCancel(ctx))
+}
+
+func worker(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string) error {
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return app.Work(ctx, c)
+}
+
+func migrate(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string) error {
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return postgres.Migrate(ctx, c.DatabaseURL)
+}
+
+// withService opens the database for one command.
+func withService(ctx context.Context, c app.Config, do func(*studio.Service) error) error {
+	store, err := postgres.Open(ctx, c.DatabaseURL)
+	if err != nil {
+		return err
+	}
+	defer store.Close()
+	return do(studio.New(studio.Config{Records: store, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now}))
+}
+
+func found(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	name := flags.String("studio", "", "name of the studio")
+	zone := flags.String("zone", "Europe/London", "IANA time zone of the studio")
+	owner := flags.String("owner", "", "name of the owner")
+	email := flags.String("email", "", "mail address of the owner")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	password := getenv("AFTERGUST_PASSWORD")
+	if *name == "" || *owner == "" || *email == "" || len(password) < 10 {
+		return errors.New("found needs -studio, -owner, -email, and AFTERGUST_PASSWORD with at least 10 characters")
+	}
+	return withService(ctx, c, func(s *studio.Service) error {
+		_, err := s.Found(ctx, *name, *zone, studio.Member{Name: *owner, Email: *email}, password)
+		if err == nil {
+			fmt.Fprintf(out, "%s is founded. Sign in as %s.\n", *name, *email)
+		}
+		return err
+	})
+}
+
+func token(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	email := flags.String("email", "", "mail address of the member")
+	label := flags.String("label", "script", "what the token is for")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return withService(ctx, c, func(s *studio.Service) error {
+		made, err := s.NewToken(ctx, *email, *label)
+		if err == nil {
+			fmt.Fprintln(out, made)
+		}
+		return err
+	})
+}
+
+func openapi(out io.Writer) error {
+	document, err := app.OpenAPI(version)
+	if err != nil {
+		return err
+	}
+	_, err = fmt.Fprintf(out, "%s\n", document)
+	return err
+}

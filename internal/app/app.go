@@ -1,0 +1,207 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"sync"
+	"time"
+
+	"aftergust/internal/blob"
+	"aftergust/internal/httpapi"
+	"aftergust/internal/jobs"
+	"aftergust/internal/mail"
+	"aftergust/internal/postgres"
+	"aftergust/internal/studio"
+	"aftergust/ui"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/jackc/pgx/v5"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/riverqueue/river"
+)
+
+// An App is one running process. Make it with Start, end it with Stop.
+type App struct {
+	Service *studio.Service
+	Store   *postgres.Store
+	API     *httpapi.API
+	Addr    string // where it listens, with the port that it got
+
+	config   Config
+	log      *slog.Logger
+	server   *http.Server
+	queue    *river.Client[pgx.Tx]
+	sessions *pgxstore.PostgresStore
+	cancel   context.CancelFunc
+	running  sync.WaitGroup
+}
+
+// drain is how long a graceful stop waits for downloads and uploads; what is cut
+// then goes on where it stopped, since both can be resumed.
+const drain = 10 * time.Second
+
+// Start brings the database up to date, opens everything and begins to listen.
+func Start(ctx context.Context, c Config) (*App, error) {
+	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.LogLevel}))
+	if err := postgres.Migrate(ctx, c.DatabaseURL); err != nil {
+		return nil, err
+	}
+	store, err := postgres.Open(ctx, c.DatabaseURL)
+	if err != nil {
+		return nil, err
+	}
+	a := &App{Store: store, config: c, log: log}
+	if err := a.open(ctx); err != nil {
+		store.Close()
+		return nil, err
+	}
+	return a, nil
+}
+
+func (a *App) open(ctx context.Context) error {
+	c := a.config
+	disk, err := blob.OpenDisk(c.Blobs)
+	if err != nil {
+		return err
+	}
+	post, err := mail.Open(c.SMTPURL, c.MailFrom)
+	if err != nil {
+		return err
+	}
+	a.Service = studio.New(studio.Config{Records: a.Store, Bytes: disk, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now, Log: a.log})
+	registry := prometheus.NewRegistry()
+	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	a.sessions = pgxstore.New(a.Store.Pool())
+	a.API, err = httpapi.New(httpapi.Config{
+		Service: a.Service, Bytes: disk, Incoming: disk.Incoming(), Sessions: a.sessions, BaseURL: c.BaseURL, Interface: ui.Files(),
+		Ready: a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy, Version: c.Version,
+	})
+	if err != nil {
+		return err
+	}
+	if a.queue, err = jobs.New(a.Store.Pool(), a.Service, disk, post, a.log); err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", c.Addr)
+	if err != nil {
+		return fmt.Errorf("listen: %w; set %sADDR to another address", err, prefix)
+	}
+	a.Addr = listener.Addr().String()
+
+	background, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	a.cancel = cancel
+	a.goes(func() { a.Service.Recorder.Run(background) })
+	a.goes(func() { a.API.Run(background) })
+	a.goes(func() { a.Store.Listen(background, a.API.Changed, a.API.Lost) })
+	a.goes(func() { a.settle(background) })
+	if c.Work {
+		if err := a.queue.Start(background); err != nil {
+			cancel()
+			return errors.Join(fmt.Errorf("start jobs: %w", err), listener.Close())
+		}
+	}
+	a.server = &http.Server{
+		Handler: a.API, ConnContext: httpapi.ConnContext, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(a.log.Handler(), slog.LevelDebug),
+	}
+	a.goes(func() {
+		if err := a.server.Serve(listener); err != nil && !errors.Is(err, http.ErrServerClosed) {
+			a.log.Error("the server ended", "error", err)
+		}
+	})
+	return nil
+}
+
+func (a *App) goes(do func()) {
+	a.running.Add(1)
+	go func() {
+		defer a.running.Done()
+		do()
+	}()
+}
+
+const settleEvery = 10 * time.Minute
+
+// settle looks after uploads that a stop left behind, now and from time to time.
+func (a *App) settle(ctx context.Context) {
+	for {
+		if err := a.API.Uploads().Settle(ctx); err != nil && ctx.Err() == nil {
+			a.log.Warn("uploads are not settled", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(settleEvery):
+		}
+	}
+}
+
+// Stop ends the process in order: no new requests, running ones get some time,
+// jobs end or are given back, the last receipts are written.
+func (a *App) Stop(ctx context.Context) error {
+	a.API.Close()
+	ctx, cancel := context.WithTimeout(ctx, drain)
+	defer cancel()
+	err := a.server.Shutdown(ctx)
+	if errors.Is(err, context.DeadlineExceeded) {
+		err = a.server.Close()
+	}
+	if a.config.Work {
+		if errStop := a.queue.StopAndCancel(ctx); errStop != nil && !errors.Is(errStop, context.DeadlineExceeded) {
+			err = errors.Join(err, errStop)
+		}
+	}
+	a.cancel()
+	a.running.Wait()
+	a.sessions.StopCleanup()
+	a.Store.Close()
+	return err
+}
+
+// Work runs jobs only, until ctx ends.
+func Work(ctx context.Context, c Config) error {
+	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.LogLevel}))
+	store, err := postgres.Open(ctx, c.DatabaseURL)
+	if err != nil {
+		return err
+	}
+	defer store.Close()
+	disk, err := blob.OpenDisk(c.Blobs)
+	if err != nil {
+		return err
+	}
+	post, err := mail.Open(c.SMTPURL, c.MailFrom)
+	if err != nil {
+		return err
+	}
+	service := studio.New(studio.Config{Records: store, Bytes: disk, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now, Log: log})
+	queue, err := jobs.New(store.Pool(), service, disk, post, log)
+	if err != nil {
+		return err
+	}
+	if err := queue.Start(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	<-ctx.Done()
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), drain)
+	defer cancel()
+	return queue.StopAndCancel(stop)
+}
+
+// OpenAPI is the description of the API, without opening anything.
+func OpenAPI(version string) ([]byte, error) {
+	api, err := httpapi.New(httpapi.Config{
+		Service: studio.New(studio.Config{}), Incoming: os.TempDir(), Interface: ui.Files(), Log: slog.New(slog.DiscardHandler),
+		Metrics: prometheus.NewRegistry(), Version: version,
+	})
+	if err != nil {
+		return nil, err
+	}
+	return api.OpenAPI()
+}

@@ -1,0 +1,211 @@
+package arrive
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"aftergust/internal/media"
+	"aftergust/internal/studio"
+
+	"github.com/tus/tusd/v2/pkg/handler"
+	"github.com/tus/tusd/v2/pkg/memorylocker"
+	xslog "golang.org/x/exp/slog"
+)
+
+// A Handler takes uploads. It expects to be mounted behind Base, with the
+// member who uploads in the request's context.
+type Handler struct {
+	service *studio.Service
+	store   *store
+	tus     *handler.UnroutedHandler
+	member  func(context.Context) (studio.Member, bool)
+	log     *slog.Logger
+}
+
+// Base is the path under which uploads live.
+const Base = "/api/v1/uploads/"
+
+// Problem writes an error of the studio as the body of a response.
+type Problem func(err error) (status int, body []byte)
+
+// New makes a handler that lets files grow in dir. member finds who asks.
+func New(service *studio.Service, dir string, member func(context.Context) (studio.Member, bool), problem Problem, log *slog.Logger) (*Handler, error) {
+	h := &Handler{service: service, store: newStore(dir), member: member, log: log}
+	composer := handler.NewStoreComposer()
+	h.store.useIn(composer)
+	memorylocker.New().UseIn(composer)
+	refuse := func(err error) error {
+		status, body := problem(err)
+		return handler.Error{ErrorCode: "ERR_REFUSED", Message: err.Error(), HTTPResponse: handler.HTTPResponse{
+			StatusCode: status, Body: string(body), Header: handler.HTTPHeader{"Content-Type": "application/problem+json"}}}
+	}
+	var err error
+	h.tus, err = handler.NewUnroutedHandler(handler.Config{
+		StoreComposer: composer, BasePath: Base, DisableDownload: true, MaxSize: studio.MaxFile,
+		Cors: &handler.CorsConfig{Disable: true}, Logger: xslog.New(xslog.NewTextHandler(discard{}, nil)),
+		NetworkTimeout: 90 * time.Second,
+		PreUploadCreateCallback: func(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
+			changes, err := h.begin(e)
+			if err != nil {
+				return handler.HTTPResponse{}, changes, refuse(err)
+			}
+			return handler.HTTPResponse{}, changes, nil
+		},
+		PreFinishResponseCallback: func(e handler.HookEvent) (handler.HTTPResponse, error) {
+			if e.Upload.IsPartial {
+				return handler.HTTPResponse{}, nil
+			}
+			u, err := h.finish(e.Context, e.Upload)
+			if err != nil {
+				return handler.HTTPResponse{}, refuse(err)
+			}
+			return handler.HTTPResponse{Header: handler.HTTPHeader{"Aftergust-Item": u.ItemID}}, nil
+		},
+	})
+	return h, err
+}
+
+type discard struct{}
+
+func (discard) Write(p []byte) (int, error) { return len(p), nil }
+
+func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
+	member, ok := h.member(e.Context)
+	if !ok {
+		return handler.FileInfoChanges{}, &studio.Error{Kind: studio.Refused, Code: "sign_in", Say: "Sign in to upload."}
+	}
+	meta := e.Upload.MetaData
+	u, err := h.service.BeginUpload(e.Context, member, studio.Arrival{
+		ParcelID: meta["package"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size, ItemID: meta["item"],
+	})
+	if err != nil {
+		return handler.FileInfoChanges{}, err
+	}
+	for _, part := range e.Upload.PartialUploads {
+		if _, err := h.service.MayUpload(e.Context, member, part); err != nil {
+			return handler.FileInfoChanges{}, err
+		}
+	}
+	u.ID, u.State = studio.NewID(), "arriving"
+	if e.Upload.IsPartial {
+		u.State = "part"
+	}
+	return handler.FileInfoChanges{ID: u.ID}, h.service.UploadBegun(e.Context, u)
+}
+
+func (h *Handler) finish(ctx context.Context, info handler.FileInfo) (studio.Upload, error) {
+	path := filepath.Join(h.store.Path, info.ID)
+	sum, err := h.store.whole(info.ID, path, info.Size)
+	if err != nil {
+		return studio.Upload{}, fmt.Errorf("sum upload %s: %w", info.ID, err)
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return studio.Upload{}, fmt.Errorf("open upload %s: %w", info.ID, err)
+	}
+	kind, mime := media.Kind(f, info.MetaData["filename"])
+	_ = f.Close() // only read
+	u, err := h.service.FinishUpload(ctx, studio.Finished{
+		UploadID: info.ID, Path: path, Size: sum.at, CRC32: sum.crc.Sum32(), XXH3: sum.xxh.Sum128().Bytes(), Kind: kind, Mime: mime,
+	})
+	if err != nil {
+		return u, err
+	}
+	// The blob has its own name for the bytes now; the upload's name and notes go.
+	for _, id := range append([]string{info.ID}, info.PartialUploads...) {
+		h.remove(id)
+		if id != info.ID {
+			if err := h.service.FailUpload(ctx, id, "cancelled", ""); err != nil {
+				h.log.Warn("part of an upload stays recorded", "upload", id, "error", err)
+			}
+		}
+	}
+	return u, nil
+}
+
+func (h *Handler) remove(id string) {
+	h.store.forget(id)
+	for _, name := range []string{id, id + ".info"} {
+		if err := os.Remove(filepath.Join(h.store.Path, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			h.log.Warn("remainder of an upload stays", "upload", id, "error", err)
+		}
+	}
+}
+
+// ServeHTTP speaks tus.
+func (h *Handler) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	id := strings.TrimPrefix(r.URL.Path, Base)
+	h.tus.Middleware(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.Method {
+		case http.MethodPost:
+			h.tus.PostFile(w, r)
+		case http.MethodHead:
+			h.tus.HeadFile(w, r)
+		case http.MethodPatch:
+			h.tus.PatchFile(w, r)
+		case http.MethodDelete:
+			h.tus.DelFile(w, r)
+			if err := h.service.FailUpload(context.WithoutCancel(r.Context()), id, "cancelled", ""); err != nil {
+				h.log.Warn("cancelled upload stays recorded", "upload", id, "error", err)
+			}
+		default:
+			w.Header().Set("Allow", "POST, HEAD, PATCH, DELETE, OPTIONS")
+			w.WriteHeader(http.StatusMethodNotAllowed)
+		}
+	})).ServeHTTP(w, r)
+}
+
+// abandonedAfter is how long an upload that nobody goes on with is kept.
+const abandonedAfter = 7 * 24 * time.Hour
+
+// Settle looks after uploads that a stop of the server left behind: those that
+// are whole become items, those that nobody has gone on with for a week are let go.
+func (h *Handler) Settle(ctx context.Context) error {
+	uploads, err := h.service.UploadsArriving(ctx)
+	if err != nil {
+		return err
+	}
+	for _, u := range uploads {
+		path := filepath.Join(h.store.Path, u.ID)
+		info, err := os.Stat(path)
+		switch {
+		case errors.Is(err, os.ErrNotExist):
+			if time.Since(u.CreatedAt) > time.Minute {
+				err = h.service.FailUpload(ctx, u.ID, "failed", "The file did not arrive. Choose it again.")
+			} else {
+				err = nil
+			}
+		case err != nil:
+		case info.Size() == u.Size:
+			err = h.settleWhole(ctx, u, path)
+		case time.Since(info.ModTime()) > abandonedAfter:
+			h.remove(u.ID)
+			err = h.service.FailUpload(ctx, u.ID, "cancelled", "Nobody went on with it for a week.")
+		}
+		if err != nil {
+			return fmt.Errorf("settle upload %s: %w", u.ID, err)
+		}
+	}
+	return nil
+}
+
+func (h *Handler) settleWhole(ctx context.Context, u studio.Upload, path string) error {
+	raw, err := os.ReadFile(path + ".info")
+	if err != nil {
+		return err
+	}
+	var info handler.FileInfo
+	if err := json.Unmarshal(raw, &info); err != nil {
+		return err
+	}
+	_, err = h.finish(ctx, info)
+	return err
+}

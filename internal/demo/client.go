@@ -1,0 +1,158 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+)
+
+// A Client speaks the API as a script or a browser would. With a Token it is a
+// member of the studio; without one it is a recipient with a cookie of their own.
+type Client struct {
+	Base  string
+	Token string
+	HTTP  *http.Client
+}
+
+// NewClient makes a client with a cookie jar of its own.
+func NewClient(base, token string) *Client {
+	jar, _ := cookiejar.New(nil) // without options it never fails
+	return &Client{Base: base, Token: token, HTTP: &http.Client{Jar: jar}}
+}
+
+// Do sends in as JSON, unless nil, and reads the answer into out, unless nil. An
+// answer outside 2xx is an error with its text.
+func (c *Client) Do(ctx context.Context, method, path string, in, out any) error {
+	var send io.Reader
+	if in != nil {
+		encoded, err := json.Marshal(in)
+		if err != nil {
+			return err
+		}
+		send = bytes.NewReader(encoded)
+	}
+	request, err := c.request(ctx, method, path, send)
+	if err != nil {
+		return err
+	}
+	if in != nil {
+		request.Header.Set("Content-Type", "application/json")
+	}
+	answer, err := c.HTTP.Do(request)
+	if err != nil {
+		return err
+	}
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	if err != nil {
+		return err
+	}
+	if answer.StatusCode/100 != 2 {
+		return fmt.Errorf("%s %s: %s: %s", method, path, answer.Status, text)
+	}
+	if out == nil {
+		return nil
+	}
+	return json.Unmarshal(text, out)
+}
+
+func (c *Client) request(ctx context.Context, method, path string, body io.Reader) (*http.Request, error) {
+	if !strings.HasPrefix(path, "http") {
+		path = c.Base + path
+	}
+	request, err := http.NewRequestWithContext(ctx, method, path, body)
+	if err == nil && c.Token != "" {
+		request.Header.Set("Authorization", "Bearer "+c.Token)
+	}
+	return request, err
+}
+
+// Upload sends a file by tus in one request and returns the id of its item.
+func (c *Client) Upload(ctx context.Context, parcel, file, folder string) (string, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return "", err
+	}
+	location, err := c.BeginUpload(ctx, map[string]string{"package": parcel, "filename": filepath.Base(file), "folder": folder}, info.Size())
+	if err != nil {
+		return "", err
+	}
+	patch, err := c.request(ctx, http.MethodPatch, location, f)
+	if err != nil {
+		return "", err
+	}
+	patch.ContentLength = info.Size()
+	patch.Header.Set("Tus-Resumable", "1.0.0")
+	patch.Header.Set("Upload-Offset", "0")
+	patch.Header.Set("Content-Type", "application/offset+octet-stream")
+	answer, err := c.HTTP.Do(patch)
+	if err != nil {
+		return "", err
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode != http.StatusNoContent {
+		text, _ := io.ReadAll(answer.Body)
+		return "", fmt.Errorf("upload of %s: %s: %s", filepath.Base(file), answer.Status, text)
+	}
+	return answer.Header.Get("Aftergust-Item"), nil
+}
+
+// BeginUpload makes a tus upload and returns its address.
+func (c *Client) BeginUpload(ctx context.Context, meta map[string]string, size int64) (string, error) {
+	create, err := c.request(ctx, http.MethodPost, "/api/v1/uploads/", nil)
+	if err != nil {
+		return "", err
+	}
+	var pairs []string
+	for key, value := range meta {
+		pairs = append(pairs, key+" "+base64.StdEncoding.EncodeToString([]byte(value)))
+	}
+	create.Header.Set("Tus-Resumable", "1.0.0")
+	create.Header.Set("Upload-Length", strconv.FormatInt(size, 10))
+	create.Header.Set("Upload-Metadata", strings.Join(pairs, ","))
+	answer, err := c.HTTP.Do(create)
+	if err != nil {
+		return "", err
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode != http.StatusCreated {
+		text, _ := io.ReadAll(answer.Body)
+		return "", fmt.Errorf("begin upload: %s: %s", answer.Status, text)
+	}
+	return answer.Header.Get("Location"), nil
+}
+
+// Fetch gets a path, or a range of it such as "bytes=0-499" unless empty, and
+// throws the bytes away.
+func (c *Client) Fetch(ctx context.Context, path, byteRange string) (int64, error) {
+	request, err := c.request(ctx, http.MethodGet, path, nil)
+	if err != nil {
+		return 0, err
+	}
+	if byteRange != "" {
+		request.Header.Set("Range", byteRange)
+	}
+	answer, err := c.HTTP.Do(request)
+	if err != nil {
+		return 0, err
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode/100 != 2 {
+		return 0, fmt.Errorf("GET %s: %s", path, answer.Status)
+	}
+	return io.Copy(io.Discard, answer.Body)
+}

@@ -1,0 +1,344 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"aftergust/core/timecode"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+)
+
+// A person on a waybill of the demo, and what they have done so far.
+type guest struct {
+	name, email, zone string
+	rights            []string
+	opened            time.Duration // before now; 0: not yet
+	took              string        // "", all, some (part of the first item), first
+	tookAt            time.Duration // before now
+	played            [][2]int64    // seconds of the first item
+	link              string
+	id                string
+}
+
+type sample struct {
+	title, letter string
+	files         []string
+	door, phrase  string
+	sent          time.Duration // before now; 0: a draft
+	ends          time.Duration // after now
+	stopped       bool
+	guests        []guest
+	notes         []note
+	id            string
+}
+
+type note struct {
+	guest  int // index into guests
+	item   int
+	second int64
+	frame  timecode.Frame // added to the second
+	rate   timecode.Rate
+	text   string
+	answer string
+	done   bool
+}
+
+const (
+	hour = time.Hour
+	day  = 24 * hour
+)
+
+var (
+	lookNote     = []string{"see", "note"}
+	lookNoteTake = []string{"see", "note", "take"}
+	lookTake     = []string{"see", "take"}
+)
+
+func samples() []sample {
+	hanne := guest{name: "Hanne Orrick", email: "hanne@kelpwick.example", zone: "Europe/London", rights: lookNoteTake}
+	anstey := guest{name: "P. Anstey", email: "anstey@kelpwick.example", zone: "Europe/London", rights: lookNoteTake}
+	tomos := guest{name: "Tomos Gethin", email: "tomos@gethin.example", zone: "America/New_York", rights: lookNote}
+	ines := guest{name: "Ines Corvo", email: "ines@corvo.example", zone: "Europe/Lisbon", rights: lookTake}
+	bram := guest{name: "Bram Ledwick", email: "bram@brindlefen.example", zone: "Europe/London", rights: lookNoteTake}
+	oda := guest{name: "Oda Ferris", email: "oda@northmoor.example", zone: "Europe/London", rights: lookNoteTake}
+	did := func(g guest, opened time.Duration, took string, at time.Duration, played ...[2]int64) guest {
+		g.opened, g.took, g.tookAt, g.played = opened, took, at, played
+		return g
+	}
+	stills := []string{"Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "Stills/harbour_04.jpg", "Stills/harbour_05.jpg", "Stills/harbour_06.jpg"}
+	return []sample{
+		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg", "Poster, hill.jpg"},
+			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNote}}},
+		{title: "Teaser, all ratios", letter: "Final teaser, wide and vertical.", files: []string{"Teaser 0_30.mov", "Teaser, vertical.mov"},
+			door: "open", sent: 4*day + 7*hour, ends: 9*day + 16*hour, guests: []guest{did(oda, 4*day, "all", 3*day+15*hour, [2]int64{0, 30}), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNoteTake, opened: 3*day + 11*hour, took: "all", tookAt: 3*day + 8*hour, played: [][2]int64{{0, 12}}}}},
+		{title: "Stems for the mix", letter: "Four stems, 48 kHz, 24 bit. The voice is two seconds shorter on purpose.", files: []string{"stem_drums.wav", "stem_bass.wav", "stem_keys.wav", "stem_voice.wav"},
+			door: "open", sent: 8*day + 19*hour, ends: 14*hour + 20*time.Minute, guests: []guest{did(ines, 0, "", 0)}},
+		{title: "Product film and cut-down", letter: "The long one and the fifteen seconds. Passphrase as on the phone.", files: []string{"Glaze, product film.mov", "Glaze, 0_15.mov"},
+			door: "passphrase", phrase: "slow glaze harbour lamp", sent: 41 * hour, ends: 5*day + 6*hour, guests: []guest{did(bram, 30*hour, "all", 17*hour, [2]int64{0, 40}), {name: "Ayla Moran", email: "ayla@brindlefen.example", zone: "Europe/Berlin", rights: lookNote}}},
+		{title: "Exhibition stills", letter: "Six stills at full size, for print.", files: stills, door: "open", sent: 8 * day, ends: 12 * day,
+			guests: []guest{did(hanne, 7*day+20*hour, "all", 7*day+15*hour), did(anstey, 7*day+9*hour, "all", 7*day+6*hour),
+				{name: "Museum print room", email: "print@kelpwick.example", zone: "Europe/London", rights: lookTake, opened: 4 * day, took: "all", tookAt: 3*day + 12*hour},
+				{name: "Nell Tarrow", email: "nell@kelpwick.example", zone: "Europe/London", rights: lookTake}, did(guest{name: "Board room", email: "board@kelpwick.example", zone: "Europe/London", rights: lookTake}, 2*day, "", 0)}},
+		{title: "Audio guide, three languages", letter: "English, Welsh and French, each as one file.", files: []string{"guide_en.wav", "guide_cy.wav", "guide_fr.wav"}, door: "open",
+			sent: 3 * day, ends: 8*day + 18*hour, guests: []guest{did(hanne, 2*day+14*hour, "all", 2*day+12*hour, [2]int64{0, 60}), did(tomos, 30*hour, "", 0, [2]int64{0, 95})}},
+		{title: "Lifeboat, cut 3", letter: "Third cut with the new opening. Please look at the launch sequence from 40 seconds; sound is still temporary. Leave notes right on the picture.",
+			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "guide_en.wav", "guide_cy.wav", "Credits.pdf"},
+			door:  "open", sent: 5*day + 14*hour, ends: 31*hour + 4*time.Minute,
+			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 75}), did(anstey, 4*day+12*hour, "some", 3*hour, [2]int64{0, 21}), did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61})},
+			notes: []note{
+				{0, 0, 14, 7, timecode.Rate25, "The flag is on the wrong side here, it should be starboard.", "Right, mirrored in the edit. Fixed in cut 4.", false},
+				{0, 0, 41, 12, timecode.Rate25, "Music too loud under the voice.", "", false},
+				{1, 0, 52, 0, timecode.Rate25, "Could it stay two seconds longer?", "", false},
+				{2, 5, 22, 0, timecode.Rate{}, "The name of the harbour is said too fast.", "", true},
+				{0, 1, 9, 29, timecode.Rate2997DF, "Lovely. Keep this one.", "", true},
+			}},
+		{title: "Rushes, day 2", letter: "Everything from the slipway.", files: []string{"Teaser, vertical.mov"}, door: "open", sent: 6 * day, ends: 3 * day, stopped: true,
+			guests: []guest{did(hanne, 5*day, "all", 5*day)}},
+		{title: "Lifeboat, cut 2", letter: "Second cut.", files: []string{"Glaze, 0_15.mov"}, door: "open", sent: 12 * day, ends: -2 * day,
+			guests: []guest{did(hanne, 11*day, "all", 11*day), did(anstey, 0, "", 0)}},
+	}
+}
+
+type packageAnswer struct {
+	ID    string `json:"id"`
+	Items []struct {
+		ID         string `json:"id"`
+		MediaState string `json:"media_state"`
+		MediaError string `json:"media_error"`
+	} `json:"items"`
+}
+
+type guestAnswer struct {
+	Archive string `json:"archive"`
+	Items   []struct {
+		ID   string `json:"id"`
+		Take string `json:"take"`
+		Size int64  `json:"size"`
+	} `json:"items"`
+}
+
+// seed fills the studio through its own API, as a producer and her clients
+// would; only the calendar is then set back, so that there is a past to look at.
+func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) ([]sample, error) {
+	all := samples()
+	for i := range all {
+		if err := pack(ctx, owner, &all[i], media); err != nil {
+			return nil, fmt.Errorf("sample package %s: %w", all[i].title, err)
+		}
+	}
+	for i := range all {
+		if err := waitForMedia(ctx, owner, all[i].id); err != nil {
+			return nil, err
+		}
+	}
+	for i := range all {
+		if err := receive(ctx, owner, &all[i]); err != nil {
+			return nil, fmt.Errorf("recipients of %s: %w", all[i].title, err)
+		}
+	}
+	time.Sleep(1500 * time.Millisecond) // receipts are written about once a second
+	for i := range all {
+		if err := setBack(ctx, pool, all[i]); err != nil {
+			return nil, fmt.Errorf("calendar of %s: %w", all[i].title, err)
+		}
+		if all[i].stopped {
+			if err := owner.Do(ctx, "POST", "/api/v1/packages/"+all[i].id+"/stop", nil, nil); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return all, nil
+}
+
+func pack(ctx context.Context, owner *Client, s *sample, media string) error {
+	var made packageAnswer
+	if err := owner.Do(ctx, "POST", "/api/v1/packages", nil, &made); err != nil {
+		return err
+	}
+	s.id = made.ID
+	for _, file := range s.files {
+		folder := filepath.Dir(file)
+		if folder == "." {
+			folder = ""
+		}
+		if _, err := owner.Upload(ctx, s.id, filepath.Join(media, file), folder); err != nil {
+			return err
+		}
+	}
+	edit := map[string]any{"title": s.title, "cover_letter": s.letter, "door": s.door, "end_rule": map[string]any{"kind": "after_days", "days": 14, "zone": "Europe/London"}}
+	if s.phrase != "" {
+		edit["passphrase"] = s.phrase
+	}
+	path := "/api/v1/packages/" + s.id
+	if err := owner.Do(ctx, "PATCH", path, edit, nil); err != nil {
+		return err
+	}
+	for i, g := range s.guests {
+		var line struct{ ID, Link string }
+		if err := owner.Do(ctx, "POST", path+"/recipients", map[string]any{"address": g.email, "name": g.name, "rights": g.rights, "zone": g.zone}, &line); err != nil {
+			return err
+		}
+		s.guests[i].id, s.guests[i].link = line.ID, line.Link
+	}
+	return owner.Do(ctx, "POST", path+"/send", nil, nil)
+}
+
+func waitForMedia(ctx context.Context, owner *Client, id string) error {
+	for {
+		var p packageAnswer
+		if err := owner.Do(ctx, "GET", "/api/v1/packages/"+id, nil, &p); err != nil {
+			return err
+		}
+		waiting := false
+		for _, item := range p.Items {
+			if item.MediaState == "failed" {
+				return fmt.Errorf("a preview of the demo failed: %s", item.MediaError)
+			}
+			waiting = waiting || item.MediaState == "waiting" || item.MediaState == "working"
+		}
+		if !waiting {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(200 * time.Millisecond):
+		}
+	}
+}
+
+func receive(ctx context.Context, owner *Client, s *sample) error {
+	for i, g := range s.guests {
+		if g.opened == 0 {
+			continue
+		}
+		client := NewClient(owner.Base, "")
+		api := "/api/v1/r/" + g.link[strings.LastIndex(g.link, "/")+1:]
+		// The first call gives the browser its cookie, the door knows it from then on.
+		if s.phrase != "" {
+			if err := client.Do(ctx, "POST", api+"/enter", map[string]any{"answer": s.phrase}, nil); err != nil {
+				return err
+			}
+		}
+		if err := client.Do(ctx, "POST", api+"/visit", map[string]any{"zone": g.zone}, nil); err != nil {
+			return err
+		}
+		var page guestAnswer
+		if err := client.Do(ctx, "GET", api, nil, &page); err != nil {
+			return err
+		}
+		if err := act(ctx, client, api, page, g); err != nil {
+			return err
+		}
+		for _, n := range s.notes {
+			if n.guest != i {
+				continue
+			}
+			if err := leave(ctx, client, owner, api, page.Items[n.item].ID, n); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func act(ctx context.Context, client *Client, api string, page guestAnswer, g guest) error {
+	first := page.Items[0]
+	if len(g.played) > 0 {
+		if err := client.Do(ctx, "POST", api+"/items/"+first.ID+"/look", map[string]any{}, nil); err != nil {
+			return err
+		}
+		var ranges []map[string]int64
+		for _, p := range g.played {
+			ranges = append(ranges, map[string]int64{"start": p[0] * 1000, "end": p[1] * 1000})
+		}
+		if err := client.Do(ctx, "POST", api+"/items/"+first.ID+"/played", map[string]any{"ranges": ranges}, nil); err != nil {
+			return err
+		}
+	}
+	switch g.took {
+	case "all":
+		_, err := client.Fetch(ctx, page.Archive, "")
+		return err
+	case "some":
+		// Broke off twice: the first third, a stretch in the middle, and one other item whole.
+		for _, r := range []string{fmt.Sprintf("bytes=0-%d", first.Size/3), fmt.Sprintf("bytes=%d-%d", first.Size*5/12, first.Size*8/12)} {
+			if _, err := client.Fetch(ctx, first.Take, r); err != nil {
+				return err
+			}
+		}
+		_, err := client.Fetch(ctx, page.Items[1].Take, "")
+		return err
+	}
+	return nil
+}
+
+func leave(ctx context.Context, client, owner *Client, api, item string, n note) error {
+	at := timecode.Micros(n.second * 1_000_000)
+	if n.rate.Num > 0 {
+		at = n.rate.Begin(n.rate.FrameAt(at) + n.frame)
+	}
+	var made struct{ ID string }
+	if err := client.Do(ctx, "POST", api+"/items/"+item+"/notes", map[string]any{"anchor": map[string]any{"kind": "moment", "at_us": at}, "text": n.text}, &made); err != nil {
+		return err
+	}
+	if n.answer != "" {
+		if err := owner.Do(ctx, "POST", "/api/v1/notes/"+made.ID+"/answers", map[string]any{"text": n.answer}, nil); err != nil {
+			return err
+		}
+	}
+	if n.done {
+		return owner.Do(ctx, "PUT", "/api/v1/notes/"+made.ID+"/done", map[string]any{"done": true}, nil)
+	}
+	return nil
+}
+
+// setBack moves what the demo has just done into the days before.
+func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
+	now := time.Now()
+	return pgx.BeginFunc(ctx, pool, func(tx pgx.Tx) error {
+		set := func(sql string, args ...any) error {
+			_, err := tx.Exec(ctx, sql, args...)
+			return err
+		}
+		if err := set("alter table event disable trigger event_append_only"); err != nil {
+			return err
+		}
+		sent := now.Add(-s.sent)
+		if err := set("update parcel set created_at = $2, sent_at = $2, ends_at = $3 where id = $1", s.id, sent, now.Add(s.ends)); err != nil {
+			return err
+		}
+		if err := set("update event set at = $2 where parcel_id = $1 and recipient_id is null", s.id, sent); err != nil {
+			return err
+		}
+		if err := set("update letter set created_at = $2, sent_at = $2 where parcel_id = $1", s.id, sent); err != nil {
+			return err
+		}
+		for i, g := range s.guests {
+			if g.opened == 0 {
+				continue
+			}
+			opened, took := now.Add(-g.opened), now.Add(-max(g.tookAt, time.Minute))
+			if g.took == "" {
+				took = opened
+			}
+			for _, change := range []string{
+				"update event set at = case kind when 'took' then $3 else $2 end where recipient_id = $1",
+				"update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2 where recipient_id = $1",
+			} {
+				if err := set(change, g.id, opened, took); err != nil {
+					return err
+				}
+			}
+			if err := set("update note set created_at = $2::timestamptz + $3 * interval '7 minutes' where recipient_id = $1", g.id, opened, i+1); err != nil {
+				return err
+			}
+		}
+		return set("alter table event enable trigger event_append_only")
+	})
+}

@@ -1,0 +1,195 @@
+// Package httpapi is Aftergust over HTTP: the documented API, the bytes of
+// uploads and downloads, live events, and the embedded interface.
+//
+// routes.go reads as a table of contents. Operations with JSON bodies are
+// described by their Go types (OpenAPI 3.1); streams of bytes are plain handlers.
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"aftergust/internal/arrive"
+	"aftergust/internal/blob"
+	"aftergust/internal/studio"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/prometheus/client_golang/prometheus"
+)
+
+// Bytes opens blobs for reading.
+type Bytes interface {
+	Open(ctx context.Context, id string) (blob.Reader, error)
+}
+
+// Config is what the API is made of. All fields are required but TrustProxy.
+type Config struct {
+	Service    *studio.Service
+	Bytes      Bytes
+	Incoming   string // folder in which uploads grow
+	Sessions   scs.Store
+	BaseURL    string
+	Interface  fs.FS // the built user interface
+	Ready      func(context.Context) error
+	Log        *slog.Logger
+	Metrics    *prometheus.Registry
+	TrustProxy bool // whether X-Forwarded-For is from a proxy of ours
+	Version    string
+}
+
+// An API answers HTTP. Make it with New.
+type API struct {
+	Config
+	sessions *scs.SessionManager
+	uploads  *arrive.Handler
+	hub      *hub
+	running  *running
+	archives *archiveCache
+	meters   *meters
+	openapi  huma.API
+	handler  http.Handler
+	secure   bool // whether we are reached by HTTPS
+	closing  chan struct{}
+}
+
+// New makes the API.
+func New(c Config) (*API, error) {
+	a := &API{Config: c, hub: newHub(), archives: newArchiveCache(), closing: make(chan struct{}), secure: strings.HasPrefix(c.BaseURL, "https://")}
+	a.running = newRunning(c.Service, c.Log)
+	a.meters = newMeters(c.Metrics)
+	a.sessions = scs.New()
+	a.sessions.Store = c.Sessions
+	a.sessions.Lifetime = 30 * 24 * time.Hour
+	a.sessions.HashTokenInStore = true
+	var err error
+	a.uploads, err = arrive.New(c.Service, c.Incoming, memberFrom, a.problemBody, c.Log)
+	if err != nil {
+		return nil, err
+	}
+	a.handler, err = a.routes()
+	return a, err
+}
+
+// ServeHTTP answers a request.
+func (a *API) ServeHTTP(w http.ResponseWriter, r *http.Request) { a.handler.ServeHTTP(w, r) }
+
+// OpenAPI is the document of the API, as YAML or JSON clients read it.
+func (a *API) OpenAPI() ([]byte, error) { return json.MarshalIndent(a.openapi.OpenAPI(), "", "  ") }
+
+// Uploads looks after what a restart left behind.
+func (a *API) Uploads() *arrive.Handler { return a.uploads }
+
+// Changed passes a change on to open screens and running downloads.
+func (a *API) Changed(c studio.Change) {
+	a.hub.publish(c)
+	if c.What == studio.WaybillChanged || c.What == studio.ContentsChanged {
+		a.running.recheck(c.Parcel)
+	}
+}
+
+// Lost tells that changes may have been missed: everything is looked at anew.
+func (a *API) Lost() {
+	a.hub.publish(studio.Change{What: "resync"})
+	a.running.recheck("")
+}
+
+// Run watches running downloads until ctx ends.
+func (a *API) Run(ctx context.Context) { a.running.watch(ctx) }
+
+type connKey struct{}
+
+// ConnContext keeps the connection where a download can ask it how much the
+// other side has acknowledged. Set it as http.Server's ConnContext.
+func ConnContext(ctx context.Context, c net.Conn) context.Context {
+	return context.WithValue(ctx, connKey{}, c)
+}
+
+// problem is an error as it goes out (RFC 9457).
+type problem struct {
+	Type   string `json:"type" doc:"stable name of the kind of problem, as a URI reference"`
+	Title  string `json:"title"`
+	Status int    `json:"status"`
+	Detail string `json:"detail" doc:"what is wrong, what is safe, what to do"`
+	Code   string `json:"code" doc:"stable name for programs"`
+	At     string `json:"at,omitempty" doc:"field that it is about"`
+	Errors []any  `json:"errors,omitempty" doc:"each field that does not fit, where the request is malformed"`
+}
+
+func (p *problem) Error() string             { return p.Code + ": " + p.Detail }
+func (p *problem) GetStatus() int            { return p.Status }
+func (p *problem) ContentType(string) string { return "application/problem+json" }
+func newProblem(status int, code, say string) *problem {
+	return &problem{Type: "/docs/api#problem-" + code, Title: http.StatusText(status), Status: status, Detail: say, Code: code}
+}
+
+var statuses = map[studio.Kind]int{
+	studio.Invalid: http.StatusUnprocessableEntity, studio.NotFound: http.StatusNotFound, studio.Refused: http.StatusForbidden,
+	studio.Gone: http.StatusGone, studio.Conflict: http.StatusConflict, studio.TooMany: http.StatusTooManyRequests,
+	studio.TooLarge: http.StatusRequestEntityTooLarge, studio.Full: http.StatusInsufficientStorage,
+}
+
+// problemOf is the one place where errors become answers.
+func (a *API) problemOf(err error) *problem {
+	var known *studio.Error
+	var ready *problem
+	switch {
+	case errors.As(err, &ready):
+		return ready
+	case errors.As(err, &known):
+		p := newProblem(statuses[known.Kind], known.Code, known.Say)
+		p.At = known.At
+		return p
+	case errors.Is(err, context.Canceled):
+		return newProblem(499, "gone_away", "The request was given up.")
+	case errors.Is(err, blob.ErrNotFound):
+		return newProblem(http.StatusGone, "bytes_gone", "The bytes of this file are not held any more. Ask the sender to send it again.")
+	default:
+		a.Log.Error("a request failed", "error", err)
+		return newProblem(http.StatusInternalServerError, "fault", "Something failed on our side. What was saved before is safe. Try again in a minute.")
+	}
+}
+
+func (a *API) problemBody(err error) (int, []byte) {
+	p := a.problemOf(err)
+	body, _ := json.Marshal(p) // plain fields always marshal
+	return p.Status, body
+}
+
+// refuse answers a plain handler's request with an error.
+func (a *API) refuse(w http.ResponseWriter, err error) {
+	status, body := a.problemBody(err)
+	h := w.Header()
+	h.Set("Content-Type", "application/problem+json")
+	h.Set("Cache-Control", "no-store")
+	h.Del("Content-Length")
+	h.Del("Content-Disposition")
+	h.Del("Etag")
+	if status == http.StatusTooManyRequests {
+		h.Set("Retry-After", "900")
+	}
+	w.WriteHeader(status)
+	_, _ = w.Write(body) // the reader may have gone
+}
+
+func init() {
+	// Huma's own complaints (malformed requests) take the same form.
+	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
+		p := newProblem(status, "malformed", message)
+		for _, err := range errs {
+			var detail *huma.ErrorDetail
+			if errors.As(err, &detail) {
+				p.Errors = append(p.Errors, map[string]string{"at": detail.Location, "detail": detail.Message})
+				p.Detail = message + ": " + detail.Location + " " + detail.Message
+			}
+		}
+		return p
+	}
+}

@@ -1,0 +1,361 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"io"
+	"iter"
+	"mime/multipart"
+	"net"
+	"net/http"
+	"net/textproto"
+	"os"
+	"strconv"
+	"sync/atomic"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/coverage"
+	"aftergust/core/ziplayout"
+	"aftergust/internal/blob"
+
+	"golang.org/x/sys/unix"
+)
+
+// A content is something with a fixed length that ranges can be taken from: one
+// file, or a ZIP of many.
+type content struct {
+	size     int64
+	etag     string
+	modified time.Time
+	mime     string
+	pieces   func(start, end int64) iter.Seq[ziplayout.Piece]
+	open     func(ctx context.Context, entry int) (blob.Reader, error)
+	received func(entry int, bytes coverage.Range) // nil: nobody keeps receipts
+	passed   func(part coverage.Range)             // a part of the content went through whole; may be nil
+	ticket   *ticket                               // nil: nothing can cut it
+}
+
+// oneFile is the pieces of a content that is a single file.
+func oneFile(start, end int64) iter.Seq[ziplayout.Piece] {
+	return func(yield func(ziplayout.Piece) bool) {
+		yield(ziplayout.Piece{Offset: start, Length: end - start})
+	}
+}
+
+// deliver answers a GET or HEAD for c with ranges (RFC 9110, section 14). Bytes
+// go from the file to the socket without passing through memory, in steps; after
+// each step what the other side has acknowledged is reported to c.received.
+func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
+	h := w.Header()
+	h.Set("Accept-Ranges", "bytes")
+	h.Set("Etag", c.etag)
+	h.Set("Content-Type", c.mime)
+	if !c.modified.IsZero() {
+		h.Set("Last-Modified", c.modified.UTC().Format(http.TimeFormat))
+	}
+	if unchanged(r, c.etag) {
+		w.WriteHeader(http.StatusNotModified)
+		return
+	}
+	ranges, err := []coverage.Range(nil), error(nil)
+	if ifRange(r, c.etag, c.modified) {
+		ranges, err = parseRanges(r.Header.Get("Range"), c.size)
+	}
+	if err != nil {
+		h.Set("Content-Range", "bytes */"+strconv.FormatInt(c.size, 10))
+		a.refuse(w, newProblem(http.StatusRequestedRangeNotSatisfiable, "range", "This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
+		return
+	}
+	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep}
+	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
+	defer s.close()
+	head := r.Method == http.MethodHead
+	switch len(ranges) {
+	case 0:
+		h.Set("Content-Length", strconv.FormatInt(c.size, 10))
+		w.WriteHeader(http.StatusOK)
+		if !head {
+			err = s.send(r.Context(), coverage.Range{End: c.size})
+		}
+	case 1:
+		h.Set("Content-Length", strconv.FormatInt(ranges[0].Len(), 10))
+		h.Set("Content-Range", contentRange(ranges[0], c.size))
+		w.WriteHeader(http.StatusPartialContent)
+		if !head {
+			err = s.send(r.Context(), ranges[0])
+		}
+	default:
+		err = s.sendParts(r.Context(), ranges, head)
+	}
+	if head {
+		return
+	}
+	if err == nil {
+		err = s.settle(r.Context())
+	}
+	_ = s.acknowledge() // also what a broken connection took
+	a.meters.delivered.Add(float64(s.acknowledged))
+	if err != nil && !errors.Is(err, context.Canceled) && !isDisconnect(err) {
+		a.Log.Warn("a download ended early", "error", err)
+	}
+}
+
+// Steps in which bytes are sent. Slow lines keep small ones, so that receipts
+// and cuts come in time; fast lines grow to large ones.
+const (
+	firstStep = 256 << 10
+	largeStep = 4 << 20
+	quick     = 100 * time.Millisecond
+	// stalled is how long one step may make no progress before the line is given up.
+	stalled = 5 * time.Minute
+)
+
+// A segment is a run of bytes that was handed to the socket, in order.
+type segment struct {
+	entry int // -1: headers of a ZIP or of multipart
+	from  int64
+	size  int64
+}
+
+// A sender sends one response and knows which of its bytes arrived.
+type sender struct {
+	content
+	w            http.ResponseWriter
+	control      *http.ResponseController
+	conn         *net.TCPConn
+	step         int64
+	waiting      []segment // handed over, not acknowledged yet
+	handed       int64     // bytes handed over
+	flushed      int64     // of these, bytes that are certainly out of our own buffers
+	acknowledged int64     // bytes that left waiting
+	file         blob.Reader
+	fileEntry    int
+}
+
+var errCut = errors.New("cut: not open any more")
+
+func (s *sender) close() {
+	if s.file != nil {
+		_ = s.file.Close() // only read
+	}
+}
+
+func (s *sender) send(ctx context.Context, r coverage.Range) error {
+	for piece := range s.pieces(r.Start, r.End) {
+		if s.ticket.isCut() {
+			return errCut
+		}
+		var err error
+		if piece.Bytes != nil {
+			err = s.sendBytes(piece.Bytes)
+		} else {
+			err = s.sendFile(ctx, piece)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if s.passed != nil {
+		s.passed(r)
+	}
+	return nil
+}
+
+func (s *sender) sendBytes(b []byte) error {
+	n, err := s.w.Write(b)
+	s.handOver(segment{entry: -1, size: int64(n)})
+	return err
+}
+
+func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
+	if s.file == nil || s.fileEntry != piece.Entry {
+		s.close()
+		var err error
+		s.file = nil
+		if s.file, err = s.open(ctx, piece.Entry); err != nil {
+			return err
+		}
+		s.fileEntry = piece.Entry
+	}
+	if _, err := s.file.Seek(piece.Offset, io.SeekStart); err != nil {
+		return err
+	}
+	// net/http sends from an *os.File with sendfile(2) if it sees one.
+	var source io.Reader = s.file
+	if f, ok := s.file.(*os.File); ok {
+		source = f
+	}
+	for at, left := piece.Offset, piece.Length; left > 0; {
+		if err := s.control.SetWriteDeadline(time.Now().Add(stalled)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+			return err
+		}
+		if s.ticket.isCut() { // asked after the deadline was set, since a cut sets one in the past
+			return errCut
+		}
+		began := time.Now()
+		n, err := io.CopyN(s.w, source, min(s.step, left))
+		s.handOver(segment{entry: piece.Entry, from: at, size: n})
+		if err != nil {
+			return err
+		}
+		at, left = at+n, left-n
+		if time.Since(began) < quick {
+			s.step = min(2*s.step, largeStep)
+		} else {
+			s.step = max(s.step/2, firstStep/4)
+		}
+		if err := s.acknowledge(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *sender) handOver(seg segment) {
+	if seg.size > 0 {
+		s.waiting = append(s.waiting, seg)
+		s.handed += seg.size
+	}
+}
+
+// acknowledge empties our own buffers into the socket and reports all bytes
+// that the kernel does not hold any more: the other side has acknowledged them.
+// On a connection that broke it reports what went through before that.
+func (s *sender) acknowledge() error {
+	err := s.control.Flush()
+	if err == nil {
+		s.flushed = s.handed
+	}
+	s.arrived(s.flushed - s.unacknowledged())
+	return err
+}
+
+// unacknowledged is how many bytes of the connection the kernel still holds
+// (SIOCOUTQ of tcp(7)): not sent, or sent and not acknowledged. What cannot be
+// asked counts as acknowledged once the socket has taken it.
+func (s *sender) unacknowledged() int64 {
+	if s.conn == nil {
+		return 0
+	}
+	raw, err := s.conn.SyscallConn()
+	if err != nil {
+		return 0
+	}
+	held := 0
+	errControl := raw.Control(func(fd uintptr) { held, err = unix.IoctlGetInt(int(fd), unix.SIOCOUTQ) })
+	if errControl != nil || err != nil {
+		return s.handed // the connection is gone: claim nothing more
+	}
+	return int64(held)
+}
+
+// arrived reports segments up to the total number of bytes acknowledged.
+func (s *sender) arrived(total int64) {
+	for len(s.waiting) > 0 && s.acknowledged < total {
+		first := &s.waiting[0]
+		n := min(first.size, total-s.acknowledged)
+		if first.entry >= 0 && s.received != nil {
+			s.received(first.entry, coverage.Range{Start: first.from, End: first.from + n})
+		}
+		s.acknowledged += n
+		first.from, first.size = first.from+n, first.size-n
+		if first.size == 0 {
+			s.waiting = s.waiting[1:]
+		}
+	}
+}
+
+// settle waits until the other side has acknowledged everything, so that the
+// last bytes are not claimed too early.
+func (s *sender) settle(ctx context.Context) error {
+	if err := s.acknowledge(); err != nil {
+		return err
+	}
+	pause, quiet := time.Millisecond, time.Now()
+	for len(s.waiting) > 0 && s.conn != nil {
+		if s.ticket.isCut() {
+			return errCut
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(pause):
+		}
+		before := s.acknowledged
+		if err := s.acknowledge(); err != nil {
+			return err
+		}
+		if s.acknowledged > before {
+			quiet = time.Now()
+		} else if time.Since(quiet) > stalled {
+			return nil
+		}
+		pause = min(2*pause, 100*time.Millisecond)
+	}
+	return nil
+}
+
+// sendParts answers several ranges as multipart/byteranges.
+func (s *sender) sendParts(ctx context.Context, ranges []coverage.Range, head bool) error {
+	boundary := multipart.NewWriter(io.Discard).Boundary()
+	header := func(r coverage.Range) textproto.MIMEHeader {
+		return textproto.MIMEHeader{"Content-Range": {contentRange(r, s.size)}, "Content-Type": {s.mime}}
+	}
+	var length counter
+	dry := multipart.NewWriter(&length)
+	_ = dry.SetBoundary(boundary) // it made this boundary itself
+	for _, r := range ranges {
+		if _, err := dry.CreatePart(header(r)); err != nil {
+			return err
+		}
+		length += counter(r.Len())
+	}
+	if err := dry.Close(); err != nil {
+		return err
+	}
+	s.w.Header().Set("Content-Type", "multipart/byteranges; boundary="+boundary)
+	s.w.Header().Set("Content-Length", strconv.FormatInt(int64(length), 10))
+	s.w.WriteHeader(http.StatusPartialContent)
+	if head {
+		return nil
+	}
+	parts := multipart.NewWriter(writerFunc(func(p []byte) (int, error) { return len(p), s.sendBytes(p) }))
+	_ = parts.SetBoundary(boundary) // likewise
+	for _, r := range ranges {
+		if _, err := parts.CreatePart(header(r)); err != nil {
+			return err
+		}
+		if err := s.send(ctx, r); err != nil {
+			return err
+		}
+	}
+	return parts.Close()
+}
+
+type counter int64
+
+func (c *counter) Write(p []byte) (int, error) {
+	*c += counter(len(p))
+	return len(p), nil
+}
+
+type writerFunc func([]byte) (int, error)
+
+func (f writerFunc) Write(p []byte) (int, error) { return f(p) }
+
+func isDisconnect(err error) bool {
+	var op *net.OpError
+	return errors.As(err, &op) || errors.Is(err, errCut) || errors.Is(err, io.ErrShortWrite) || errors.Is(err, net.ErrClosed)
+}
+
+// A ticket is a download that runs, for whoever must cut it.
+type ticket struct {
+	parcel string
+	check  func(context.Context) (access.Reason, time.Time, error)
+	ends   atomic.Int64 // Unix nanoseconds of the package's end; 0: unknown
+	cut    atomic.Bool
+	stop   func()
+}
+
+func (t *ticket) isCut() bool { return t != nil && t.cut.Load() }

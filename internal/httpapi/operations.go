@@ -1,0 +1,349 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/expiry"
+	"aftergust/core/review"
+	"aftergust/core/transfer"
+	"aftergust/internal/studio"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// add registers an operation; errors become problems in one place.
+func add[I, O any](a *API, op huma.Operation, do func(context.Context, *I) (*O, error)) {
+	huma.Register(a.openapi, op, func(ctx context.Context, in *I) (*O, error) {
+		out, err := do(ctx, in)
+		if err != nil {
+			return nil, a.problemOf(err)
+		}
+		return out, nil
+	})
+}
+
+// studioOp is an operation for members of a studio.
+func studioOp(method, path, id, summary string) huma.Operation {
+	return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Studio"},
+		Security: []map[string][]string{{"token": {}}, {"session": {}}}}
+}
+
+// guestOp is an operation for whoever holds a link.
+func guestOp(method, path, id, summary string) huma.Operation {
+	return huma.Operation{Method: method, Path: "/api/v1/r/{link}" + path, OperationID: id, Summary: summary, Tags: []string{"Recipient"}}
+}
+
+// asMember passes the member who asks to do.
+func asMember[I, O any](do func(context.Context, studio.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
+	return func(ctx context.Context, in *I) (*O, error) {
+		m, err := member(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return do(ctx, m, in)
+	}
+}
+
+type body[T any] struct{ Body T }
+
+type none struct{}
+
+type byID struct {
+	ID string `path:"id"`
+}
+
+func (a *API) studioOperations() {
+	add(a, huma.Operation{Method: http.MethodPost, Path: "/api/v1/session", OperationID: "sign-in", Summary: "Sign in with a browser", Tags: []string{"Studio"}}, a.signIn)
+	add(a, studioOp(http.MethodDelete, "/session", "sign-out", "Sign out"), a.signOut)
+	add(a, studioOp(http.MethodGet, "/me", "me", "Who is signed in"), asMember(
+		func(_ context.Context, m studio.Member, _ *none) (*body[memberView], error) {
+			return &body[memberView]{viewMember(m)}, nil
+		}))
+	add(a, studioOp(http.MethodGet, "/desk", "desk", "What is out, what needs an answer, what ends soon"), asMember(a.desk))
+	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages, newest first"), asMember(a.listPackages))
+	add(a, studioOp(http.MethodPost, "/packages", "new-package", "Begin a package"), asMember(
+		func(ctx context.Context, m studio.Member, _ *none) (*body[packageView], error) {
+			parcel, err := a.Service.NewPackage(ctx, m)
+			if err != nil {
+				return nil, err
+			}
+			return a.packageOf(ctx, m, parcel.ID)
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}", "package", "A package with its items, recipients and Sentence"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*body[packageView], error) {
+			return a.packageOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPatch, "/packages/{id}", "edit-package", "Change what is written on a package"), asMember(a.editPackage))
+	add(a, studioOp(http.MethodDelete, "/packages/{id}", "discard-package", "Throw away a draft"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+			return nil, a.Service.Discard(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/send", "send-package", "Send it: its links open, letters go"), asMember(
+		a.changing(func(ctx context.Context, m studio.Member, id string) error { return a.Service.Send(ctx, m, id) })))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/stop", "stop-package", "Stop it at once; downloads that run are cut"), asMember(
+		a.changing(func(ctx context.Context, m studio.Member, id string) error { return a.Service.Stop(ctx, m, id) })))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/extend", "extend-package", "Set a new end; also opens it again"), asMember(
+		func(ctx context.Context, m studio.Member, in *struct {
+			byID
+			Body expiry.Rule
+		}) (*body[packageView], error) {
+			if err := a.Service.Extend(ctx, m, in.ID, in.Body); err != nil {
+				return nil, err
+			}
+			return a.packageOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodDelete, "/items/{id}", "remove-item", "Take an item out of its package, at once"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+			return nil, a.Service.RemoveItem(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/recipients", "add-recipient", "Put somebody, or a link for anyone, on the waybill"), asMember(a.addRecipient))
+	add(a, studioOp(http.MethodPatch, "/recipients/{id}", "change-recipient", "Change rights, name or zone"), asMember(a.changeRecipient))
+	add(a, studioOp(http.MethodDelete, "/recipients/{id}", "remove-recipient", "Take somebody off the waybill, at once"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+			return nil, a.Service.RemoveRecipient(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPost, "/recipients/{id}/remind", "remind", "Remind somebody who has not everything"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+			return nil, a.Service.Remind(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/ledger", "ledger", "Who has seen, played and taken what"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*body[ledgerView], error) {
+			l, err := a.Service.Ledger(ctx, m, in.ID)
+			return &body[ledgerView]{viewLedger(l)}, err
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/story", "story", "What happened, newest first"), asMember(a.story))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/notes", "notes", "All notes of a package"), asMember(
+		func(ctx context.Context, m studio.Member, in *byID) (*body[[]noteView], error) {
+			notes, err := a.Service.Notes(ctx, m, in.ID)
+			return &body[[]noteView]{viewNotes(notes, m.ID)}, err
+		}))
+	add(a, studioOp(http.MethodPost, "/items/{id}/notes", "write-note", "Leave a note on an item"), asMember(
+		func(ctx context.Context, m studio.Member, in *struct {
+			byID
+			Body noteInput
+		}) (*body[noteView], error) {
+			n, err := a.Service.WriteStudioNote(ctx, m, in.ID, in.Body.Anchor, in.Body.Text)
+			return &body[noteView]{viewNote(n, m.ID)}, err
+		}))
+	add(a, studioOp(http.MethodPost, "/notes/{id}/answers", "answer-note", "Answer a note"), asMember(
+		func(ctx context.Context, m studio.Member, in *struct {
+			byID
+			Body answerInput
+		}) (*body[noteView], error) {
+			n, err := a.Service.StudioAnswer(ctx, m, in.ID, in.Body.Text)
+			return &body[noteView]{viewNote(n, m.ID)}, err
+		}))
+	add(a, studioOp(http.MethodPut, "/notes/{id}/done", "set-note-done", "Tick a note as done, or take the tick back"), asMember(
+		func(ctx context.Context, m studio.Member, in *struct {
+			byID
+			Body struct {
+				Done bool `json:"done"`
+			}
+		}) (*none, error) {
+			return nil, a.Service.SetDone(ctx, m, in.ID, in.Body.Done)
+		}))
+}
+
+type noteInput struct {
+	Anchor review.Anchor `json:"anchor"`
+	Text   string        `json:"text" maxLength:"8000"`
+}
+
+type answerInput struct {
+	Text string `json:"text" maxLength:"8000"`
+}
+
+func (a *API) packageOf(ctx context.Context, m studio.Member, id string) (*body[packageView], error) {
+	p, err := a.Service.Package(ctx, m, id)
+	if err != nil {
+		return nil, err
+	}
+	return &body[packageView]{a.viewPackage(p)}, nil
+}
+
+// changing is an operation that does something with a package and answers with it.
+func (a *API) changing(do func(context.Context, studio.Member, string) error) func(context.Context, studio.Member, *byID) (*body[packageView], error) {
+	return func(ctx context.Context, m studio.Member, in *byID) (*body[packageView], error) {
+		if err := do(ctx, m, in.ID); err != nil {
+			return nil, err
+		}
+		return a.packageOf(ctx, m, in.ID)
+	}
+}
+
+type signedIn struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      memberView
+}
+
+func (a *API) signIn(ctx context.Context, in *struct {
+	Body struct {
+		Email    string `json:"email" maxLength:"254"`
+		Password string `json:"password" maxLength:"500"`
+	}
+}) (*signedIn, error) {
+	m, err := a.Service.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host)
+	if err != nil {
+		return nil, err
+	}
+	ctx, err = a.sessions.Load(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	a.sessions.Put(ctx, "member", m.ID)
+	token, expires, err := a.sessions.Commit(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return &signedIn{SetCookie: a.cookie(sessionCookie, token, expires), Body: viewMember(m)}, nil
+}
+
+type signedOut struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+}
+
+func (a *API) signOut(ctx context.Context, in *struct {
+	Session http.Cookie `cookie:"aftergust_session"`
+}) (*signedOut, error) {
+	if in.Session.Value != "" {
+		loaded, err := a.sessions.Load(ctx, in.Session.Value)
+		if err != nil {
+			return nil, err
+		}
+		if err := a.sessions.Destroy(loaded); err != nil {
+			return nil, err
+		}
+	}
+	return &signedOut{a.cookie(sessionCookie, "", time.Unix(1, 0))}, nil
+}
+
+func (a *API) desk(ctx context.Context, m studio.Member, _ *none) (*body[deskView], error) {
+	d, err := a.Service.Desk(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	v := deskView{Now: d.Now, Out: []rowView{}, Needs: []needView{}, Outstanding: []outstandingView{}, Used: d.Used, Quota: d.Quota, Freed: []freedView{},
+		UsedSaying: transfer.Size(d.Used) + " of " + transfer.Size(d.Quota)}
+	for _, row := range d.Out {
+		line := a.viewRow(row)
+		v.Out = append(v.Out, line)
+		for _, s := range line.Strands {
+			if s.Outstanding {
+				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title, Saying: s.Saying,
+					Left: line.Left, State: line.State, Anyone: s.Anyone})
+			}
+		}
+	}
+	for _, n := range d.Needs {
+		v.Needs = append(v.Needs, viewNeed(n))
+	}
+	for _, f := range d.Freed {
+		v.Freed = append(v.Freed, freedView{At: f.At, Bytes: f.Bytes, Saying: transfer.Size(f.Bytes)})
+	}
+	return &body[deskView]{v}, nil
+}
+
+type page struct {
+	Body struct {
+		Packages []rowView `json:"packages"`
+		Next     string    `json:"next" doc:"pass as after for the next page; empty at the end"`
+	}
+}
+
+const pageSize = 50
+
+func (a *API) listPackages(ctx context.Context, m studio.Member, in *struct {
+	After string `query:"after" doc:"next of the page before"`
+}) (*page, error) {
+	var cursor studio.Cursor
+	if in.After != "" {
+		at, err := time.Parse(time.RFC3339Nano, in.After[:max(0, len(in.After)-idLength-1)])
+		if err != nil {
+			return nil, newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
+		}
+		cursor = studio.Cursor{CreatedAt: at, ID: in.After[len(in.After)-idLength:]}
+	}
+	rows, err := a.Service.Packages(ctx, m, false, cursor, pageSize)
+	if err != nil {
+		return nil, err
+	}
+	out := &page{}
+	out.Body.Packages = []rowView{}
+	for _, row := range rows {
+		out.Body.Packages = append(out.Body.Packages, a.viewRow(row))
+	}
+	if len(rows) == pageSize {
+		last := rows[len(rows)-1].Parcel
+		out.Body.Next = last.CreatedAt.UTC().Format(time.RFC3339Nano) + "_" + last.ID
+	}
+	return out, nil
+}
+
+const idLength = 24
+
+func (a *API) editPackage(ctx context.Context, m studio.Member, in *struct {
+	byID
+	Body struct {
+		Title       *string      `json:"title,omitempty"`
+		CoverLetter *string      `json:"cover_letter,omitempty"`
+		Door        *access.Door `json:"door,omitempty" enum:"open,passphrase,named"`
+		Passphrase  *string      `json:"passphrase,omitempty"`
+		EndRule     *expiry.Rule `json:"end_rule,omitempty"`
+	}
+}) (*body[packageView], error) {
+	_, err := a.Service.EditPackage(ctx, m, in.ID, studio.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
+		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule})
+	if err != nil {
+		return nil, err
+	}
+	return a.packageOf(ctx, m, in.ID)
+}
+
+func (a *API) addRecipient(ctx context.Context, m studio.Member, in *struct {
+	byID
+	Body struct {
+		Address string        `json:"address,omitempty" doc:"hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone" maxLength:"400"`
+		Name    string        `json:"name,omitempty" maxLength:"200"`
+		Rights  access.Rights `json:"rights" nullable:"false"`
+		Zone    string        `json:"zone,omitempty"`
+	}
+}) (*body[recipientView], error) {
+	r, err := a.Service.AddRecipient(ctx, m, in.ID, studio.Guest{Address: in.Body.Address, Name: in.Body.Name, Rights: in.Body.Rights, Zone: in.Body.Zone})
+	if err != nil {
+		return nil, err
+	}
+	return &body[recipientView]{a.viewRecipient(r)}, nil
+}
+
+func (a *API) changeRecipient(ctx context.Context, m studio.Member, in *struct {
+	byID
+	Body struct {
+		Rights *access.Rights `json:"rights,omitempty"`
+		Name   *string        `json:"name,omitempty"`
+		Zone   *string        `json:"zone,omitempty"`
+	}
+}) (*body[recipientView], error) {
+	r, err := a.Service.ChangeRecipient(ctx, m, in.ID, in.Body.Rights, in.Body.Name, in.Body.Zone)
+	if err != nil {
+		return nil, err
+	}
+	return &body[recipientView]{a.viewRecipient(r)}, nil
+}
+
+func (a *API) story(ctx context.Context, m studio.Member, in *struct {
+	byID
+	Before int64 `query:"before" doc:"id of the oldest event seen so far" minimum:"0"`
+}) (*body[[]eventView], error) {
+	events, err := a.Service.Story(ctx, m, in.ID, in.Before, 200)
+	if err != nil {
+		return nil, err
+	}
+	out := []eventView{}
+	for _, e := range events {
+		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Recipient: e.RecipientID, Member: e.MemberID, Version: e.VersionID, At: e.At})
+	}
+	return &body[[]eventView]{out}, nil
+}

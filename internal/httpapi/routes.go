@@ -1,0 +1,136 @@
+package httpapi
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"time"
+
+	"aftergust/internal/arrive"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/go-chi/httprate"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+)
+
+// requestsPerMinute bounds how often one address may call the JSON API.
+const requestsPerMinute = 1200
+
+// routes is the table of contents of everything that answers HTTP.
+func (a *API) routes() (http.Handler, error) {
+	r := chi.NewRouter()
+	r.Use(a.observe, middleware.Recoverer, safe)
+
+	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
+	r.Get("/readyz", a.ready)
+	r.Handle("/metrics", promhttp.HandlerFor(a.Metrics, promhttp.HandlerOpts{}))
+
+	r.Group(func(r chi.Router) {
+		r.Use(http.NewCrossOriginProtection().Handler, a.identify)
+
+		// For members: streams.
+		r.With(a.needMember).Handle(arrive.Base+"*", a.uploads)
+		r.Get("/api/v1/live", a.live)
+		r.Get("/api/v1/versions/{version}/{what}", a.rendition)
+		r.Head("/api/v1/versions/{version}/{what}", a.rendition)
+
+		// For holders of a link: bytes and streams.
+		for _, method := range []string{http.MethodGet, http.MethodHead} {
+			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.take)
+			r.MethodFunc(method, "/r/{link}/zip/{name}", a.archive)
+			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
+		}
+		r.Get("/api/v1/r/{link}/live", a.guestLive)
+
+		// JSON, described by types.
+		r.Group(func(r chi.Router) {
+			r.Use(httprate.Limit(requestsPerMinute, time.Minute, httprate.WithKeyFuncs(func(r *http.Request) (string, error) { return a.clientHost(r), nil })),
+				middleware.RequestSize(1<<20), noStore)
+			a.openapi = humachi.New(r, describe(a.Version))
+			a.studioOperations()
+			a.guestOperations()
+		})
+	})
+
+	r.Get("/docs/api", a.readableDocs)
+	pages, err := interfaceHandler(a.Interface)
+	if err != nil {
+		return nil, err
+	}
+	r.NotFound(pages.ServeHTTP)
+	return r, nil
+}
+
+func describe(version string) huma.Config {
+	config := huma.DefaultConfig("Aftergust", version)
+	config.Info.Description = "Everything that the interface does goes over this API. Members sign in or send a bearer token made by `aftergust token`; " +
+		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base + " with the metadata package, filename and folder. " +
+		"Originals lie at /r/{link}/take/{item}/{name}, all of them as one ZIP at /r/{link}/zip/{name}; both take ranges. " +
+		"/api/v1/live and /api/v1/r/{link}/live send server-sent events {package, what}."
+	config.DocsPath = "" // the page of the library fetches scripts from outside; ours is readableDocs
+	config.OpenAPIPath = "/openapi"
+	config.CreateHooks = nil // no $schema links in bodies
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"token":   {Type: "http", Scheme: "bearer"},
+		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie},
+	}
+	return config
+}
+
+// observe counts and logs requests by their route, so that no secret of a link
+// comes into a log.
+func (a *API) observe(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		began := time.Now()
+		wrapped := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		next.ServeHTTP(wrapped, r)
+		route := chi.RouteContext(r.Context()).RoutePattern()
+		if route == "" {
+			route = "page"
+		}
+		status := wrapped.Status()
+		if status == 0 {
+			status = http.StatusOK
+		}
+		took := time.Since(began)
+		a.meters.requests.WithLabelValues(route, strconv.Itoa(status)).Inc()
+		a.meters.seconds.Observe(took.Seconds())
+		a.Log.Debug("request", "method", r.Method, "route", route, "status", status, "bytes", wrapped.BytesWritten(), "ms", took.Milliseconds())
+	})
+}
+
+// contentSecurity lets pages use what we ship and nothing else. Styles may be
+// inline, since positions in charts are computed; scripts may not.
+const contentSecurity = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; " +
+	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+func safe(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", contentSecurity)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Permissions-Policy", "camera=(), geolocation=(), payment=()")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func noStore(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "no-store")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func (a *API) ready(w http.ResponseWriter, r *http.Request) {
+	if err := a.Ready(r.Context()); err != nil {
+		w.WriteHeader(http.StatusServiceUnavailable)
+		_, _ = fmt.Fprintln(w, "the database does not answer")
+		return
+	}
+	_, _ = w.Write([]byte("ready\n"))
+}

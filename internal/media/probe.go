@@ -1,0 +1,174 @@
+package media
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math/big"
+	"strconv"
+	"strings"
+	"time"
+
+	"aftergust/core/timecode"
+	"aftergust/internal/studio"
+)
+
+// Demuxers that may be tried on a file from outside. Playlists, which could
+// name other files of this machine, are not among them.
+const demuxers = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mpeg,mpegvideo,mxf,gxf,asf,flv,wav,w64,aiff,flac,mp3,aac,ogg,caf,gif,image2,png_pipe,jpeg_pipe,webp_pipe"
+
+var readSafely = []string{"-protocol_whitelist", "file,pipe", "-format_whitelist", demuxers}
+
+type probed struct {
+	Streams []struct {
+		Type        string            `json:"codec_type"`
+		Codec       string            `json:"codec_name"`
+		Width       int               `json:"width"`
+		Height      int               `json:"height"`
+		Rate        string            `json:"r_frame_rate"`
+		Average     string            `json:"avg_frame_rate"`
+		Frames      string            `json:"nb_frames"`
+		Packets     string            `json:"nb_read_packets"`
+		Duration    string            `json:"duration"`
+		SampleRate  string            `json:"sample_rate"`
+		Channels    int               `json:"channels"`
+		Tags        map[string]string `json:"tags"`
+		Disposition struct {
+			Picture int `json:"attached_pic"`
+		} `json:"disposition"`
+		SideData []struct {
+			Rotation float64 `json:"rotation"`
+		} `json:"side_data_list"`
+	} `json:"streams"`
+	Format struct {
+		Duration string            `json:"duration"`
+		Tags     map[string]string `json:"tags"`
+	} `json:"format"`
+}
+
+// Probe reads the facts of a film or sound.
+func Probe(ctx context.Context, file string) (studio.Facts, error) {
+	args := append([]string{"-v", "error"}, readSafely...)
+	args = append(args, "-show_streams", "-show_format", "-count_packets", "-of", "json", file)
+	out, err := run(ctx, 10*time.Minute, nil, "ffprobe", args...)
+	if err != nil {
+		return studio.Facts{}, err
+	}
+	var p probed
+	if err := json.Unmarshal(out, &p); err != nil {
+		return studio.Facts{}, fmt.Errorf("ffprobe's answer: %w", err)
+	}
+	facts := studio.Facts{LengthUS: micros(p.Format.Duration)}
+	label := p.Format.Tags["timecode"]
+	for _, s := range p.Streams {
+		if tc := s.Tags["timecode"]; tc != "" {
+			label = tc
+		}
+		switch {
+		case s.Type == "video" && s.Disposition.Picture == 0 && facts.Codec == "":
+			facts.Codec, facts.Width, facts.Height = s.Codec, s.Width, s.Height
+			for _, side := range s.SideData {
+				if int(side.Rotation)%180 != 0 {
+					facts.Width, facts.Height = s.Height, s.Width
+				}
+			}
+			facts.Frames = number(s.Packets)
+			if facts.Frames == 0 {
+				facts.Frames = number(s.Frames)
+			}
+			rate, err := timecode.ParseRate(s.Rate)
+			average, errAverage := timecode.ParseRate(s.Average)
+			if errAverage == nil && (err != nil || differ(rate, average)) {
+				rate, facts.Variable, err = average, true, nil
+			}
+			if err == nil {
+				facts.RateNum, facts.RateDen = rate.Num, rate.Den
+			}
+			if d := micros(s.Duration); d > 0 {
+				facts.LengthUS = d
+			}
+		case s.Type == "audio" && facts.SoundCodec == "":
+			facts.SoundCodec, facts.Channels, facts.SampleRate = s.Codec, s.Channels, int(number(s.SampleRate))
+		}
+	}
+	if facts.Codec == "" && facts.SoundCodec == "" {
+		return facts, fmt.Errorf("it holds neither picture nor sound: %w", ErrUnreadable)
+	}
+	startAt(&facts, label)
+	return facts, nil
+}
+
+// startAt sets the start timecode; one that does not fit the rate is left out.
+func startAt(facts *studio.Facts, label string) {
+	if label == "" || facts.RateNum == 0 {
+		return
+	}
+	rate := timecode.Rate{Num: facts.RateNum, Den: facts.RateDen, Drop: strings.Contains(label, ";")}
+	if rate.Validate() != nil {
+		return
+	}
+	start, err := rate.Parse(label)
+	if err != nil {
+		return
+	}
+	facts.Drop, facts.Start, facts.StartLabel = rate.Drop, start, rate.Format(start)
+}
+
+// differ reports whether two rates lie more than one part in a thousand apart.
+func differ(a, b timecode.Rate) bool {
+	x, y := a.Num*b.Den, b.Num*a.Den
+	return max(x, y)-min(x, y) > x/1000
+}
+
+func micros(seconds string) int64 {
+	value, ok := new(big.Rat).SetString(seconds)
+	if !ok {
+		return 0
+	}
+	value.Mul(value, big.NewRat(1_000_000, 1))
+	return new(big.Int).Quo(value.Num(), value.Denom()).Int64()
+}
+
+func number(s string) int64 {
+	n, _ := strconv.ParseInt(s, 10, 64) // "N/A" is 0
+	return n
+}
+
+// PeakCount is how many peaks a sound is drawn with.
+const PeakCount = 240
+
+// Peaks is the loudest sample of each of PeakCount equal parts of a sound of the
+// given length, 0 to 255.
+func Peaks(ctx context.Context, file string, lengthUS int64) ([]int, error) {
+	const rate = 8000
+	p := &peaks{out: make([]int, PeakCount), total: max(1, lengthUS*rate/1_000_000)}
+	args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
+	args = append(args, "-i", file, "-map", "0:a:0", "-ac", "1", "-ar", strconv.Itoa(rate), "-f", "s16le", "-")
+	_, err := run(ctx, time.Hour, p, "ffmpeg", args...)
+	return p.out, err
+}
+
+type peaks struct {
+	out   []int
+	total int64 // samples
+	at    int64
+	half  []byte // the first byte of a sample whose second comes next time
+}
+
+func (p *peaks) Write(b []byte) (int, error) {
+	n := len(b)
+	if len(p.half) > 0 {
+		b = append(p.half, b...)
+	}
+	for ; len(b) >= 2; b = b[2:] {
+		sample := int(int16(uint16(b[0]) | uint16(b[1])<<8))
+		bucket := min(p.at*int64(len(p.out))/p.total, int64(len(p.out)-1))
+		p.out[bucket] = max(p.out[bucket], min(max(sample, -sample), 32767)>>7)
+		p.at++
+	}
+	p.half = append([]byte(nil), b...)
+	return n, nil
+}
+
+var _ io.Writer = (*peaks)(nil)

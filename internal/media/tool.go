@@ -1,0 +1,96 @@
+// Package media reads facts from films, sounds, pictures and documents and makes
+// posters, previews and proxies of them, by ffmpeg, ffprobe and libvips as child
+// processes. Each child is bounded in time, memory and output, and gets no
+// network protocol. What they say of a broken file becomes an error in words.
+package media
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+
+	"golang.org/x/sys/unix"
+)
+
+// ErrUnreadable is returned where a file is not what it claims to be, or is
+// damaged. The original can still be delivered.
+var ErrUnreadable = errors.New("cannot be read")
+
+// Bounds of one child process.
+const (
+	maxMemory = 4 << 30 // bytes of address space
+	maxOutput = 8 << 20 // bytes on its standard output, where it is kept
+	niceness  = 10      // downloads come first
+)
+
+// run starts a tool and waits for it. Its standard output goes to out where
+// that is not nil, else it is returned.
+func run(ctx context.Context, limit time.Duration, out io.Writer, name string, args ...string) ([]byte, error) {
+	ctx, cancel := context.WithTimeout(ctx, limit)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, name, args...)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
+	cmd.WaitDelay = 5 * time.Second
+	kept, complaint := &bounded{limit: maxOutput}, &bounded{limit: 16 << 10}
+	cmd.Stdout, cmd.Stderr = io.Writer(kept), complaint
+	if out != nil {
+		cmd.Stdout = out
+	}
+	if err := cmd.Start(); err != nil {
+		return nil, fmt.Errorf("start %s: %w", name, err)
+	}
+	bound := unix.Rlimit{Cur: maxMemory, Max: maxMemory}
+	_ = unix.Prlimit(cmd.Process.Pid, unix.RLIMIT_AS, &bound, nil)           // a child that has ended already needs no bound
+	_ = syscall.Setpriority(syscall.PRIO_PROCESS, cmd.Process.Pid, niceness) // likewise
+	err := cmd.Wait()
+	var exit *exec.ExitError
+	switch {
+	case ctx.Err() == context.DeadlineExceeded:
+		return nil, fmt.Errorf("%s took longer than %s: %w", name, limit, ErrUnreadable)
+	case ctx.Err() != nil:
+		return nil, ctx.Err()
+	case errors.As(err, &exit):
+		return nil, fmt.Errorf("%s: %s: %w", name, lastLine(complaint.String()), ErrUnreadable)
+	case err != nil:
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return kept.Bytes(), nil
+}
+
+// bounded keeps the first limit bytes and swallows the rest.
+type bounded struct {
+	bytes.Buffer
+	limit int
+}
+
+func (b *bounded) Write(p []byte) (int, error) {
+	if room := b.limit - b.Len(); room > 0 {
+		b.Buffer.Write(p[:min(room, len(p))])
+	}
+	return len(p), nil
+}
+
+// lastLine is the last thing that a tool said, without paths of this machine.
+func lastLine(text string) string {
+	lines := strings.FieldsFunc(text, func(r rune) bool { return r == '\n' || r == '\r' })
+	for i := len(lines) - 1; i >= 0; i-- {
+		if line := strings.TrimSpace(lines[i]); line != "" {
+			words := strings.Fields(line)
+			for j, w := range words {
+				if strings.HasPrefix(w, "/") {
+					words[j] = filepath.Base(w)
+				}
+			}
+			return strings.Join(words, " ")
+		}
+	}
+	return "ended without a word"
+}

@@ -1,0 +1,64 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Schemas = components['schemas'];
+export type Package = Schemas['PackageView'];
+export type Item = Schemas['ItemView'];
+export type Recipient = Schemas['RecipientView'];
+export type PackageRow = Schemas['RowView'];
+export type Strand = Schemas['StrandView'];
+export type DeskData = Schemas['DeskView'];
+export type LedgerData = Schemas['LedgerView'];
+export type LedgerRow = Schemas['LedgerRowView'];
+export type Cell = Schemas['CellView'];
+export type Note = Schemas['NoteView'];
+export type GuestPage = Schemas['GuestView'];
+export type GuestItem = Schemas['GuestItemView'];
+export type Rule = Schemas['Rule'];
+export type Facts = Schemas['Facts'];
+export type Anchor = Schemas['Anchor'];
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+/** A refusal or fault, in the words of the server. */
+export class Problem extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly code: string,
+    readonly at = '',
+  ) {
+    super(message);
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Takes the data out of an answer, or throws what went wrong. */
+export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new Problem('The studio does not answer. Nothing is lost; it is tried again when you are back on line.', 0, 'unreachable');
+  }
+  if (!answer.response.ok) {
+    const problem = answer.error as { detail?: string; code?: string; at?: string } | undefined;
+    throw new Problem(
+      problem?.detail ?? 'Something failed on the way. Try again in a minute.',
+      answer.response.status,
+      problem?.code ?? 'fault',
+      problem?.at,
+    );
+  }
+  return answer.data as T;
+}
+
+/** The words to show for anything that was thrown. */
+export function words(thrown: unknown): string {
+  return thrown instanceof Problem ? thrown.message : 'Something failed in this page. Reload it; what was saved is safe.';
+}

@@ -1,0 +1,10 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  plugins: [tailwindcss(), sveltekit()],
+  server: { proxy: { '/api': 'http://127.0.0.1:8484', '^/r/[^/]+/(take|zip|look)/': 'http://127.0.0.1:8484' } },
+  build: { target: 'es2022' },
+  test: { include: ['src/**/*.test.ts'] },
+});

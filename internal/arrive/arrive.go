@@ -27,6 +27,7 @@ type Handler struct {
 	store   *store
 	tus     *handler.UnroutedHandler
 	member  func(context.Context) (studio.Member, bool)
+	problem Problem
 	log     *slog.Logger
 }
 
@@ -38,7 +39,7 @@ type Problem func(err error) (status int, body []byte)
 
 // New makes a handler that lets files grow in dir. member finds who asks.
 func New(service *studio.Service, dir string, member func(context.Context) (studio.Member, bool), problem Problem, log *slog.Logger) (*Handler, error) {
-	h := &Handler{service: service, store: newStore(dir), member: member, log: log}
+	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, log: log}
 	composer := handler.NewStoreComposer()
 	h.store.useIn(composer)
 	memorylocker.New().UseIn(composer)
@@ -143,24 +144,37 @@ func (h *Handler) remove(id string) {
 // ServeHTTP speaks tus.
 func (h *Handler) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	id := strings.TrimPrefix(r.URL.Path, Base)
-	h.tus.Middleware(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		switch r.Method {
-		case http.MethodPost:
-			h.tus.PostFile(w, r)
-		case http.MethodHead:
-			h.tus.HeadFile(w, r)
-		case http.MethodPatch:
-			h.tus.PatchFile(w, r)
-		case http.MethodDelete:
-			h.tus.DelFile(w, r)
-			if err := h.service.FailUpload(context.WithoutCancel(r.Context()), id, "cancelled", ""); err != nil {
-				h.log.Warn("cancelled upload stays recorded", "upload", id, "error", err)
-			}
-		default:
-			w.Header().Set("Allow", "POST, HEAD, PATCH, DELETE, OPTIONS")
-			w.WriteHeader(http.StatusMethodNotAllowed)
+	if id != "" {
+		// Only an upload of the member's own studio, so that no other path is ever looked at.
+		member, _ := h.member(r.Context())
+		if _, err := h.service.MayUpload(r.Context(), member, id); err != nil {
+			status, body := h.problem(err)
+			w.Header().Set("Content-Type", "application/problem+json")
+			w.WriteHeader(status)
+			_, _ = w.Write(body) // the reader may have gone
+			return
 		}
-	})).ServeHTTP(w, r)
+	}
+	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(w, r)
+}
+
+func (h *Handler) speak(w http.ResponseWriter, r *http.Request) {
+	switch r.Method {
+	case http.MethodPost:
+		h.tus.PostFile(w, r)
+	case http.MethodHead:
+		h.tus.HeadFile(w, r)
+	case http.MethodPatch:
+		h.tus.PatchFile(w, r)
+	case http.MethodDelete:
+		h.tus.DelFile(w, r)
+		if err := h.service.FailUpload(context.WithoutCancel(r.Context()), r.URL.Path, "cancelled", ""); err != nil {
+			h.log.Warn("cancelled upload stays recorded", "upload", r.URL.Path, "error", err)
+		}
+	default:
+		w.Header().Set("Allow", "POST, HEAD, PATCH, DELETE, OPTIONS")
+		w.WriteHeader(http.StatusMethodNotAllowed)
+	}
 }
 
 // abandonedAfter is how long an upload that nobody goes on with is kept.

@@ -328,7 +328,7 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 				took = opened
 			}
 			for _, change := range []string{
-				"update event set at = case kind when 'took' then $3 else $2 end where recipient_id = $1",
+				"update event set at = case kind when 'took' then $3::timestamptz else $2::timestamptz end where recipient_id = $1",
 				"update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2 where recipient_id = $1",
 			} {
 				if err := set(change, g.id, opened, took); err != nil {

@@ -180,6 +180,7 @@ func (a *API) refuse(w http.ResponseWriter, err error) {
 }
 
 func init() {
+	huma.DefaultArrayNullable = false // every list goes out as a list, if an empty one
 	// Huma's own complaints (malformed requests) take the same form.
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
 		p := newProblem(status, "malformed", message)

@@ -16,7 +16,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 )
 
-type byLink struct {
+// ByLink is a path under a link.
+type ByLink struct {
 	Link string `path:"link"`
 }
 
@@ -33,18 +34,18 @@ func asEntrant[I, O any](a *API, link func(*I) string, do func(context.Context, 
 }
 
 type guestInput[T any] struct {
-	byLink
+	ByLink
 	Body T
 }
 
 func linkOf[T any](in *guestInput[T]) string { return in.Link }
 
 func (a *API) guestOperations() {
-	plain := func(in *byLink) string { return in.Link }
+	plain := func(in *ByLink) string { return in.Link }
 	add(a, guestOp(http.MethodGet, "", "recipient-page", "What the holder of a link sees"), asEntrant(a, plain, a.recipientPage))
 	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
 	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
-		func(ctx context.Context, e studio.Entrant, _ *byLink) (*deviceAnswer, error) {
+		func(ctx context.Context, e studio.Entrant, _ *ByLink) (*deviceAnswer, error) {
 			return a.withDevice(ctx), a.Service.SendCode(ctx, e, from(ctx).host)
 		}))
 	add(a, guestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), asEntrant(a, linkOf,
@@ -60,8 +61,8 @@ func (a *API) guestOperations() {
 			return nil, a.Service.Ask(ctx, e, in.Body.Message)
 		}))
 	add(a, guestOp(http.MethodPost, "/items/{item}/look", "look", "Say that an item is being looked at"), asEntrant(a,
-		func(in *guestItem) string { return in.Link },
-		func(ctx context.Context, e studio.Entrant, in *guestItem) (*none, error) {
+		func(in *GuestItem) string { return in.Link },
+		func(ctx context.Context, e studio.Entrant, in *GuestItem) (*none, error) {
 			c, err := a.Service.Reach(ctx, e, in.Item, access.See)
 			if err != nil {
 				return nil, err
@@ -74,7 +75,7 @@ func (a *API) guestOperations() {
 			return nil, a.Service.Played(ctx, e, in.Item, in.Body.Ranges)
 		}))
 	add(a, guestOp(http.MethodGet, "/notes", "recipient-notes", "The notes of the package"), asEntrant(a, plain,
-		func(ctx context.Context, e studio.Entrant, _ *byLink) (*body[[]noteView], error) {
+		func(ctx context.Context, e studio.Entrant, _ *ByLink) (*body[[]noteView], error) {
 			notes, err := a.Service.GuestNotes(ctx, e)
 			return &body[[]noteView]{viewNotes(notes, e.Recipient.ID)}, err
 		}))
@@ -92,25 +93,26 @@ func (a *API) guestOperations() {
 		}))
 }
 
-type guestItem struct {
-	byLink
+// GuestItem is a path to an item under a link.
+type GuestItem struct {
+	ByLink
 	Item string `path:"item"`
 }
 
 type playedInput struct {
-	guestItem
+	GuestItem
 	Body struct {
-		Ranges []coverage.Range `json:"ranges" nullable:"false" maxItems:"500" doc:"milliseconds"`
+		Ranges []coverage.Range `json:"ranges" maxItems:"500" doc:"milliseconds"`
 	}
 }
 
 type guestNote struct {
-	guestItem
+	GuestItem
 	Body noteInput
 }
 
 type guestAnswer struct {
-	byLink
+	ByLink
 	Note string `path:"note"`
 	Body answerInput
 }
@@ -134,7 +136,7 @@ func (a *API) visit(ctx context.Context, e studio.Entrant, in *guestInput[struct
 }
 
 type guestItemView struct {
-	itemView
+	ItemView
 	Take      string `json:"take" doc:"path of the original; empty where it may not be taken"`
 	Have      string `json:"have" enum:",part,all" doc:"what this recipient has of it"`
 	Delivered int64  `json:"delivered" doc:"bytes"`
@@ -167,7 +169,7 @@ type guestView struct {
 // measured anything, in bits a second.
 const homeLine = 50 * transfer.Mbit
 
-func (a *API) recipientPage(ctx context.Context, e studio.Entrant, in *byLink) (*body[guestView], error) {
+func (a *API) recipientPage(ctx context.Context, e studio.Entrant, in *ByLink) (*body[guestView], error) {
 	now := a.Service.Now()
 	standing := e.Standing(now)
 	v := guestView{Standing: standing, Say: standing.Say(), Studio: e.Parcel.StudioName, Sender: e.Parcel.SenderName, Recipient: e.Recipient.Name,
@@ -185,7 +187,7 @@ func (a *API) recipientPage(ctx context.Context, e studio.Entrant, in *byLink) (
 	}
 	mayTake := e.Recipient.Rights.Has(access.Take)
 	for _, c := range inside.Contents {
-		item := guestItemView{itemView: viewItem(c, "/r/"+in.Link+"/look/"+c.ID+"/")}
+		item := guestItemView{ItemView: viewItem(c, "/r/"+in.Link+"/look/"+c.ID+"/")}
 		if mayTake {
 			item.Take = "/r/" + in.Link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName))
 		}

@@ -51,7 +51,8 @@ type body[T any] struct{ Body T }
 
 type none struct{}
 
-type byID struct {
+// ByID is a path that names one thing. It is exported so that its field is seen when it is embedded.
+type ByID struct {
 	ID string `path:"id"`
 }
 
@@ -73,12 +74,12 @@ func (a *API) studioOperations() {
 			return a.packageOf(ctx, m, parcel.ID)
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}", "package", "A package with its items, recipients and Sentence"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*body[packageView], error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*body[packageView], error) {
 			return a.packageOf(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPatch, "/packages/{id}", "edit-package", "Change what is written on a package"), asMember(a.editPackage))
 	add(a, studioOp(http.MethodDelete, "/packages/{id}", "discard-package", "Throw away a draft"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
 			return nil, a.Service.Discard(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/send", "send-package", "Send it: its links open, letters go"), asMember(
@@ -87,7 +88,7 @@ func (a *API) studioOperations() {
 		a.changing(func(ctx context.Context, m studio.Member, id string) error { return a.Service.Stop(ctx, m, id) })))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/extend", "extend-package", "Set a new end; also opens it again"), asMember(
 		func(ctx context.Context, m studio.Member, in *struct {
-			byID
+			ByID
 			Body expiry.Rule
 		}) (*body[packageView], error) {
 			if err := a.Service.Extend(ctx, m, in.ID, in.Body); err != nil {
@@ -96,33 +97,33 @@ func (a *API) studioOperations() {
 			return a.packageOf(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodDelete, "/items/{id}", "remove-item", "Take an item out of its package, at once"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
 			return nil, a.Service.RemoveItem(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/recipients", "add-recipient", "Put somebody, or a link for anyone, on the waybill"), asMember(a.addRecipient))
 	add(a, studioOp(http.MethodPatch, "/recipients/{id}", "change-recipient", "Change rights, name or zone"), asMember(a.changeRecipient))
 	add(a, studioOp(http.MethodDelete, "/recipients/{id}", "remove-recipient", "Take somebody off the waybill, at once"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
 			return nil, a.Service.RemoveRecipient(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/recipients/{id}/remind", "remind", "Remind somebody who has not everything"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*none, error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
 			return nil, a.Service.Remind(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/ledger", "ledger", "Who has seen, played and taken what"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*body[ledgerView], error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*body[ledgerView], error) {
 			l, err := a.Service.Ledger(ctx, m, in.ID)
 			return &body[ledgerView]{viewLedger(l)}, err
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/story", "story", "What happened, newest first"), asMember(a.story))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/notes", "notes", "All notes of a package"), asMember(
-		func(ctx context.Context, m studio.Member, in *byID) (*body[[]noteView], error) {
+		func(ctx context.Context, m studio.Member, in *ByID) (*body[[]noteView], error) {
 			notes, err := a.Service.Notes(ctx, m, in.ID)
 			return &body[[]noteView]{viewNotes(notes, m.ID)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/items/{id}/notes", "write-note", "Leave a note on an item"), asMember(
 		func(ctx context.Context, m studio.Member, in *struct {
-			byID
+			ByID
 			Body noteInput
 		}) (*body[noteView], error) {
 			n, err := a.Service.WriteStudioNote(ctx, m, in.ID, in.Body.Anchor, in.Body.Text)
@@ -130,7 +131,7 @@ func (a *API) studioOperations() {
 		}))
 	add(a, studioOp(http.MethodPost, "/notes/{id}/answers", "answer-note", "Answer a note"), asMember(
 		func(ctx context.Context, m studio.Member, in *struct {
-			byID
+			ByID
 			Body answerInput
 		}) (*body[noteView], error) {
 			n, err := a.Service.StudioAnswer(ctx, m, in.ID, in.Body.Text)
@@ -138,7 +139,7 @@ func (a *API) studioOperations() {
 		}))
 	add(a, studioOp(http.MethodPut, "/notes/{id}/done", "set-note-done", "Tick a note as done, or take the tick back"), asMember(
 		func(ctx context.Context, m studio.Member, in *struct {
-			byID
+			ByID
 			Body struct {
 				Done bool `json:"done"`
 			}
@@ -165,8 +166,8 @@ func (a *API) packageOf(ctx context.Context, m studio.Member, id string) (*body[
 }
 
 // changing is an operation that does something with a package and answers with it.
-func (a *API) changing(do func(context.Context, studio.Member, string) error) func(context.Context, studio.Member, *byID) (*body[packageView], error) {
-	return func(ctx context.Context, m studio.Member, in *byID) (*body[packageView], error) {
+func (a *API) changing(do func(context.Context, studio.Member, string) error) func(context.Context, studio.Member, *ByID) (*body[packageView], error) {
+	return func(ctx context.Context, m studio.Member, in *ByID) (*body[packageView], error) {
 		if err := do(ctx, m, in.ID); err != nil {
 			return nil, err
 		}
@@ -285,7 +286,7 @@ func (a *API) listPackages(ctx context.Context, m studio.Member, in *struct {
 const idLength = 24
 
 func (a *API) editPackage(ctx context.Context, m studio.Member, in *struct {
-	byID
+	ByID
 	Body struct {
 		Title       *string      `json:"title,omitempty"`
 		CoverLetter *string      `json:"cover_letter,omitempty"`
@@ -303,11 +304,11 @@ func (a *API) editPackage(ctx context.Context, m studio.Member, in *struct {
 }
 
 func (a *API) addRecipient(ctx context.Context, m studio.Member, in *struct {
-	byID
+	ByID
 	Body struct {
 		Address string        `json:"address,omitempty" doc:"hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone" maxLength:"400"`
 		Name    string        `json:"name,omitempty" maxLength:"200"`
-		Rights  access.Rights `json:"rights" nullable:"false"`
+		Rights  access.Rights `json:"rights"`
 		Zone    string        `json:"zone,omitempty"`
 	}
 }) (*body[recipientView], error) {
@@ -319,7 +320,7 @@ func (a *API) addRecipient(ctx context.Context, m studio.Member, in *struct {
 }
 
 func (a *API) changeRecipient(ctx context.Context, m studio.Member, in *struct {
-	byID
+	ByID
 	Body struct {
 		Rights *access.Rights `json:"rights,omitempty"`
 		Name   *string        `json:"name,omitempty"`
@@ -334,7 +335,7 @@ func (a *API) changeRecipient(ctx context.Context, m studio.Member, in *struct {
 }
 
 func (a *API) story(ctx context.Context, m studio.Member, in *struct {
-	byID
+	ByID
 	Before int64 `query:"before" doc:"id of the oldest event seen so far" minimum:"0"`
 }) (*body[[]eventView], error) {
 	events, err := a.Service.Story(ctx, m, in.ID, in.Before, 200)

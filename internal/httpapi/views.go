@@ -30,7 +30,8 @@ func viewMember(m studio.Member) memberView {
 	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone}
 }
 
-type itemView struct {
+// ItemView is exported so that its fields are seen where it is embedded.
+type ItemView struct {
 	ID         string       `json:"id" doc:"of the item in this package"`
 	Name       string       `json:"name"`
 	Folder     string       `json:"folder"`
@@ -50,8 +51,8 @@ type itemView struct {
 	Pages      int          `json:"pages" doc:"previews of pages, page-1 to page-N"`
 }
 
-func viewItem(c studio.Content, look string) itemView {
-	return itemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
+func viewItem(c studio.Content, look string) ItemView {
+	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
 		Number: c.Number, MediaState: c.MediaState, MediaError: c.MediaError, Facts: c.Facts, About: about(c), Look: look, Poster: c.Poster, Proxy: c.Proxy, Pages: c.Pages}
 }
 
@@ -121,7 +122,7 @@ type packageView struct {
 	Left          string             `json:"left" doc:"time left, in words"`
 	Size          int64              `json:"size" doc:"bytes"`
 	Weight        string             `json:"weight"`
-	Items         []itemView         `json:"items"`
+	Items         []ItemView         `json:"items"`
 	Recipients    []recipientView    `json:"recipients"`
 	Uploads       []studio.Upload    `json:"uploads" doc:"files that are still arriving"`
 	Letters       []letterView       `json:"letters"`
@@ -135,7 +136,7 @@ func (a *API) viewPackage(p studio.Packed) packageView {
 	v := packageView{
 		ID: parcel.ID, Title: parcel.Title, CoverLetter: parcel.CoverLetter, Door: parcel.Door, HasPassphrase: parcel.PassphraseHash != "",
 		EndRule: parcel.EndRule, State: p.State, Stopped: parcel.Stopped(), CreatedAt: parcel.CreatedAt, SentAt: parcel.SentAt, EndsAt: parcel.EndsAt,
-		Items: []itemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence, Warnings: orEmpty(p.Warnings),
+		Items: []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence, Warnings: orEmpty(p.Warnings),
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd
@@ -192,7 +193,8 @@ func orEmpty[S ~[]E, E any](s S) S {
 	return s
 }
 
-type strandView struct {
+// StrandView is exported so that its fields are seen where it is embedded.
+type StrandView struct {
 	ID          string        `json:"id" doc:"of the recipient"`
 	Name        string        `json:"name"`
 	Status      ledger.Status `json:"status" enum:"not_opened,opened,looked,partly,everything"`
@@ -218,14 +220,14 @@ type rowView struct {
 	Weight    string       `json:"weight"`
 	OpenNotes int          `json:"open_notes"`
 	Waiting   int          `json:"waiting_letters"`
-	Strands   []strandView `json:"strands"`
+	Strands   []StrandView `json:"strands"`
 	Share     string       `json:"share" doc:"how many have it, in words"`
 }
 
 func (a *API) viewRow(row studio.OutRow) rowView {
 	v := rowView{ID: row.Parcel.ID, Title: row.Parcel.Title, State: row.State, Stopped: row.Parcel.Stopped(), CreatedAt: row.Parcel.CreatedAt,
 		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Items, Weight: transfer.Size(row.Weight), OpenNotes: row.OpenNotes,
-		Waiting: row.Waiting, Strands: []strandView{}}
+		Waiting: row.Waiting, Strands: []StrandView{}}
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Service.Now(), *v.EndsAt)
 	}
@@ -250,8 +252,8 @@ func (a *API) viewRow(row studio.OutRow) rowView {
 	return v
 }
 
-func viewStrand(r studio.Recipient, row ledger.Row) strandView {
-	return strandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding, Completed: pointer(row.Completed),
+func viewStrand(r studio.Recipient, row ledger.Row) StrandView {
+	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding, Completed: pointer(row.Completed),
 		Opened: pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
 }
 
@@ -333,7 +335,7 @@ type cellView struct {
 }
 
 type ledgerRowView struct {
-	strandView
+	StrandView
 	Email  string        `json:"email"`
 	Rights access.Rights `json:"rights"`
 	Gone   bool          `json:"removed"`
@@ -342,18 +344,18 @@ type ledgerRowView struct {
 }
 
 type ledgerView struct {
-	Items []itemView      `json:"items"`
+	Items []ItemView      `json:"items"`
 	Rows  []ledgerRowView `json:"rows"`
 }
 
 func viewLedger(l studio.Ledger) ledgerView {
-	v := ledgerView{Items: []itemView{}, Rows: []ledgerRowView{}}
+	v := ledgerView{Items: []ItemView{}, Rows: []ledgerRowView{}}
 	for _, c := range l.Contents {
 		v.Items = append(v.Items, viewItem(c, "/api/v1/versions/"+c.VersionID+"/"))
 	}
 	for i, row := range l.Rows {
 		r := l.Recipients[i]
-		line := ledgerRowView{strandView: viewStrand(r, row), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil, Seen: pointer(row.LastSeen), Cells: []cellView{}}
+		line := ledgerRowView{StrandView: viewStrand(r, row), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil, Seen: pointer(row.LastSeen), Cells: []cellView{}}
 		for j, c := range row.Cells {
 			line.Cells = append(line.Cells, viewCell(c, l.Contents[j]))
 		}

@@ -15,7 +15,16 @@ describe('times and sizes in words', () => {
 
   // The same values as core/transfer, SI units.
   it('words sizes as the server does', () => {
-    expect([0, 1, 999, 1000, 9949, 9950, 412_000_000, 4_200_000_000].map(weight)).toEqual(['0 bytes', '1 byte', '999 bytes', '1.0 kB', '9.9 kB', '10 kB', '412 MB', '4.2 GB']);
+    expect([0, 1, 999, 1000, 9949, 9950, 412_000_000, 4_200_000_000].map(weight)).toEqual([
+      '0 bytes',
+      '1 byte',
+      '999 bytes',
+      '1.0 kB',
+      '9.9 kB',
+      '10 kB',
+      '412 MB',
+      '4.2 GB',
+    ]);
     expect([4, 256, 7500].map(span)).toEqual(['4 s', '4 min', '2 h 5 min']);
   });
 });

@@ -4,7 +4,13 @@ const day = 86_400_000;
 
 export const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 
-const short = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+const short = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+});
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 const weekday = new Intl.DateTimeFormat('en-GB', { weekday: 'short' });
 const date = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short' });
@@ -46,7 +52,9 @@ export function span(seconds: number): string {
   const s = Math.round(seconds);
   if (s < 60) return `${s} s`;
   if (s < 3600) return `${Math.round(s / 60)} min`;
-  return Math.floor((s % 3600) / 60) ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${Math.floor(s / 3600)} h`;
+  return Math.floor((s % 3600) / 60)
+    ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
+    : `${Math.floor(s / 3600)} h`;
 }
 
 /** Bytes in SI units, as core/transfer words them. */

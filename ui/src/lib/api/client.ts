@@ -44,7 +44,11 @@ export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await call;
   } catch {
-    throw new Problem('The studio does not answer. Nothing is lost; it is tried again when you are back on line.', 0, 'unreachable');
+    throw new Problem(
+      'The studio does not answer. Nothing is lost; it is tried again when you are back on line.',
+      0,
+      'unreachable',
+    );
   }
   if (!answer.response.ok) {
     const problem = answer.error as { detail?: string; code?: string; at?: string } | undefined;
@@ -60,5 +64,7 @@ export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
 
 /** The words to show for anything that was thrown. */
 export function words(thrown: unknown): string {
-  return thrown instanceof Problem ? thrown.message : 'Something failed in this page. Reload it; what was saved is safe.';
+  return thrown instanceof Problem
+    ? thrown.message
+    : 'Something failed in this page. Reload it; what was saved is safe.';
 }

@@ -526,7 +526,7 @@ export interface components {
             /** @description holds an older version */
             behind: boolean;
             /** @description ranges that were delivered */
-            bytes: components["schemas"]["Range"][] | null;
+            bytes: components["schemas"]["Range"][];
             /** @description every byte of the current version was delivered */
             complete: boolean;
             /** Format: date-time */
@@ -540,7 +540,7 @@ export interface components {
             /** Format: date-time */
             looked_at: string | null;
             /** @description milliseconds that played */
-            played: components["schemas"]["Range"][] | null;
+            played: components["schemas"]["Range"][];
             /** @description the cell in words */
             saying: string;
         };
@@ -565,17 +565,17 @@ export interface components {
             /** Format: int64 */
             SameSite: number;
             Secure: boolean;
-            Unparsed: string[] | null;
+            Unparsed: string[];
             Value: string;
         };
         DeskView: {
             /** @description what comes back, and when, if nothing is extended */
-            freed: components["schemas"]["FreedView"][] | null;
-            needs: components["schemas"]["NeedView"][] | null;
+            freed: components["schemas"]["FreedView"][];
+            needs: components["schemas"]["NeedView"][];
             /** Format: date-time */
             now: string;
-            out: components["schemas"]["RowView"][] | null;
-            outstanding: components["schemas"]["OutstandingView"][] | null;
+            out: components["schemas"]["RowView"][];
+            outstanding: components["schemas"]["OutstandingView"][];
             /**
              * Format: int64
              * @description bytes
@@ -630,7 +630,7 @@ export interface components {
             /** Format: int64 */
             pages?: number;
             /** @description loudest sample of each of up to 240 equal parts, 0 to 255 */
-            peaks?: number[] | null;
+            peaks?: number[];
             /**
              * Format: int64
              * @description frames a second, denominator
@@ -676,19 +676,59 @@ export interface components {
             zone?: string;
         };
         GuestItemView: {
+            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            about: string;
             /**
              * Format: int64
              * @description bytes
              */
             delivered: number;
+            facts: components["schemas"]["Facts"];
+            folder: string;
             /**
              * @description what this recipient has of it
              * @enum {string}
              */
             have: "" | "part" | "all";
             have_saying: string;
+            /** @description of the item in this package */
+            id: string;
+            /** @enum {string} */
+            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other";
+            /** @description path under which poster, proxy and page-N lie */
+            look: string;
+            /** @description why no preview could be made; the original is whole */
+            media_error: string;
+            /**
+             * @description previews: waiting, in work, made, impossible, or not foreseen
+             * @enum {string}
+             */
+            media_state: "waiting" | "working" | "ready" | "failed" | "none";
+            mime: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the version, from 1
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description previews of pages, page-1 to page-N
+             */
+            pages: number;
+            poster: boolean;
+            proxy: boolean;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
             /** @description path of the original; empty where it may not be taken */
             take: string;
+            /** @description id of the version that the package gives now */
+            version: string;
+            /** @description size in words */
+            weight: string;
         };
         GuestView: {
             anyone: boolean;
@@ -705,11 +745,11 @@ export interface components {
             ends_at: string | null;
             /** @description how long all of it takes at 50 Mbit/s */
             estimate: string;
-            items: components["schemas"]["GuestItemView"][] | null;
+            items: components["schemas"]["GuestItemView"][];
             /** @description a member of the studio looks at it as this recipient; nothing is recorded */
             preview: boolean;
             recipient: string;
-            rights: string[] | null;
+            rights: string[];
             /** @description the standing in words */
             say: string;
             sender: string;
@@ -773,16 +813,41 @@ export interface components {
             weight: string;
         };
         LedgerRowView: {
-            cells: components["schemas"]["CellView"][] | null;
+            anyone: boolean;
+            cells: components["schemas"]["CellView"][];
+            /**
+             * Format: date-time
+             * @description when they had everything
+             */
+            completed_at: string | null;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            delivered: number;
             email: string;
+            /** @description of the recipient */
+            id: string;
             /** Format: date-time */
             last_seen_at: string | null;
+            name: string;
+            /** Format: date-time */
+            opened_at: string | null;
+            outstanding: boolean;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            owed: number;
             removed: boolean;
-            rights: string[] | null;
+            rights: string[];
+            saying: string;
+            /** @enum {string} */
+            status: "not_opened" | "opened" | "looked" | "partly" | "everything";
         };
         LedgerView: {
-            items: components["schemas"]["ItemView"][] | null;
-            rows: components["schemas"]["LedgerRowView"][] | null;
+            items: components["schemas"]["ItemView"][];
+            rows: components["schemas"]["LedgerRowView"][];
         };
         LetterView: {
             kind: string;
@@ -815,7 +880,7 @@ export interface components {
         };
         NoteView: {
             anchor: components["schemas"]["Anchor"];
-            answers: components["schemas"]["NoteView"][] | null;
+            answers: components["schemas"]["NoteView"][];
             /** Format: date-time */
             at: string;
             author: string;
@@ -858,14 +923,14 @@ export interface components {
             ends_at: string | null;
             has_passphrase: boolean;
             id: string;
-            items: components["schemas"]["ItemView"][] | null;
+            items: components["schemas"]["ItemView"][];
             /** @description time left, in words */
             left: string;
-            letters: components["schemas"]["LetterView"][] | null;
-            recipients: components["schemas"]["RecipientView"][] | null;
+            letters: components["schemas"]["LetterView"][];
+            recipients: components["schemas"]["RecipientView"][];
             /** Format: date-time */
             sent_at: string | null;
-            sentence: components["schemas"]["Part"][] | null;
+            sentence: components["schemas"]["Part"][];
             /**
              * Format: int64
              * @description bytes
@@ -877,14 +942,14 @@ export interface components {
             stopped: boolean;
             title: string;
             /** @description files that are still arriving */
-            uploads: components["schemas"]["Upload"][] | null;
-            warnings: components["schemas"]["Warning"][] | null;
+            uploads: components["schemas"]["Upload"][];
+            warnings: components["schemas"]["Warning"][];
             weight: string;
         };
         PageBody: {
             /** @description pass as after for the next page; empty at the end */
             next: string;
-            packages: components["schemas"]["RowView"][] | null;
+            packages: components["schemas"]["RowView"][];
         };
         Part: {
             strong: boolean;
@@ -917,7 +982,7 @@ export interface components {
             /** @description what is wrong, what is safe, what to do */
             detail: string;
             /** @description each field that does not fit, where the request is malformed */
-            errors?: unknown[] | null;
+            errors?: unknown[];
             /** Format: int64 */
             status: number;
             title: string;
@@ -945,7 +1010,7 @@ export interface components {
             /** @description personal link; a secret */
             link: string;
             name: string;
-            rights: string[] | null;
+            rights: string[];
             zone: string;
         };
         RowView: {
@@ -966,7 +1031,7 @@ export interface components {
             /** @enum {string} */
             state: "draft" | "out" | "closing" | "closed" | "cleared";
             stopped: boolean;
-            strands: components["schemas"]["StrandView"][] | null;
+            strands: components["schemas"]["StrandView"][];
             title: string;
             /** Format: int64 */
             waiting_letters: number;
@@ -1127,7 +1192,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1189,7 +1256,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1222,7 +1291,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1374,7 +1445,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1407,7 +1480,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1484,7 +1559,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NoteView"][] | null;
+                    "application/json": components["schemas"]["NoteView"][];
                 };
             };
             /** @description Error */
@@ -1502,7 +1577,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1600,7 +1677,9 @@ export interface operations {
                 before?: number;
             };
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -1611,7 +1690,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EventView"][] | null;
+                    "application/json": components["schemas"]["EventView"][];
                 };
             };
             /** @description Error */
@@ -1660,7 +1739,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                link: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1721,7 +1802,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                link: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1754,6 +1837,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                link: string;
                 item: string;
             };
             cookie?: never;
@@ -1782,7 +1866,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                link: string;
+                item: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1815,7 +1902,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                link: string;
+                item: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1859,7 +1949,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NoteView"][] | null;
+                    "application/json": components["schemas"]["NoteView"][];
                 };
             };
             /** @description Error */
@@ -1878,6 +1968,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                link: string;
                 note: string;
             };
             cookie?: never;
@@ -1912,7 +2003,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                link: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1973,7 +2066,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody: {

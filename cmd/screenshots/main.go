@@ -1,0 +1,125 @@
+// Command screenshots takes the pictures in docs/screenshots from a running demo.
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"aftergust/e2e"
+	"aftergust/internal/demo"
+
+	"github.com/chromedp/chromedp"
+)
+
+type shot struct {
+	name   string
+	path   string
+	phone  bool
+	guest  bool   // in the other browser, which is not signed in
+	ready  string // selector that must be there
+	before []e2e.Action
+}
+
+func main() {
+	card := flag.String("demo", ".data/demo.json", "what the demo wrote about itself")
+	out := flag.String("out", "docs/screenshots", "folder for the pictures")
+	only := flag.String("only", "", "names of pictures, parted by commas; empty: all")
+	flag.Parse()
+	if err := run(*card, *out, *only); err != nil {
+		fmt.Fprintln(os.Stderr, "screenshots:", err)
+		os.Exit(1)
+	}
+}
+
+func run(cardFile, out, only string) error {
+	raw, err := os.ReadFile(cardFile)
+	if err != nil {
+		return fmt.Errorf("%w; start make demo first", err)
+	}
+	var card demo.Card
+	if err := json.Unmarshal(raw, &card); err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Minute)
+	defer cancel()
+	owner, endOwner, err := e2e.NewBrowser(ctx)
+	if err != nil {
+		return err
+	}
+	defer endOwner()
+	guest, endGuest, err := e2e.NewBrowser(ctx)
+	if err != nil {
+		return err
+	}
+	defer endGuest()
+	if err := chromedp.Do(owner, e2e.Screen(1280, 800, false), e2e.SignIn(card.BaseURL, card.Owner.Email, card.Owner.Password)); err != nil {
+		return fmt.Errorf("sign in: %w", err)
+	}
+	if err := os.MkdirAll(out, 0o755); err != nil {
+		return err
+	}
+	for _, s := range shots(card) {
+		if only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
+			continue
+		}
+		browser, width, height := owner, int64(1280), int64(800)
+		if s.guest {
+			browser = guest
+		}
+		if s.phone {
+			width, height = 390, 844
+		}
+		actions := append([]e2e.Action{e2e.Screen(width, height, s.phone), chromedp.Navigate(s.path), chromedp.WaitVisible(chromedp.CSS(s.ready))}, s.before...)
+		actions = append(actions, chromedp.Sleep(900*time.Millisecond))
+		if err := chromedp.Do(browser, actions...); err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		picture, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
+		if err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		if err := os.WriteFile(filepath.Join(out, s.name+".png"), picture, 0o644); err != nil {
+			return err
+		}
+		fmt.Println(filepath.Join(out, s.name+".png"))
+	}
+	return nil
+}
+
+func shots(card demo.Card) []shot {
+	find := func(title string) demo.PackageCard {
+		for _, p := range card.Packages {
+			if p.Title == title {
+				return p
+			}
+		}
+		return demo.PackageCard{}
+	}
+	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
+	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
+	compose := func() string { return card.BaseURL + "/packages" }
+	return []shot{
+		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
+		{name: "packages", path: compose(), ready: "table"},
+		{name: "ledger", path: page(lifeboat), ready: "table"},
+		{name: "notes", path: page(lifeboat) + "?show=notes", ready: "article"},
+		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
+		{name: "items", path: page(lifeboat) + "?show=items", ready: "#panel li"},
+		{name: "story", path: page(lifeboat) + "?show=story", ready: "#panel li"},
+		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second), chromedp.Click(chromedp.CSS(".lane button"))}},
+		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
+		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
+		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
+		{name: "door-named-phone", path: posters.Recipients[0].Link, guest: true, phone: true, ready: "main .button"},
+		{name: "closed", path: cut2.Recipients[1].Link, guest: true, ready: ".stub"},
+		{name: "closed-phone", path: cut2.Recipients[1].Link, guest: true, phone: true, ready: ".stub"},
+		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
+		{name: "sign-in", path: card.BaseURL + "/sign-in", guest: true, ready: "#email"},
+	}
+}

@@ -1,0 +1,152 @@
+<!-- The studio's frame: one slim line with the places of the work, and the keys. -->
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import Keys from '$lib/Keys.svelte';
+  import { session } from '$lib/session.svelte';
+  import { uploads } from '$lib/uploads.svelte';
+  import Mark from '$lib/ui/Mark.svelte';
+  import { span } from '$lib/time';
+  import { newPackage } from '$lib/package/new';
+  import { onMount } from 'svelte';
+
+  let { children } = $props();
+  let keys = $state(false);
+
+  const places = [
+    { href: '/', name: 'Desk', key: 'd' },
+    { href: '/packages', name: 'Packages', key: 'p' },
+  ];
+  const here = (href: string) => (href === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(href));
+  const inRoom = $derived(page.url.pathname.endsWith('/room'));
+
+  onMount(async () => {
+    await session.load();
+    if (session.member === null)
+      await goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`, { replaceState: true });
+  });
+
+  function press(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [contenteditable]'))
+      return;
+    if (event.key === '?') keys = !keys;
+    else if (inRoom) return;
+    else if (event.key === 'n') newPackage();
+    else {
+      const place = places.find((p) => p.key === event.key);
+      if (!place) return;
+      goto(place.href);
+    }
+    event.preventDefault();
+  }
+
+  async function leave() {
+    await session.signOut();
+    await goto('/sign-in');
+  }
+
+  function warn(event: BeforeUnloadEvent) {
+    if (uploads.active.length) event.preventDefault();
+  }
+</script>
+
+<svelte:window onkeydown={press} onbeforeunload={warn} />
+
+{#if session.member}
+  {#if !inRoom}
+    <a class="skip" href="#main">Skip to the content</a>
+    <header class="noprint">
+      <a class="brand" href="/"><Mark /> Aftergust</a>
+      <nav aria-label="Places">
+        {#each places as place (place.href)}
+          <a href={place.href} aria-current={here(place.href) ? 'page' : undefined}>{place.name}</a>
+        {/each}
+      </nav>
+      {#if uploads.active.length}
+        <a class="tray figure" href="/packages/{uploads.active[0]?.parcel}">
+          ↑ {uploads.active.length === 1 ? '1 file' : `${uploads.active.length} files`}
+          {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}
+        </a>
+      {/if}
+      <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
+      <span class="who">{session.member.name}</span>
+      <button class="link" onclick={leave}>Sign out</button>
+    </header>
+  {/if}
+  <div id="main">{@render children()}</div>
+  <Keys bind:open={keys} room={inRoom} />
+{/if}
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 24px;
+    height: 48px;
+    padding: 0 var(--page);
+    border-bottom: 1px solid var(--ink);
+    background: var(--ground);
+  }
+  .brand {
+    display: inline-flex;
+    align-items: center;
+    gap: 9px;
+    font-family: var(--font-display);
+    font-weight: 700;
+    font-size: var(--t-large);
+    margin-right: 18px;
+  }
+  nav {
+    display: flex;
+    gap: 36px;
+    margin-right: auto;
+    height: 100%;
+  }
+  nav a {
+    display: flex;
+    align-items: center;
+    border-bottom: 3px solid transparent;
+    border-top: 3px solid transparent;
+    font-weight: 500;
+  }
+  nav a:hover {
+    color: var(--main);
+  }
+  nav a[aria-current] {
+    border-bottom-color: var(--main);
+    font-weight: 600;
+  }
+  .keys {
+    color: var(--muted);
+    font-size: 14.5px;
+  }
+  .tray {
+    color: var(--main);
+  }
+  .skip {
+    position: absolute;
+    left: -999px;
+    background: var(--surface);
+    padding: 8px 12px;
+    z-index: 10;
+  }
+  .skip:focus {
+    left: 8px;
+    top: 8px;
+  }
+  @media (max-width: 720px) {
+    header {
+      gap: 14px;
+      padding: 0 16px;
+      overflow-x: auto;
+    }
+    nav {
+      gap: 18px;
+    }
+    .keys,
+    .who {
+      display: none;
+    }
+  }
+</style>

@@ -1,0 +1,138 @@
+<script lang="ts">
+  import { api, need, words, type Package } from '$api/client';
+  import Rights from '$lib/ui/Rights.svelte';
+
+  let { parcel, reload }: { parcel: Package; reload: () => Promise<void> } = $props();
+  let typed = $state('');
+  let problem = $state('');
+  type Verbs = ('see' | 'note' | 'take')[];
+
+  async function attempt(work: () => Promise<unknown>) {
+    problem = '';
+    try {
+      await work();
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+
+  // One address, or a pasted list parted by commas, semicolons or lines.
+  async function add(event?: Event) {
+    event?.preventDefault();
+    const addresses = typed
+      .split(/[\n;,]+/)
+      .map((a) => a.trim())
+      .filter(Boolean);
+    for (const address of addresses) {
+      await attempt(async () => {
+        await need(
+          api.POST('/api/v1/packages/{id}/recipients', {
+            params: { path: { id: parcel.id } },
+            body: { address, rights: ['see', 'note', 'take'] },
+          }),
+        );
+        typed = typed.replace(address, '').replace(/^[\s;,]+/, '');
+      });
+      if (problem) return;
+    }
+    typed = '';
+  }
+
+  const anyone = () =>
+    attempt(() =>
+      need(
+        api.POST('/api/v1/packages/{id}/recipients', {
+          params: { path: { id: parcel.id } },
+          body: { rights: ['see'] },
+        }),
+      ),
+    );
+  const change = (id: string, rights: string[]) =>
+    attempt(() =>
+      need(api.PATCH('/api/v1/recipients/{id}', { params: { path: { id } }, body: { rights: rights as Verbs } })),
+    );
+  const remove = (id: string) =>
+    attempt(() => need(api.DELETE('/api/v1/recipients/{id}', { params: { path: { id } } })));
+</script>
+
+<h2>To</h2>
+<ul>
+  {#each parcel.recipients as r (r.id)}
+    <li>
+      <span class="who">
+        <strong>{r.name}</strong>
+        <span class="muted">{r.anyone ? 'no mail address; copy the link after sending' : r.email}</span>
+        {#if r.ends && r.zone !== parcel.end_rule.zone}<span class="figure muted">ends {r.ends}</span>{/if}
+      </span>
+      <Rights rights={r.rights ?? []} who={r.name} change={(rights) => change(r.id, rights)} />
+      <button class="remove" onclick={() => remove(r.id)} aria-label="Take {r.name} off">Take off</button>
+    </li>
+  {/each}
+</ul>
+<form onsubmit={add}>
+  <input
+    class="field"
+    aria-label="Add a mail address, or paste a list"
+    placeholder="Add a mail address, or paste a list"
+    bind:value={typed}
+    onblur={() => typed.trim() && add()}
+  />
+  <button class="button" disabled={!typed.trim()}>Add</button>
+</form>
+{#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
+{#if parcel.door !== 'named' && !parcel.recipients.some((r) => r.anyone)}
+  <button class="link" onclick={anyone}>Make a link for anyone, to look only</button>
+{/if}
+
+<style>
+  h2 {
+    font-size: 16.5px;
+  }
+  li {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    padding: 9px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  .who {
+    flex: 1;
+    min-width: 0;
+  }
+  .who > * {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .who strong {
+    font-weight: 600;
+  }
+  .who .muted {
+    font-size: var(--t-small);
+  }
+  form {
+    display: flex;
+    gap: 8px;
+    margin: 10px 0 8px;
+  }
+  .remove {
+    font-size: var(--t-small);
+    color: var(--muted);
+    text-decoration: underline;
+    text-underline-offset: 3px;
+    white-space: nowrap;
+    min-height: 26px;
+  }
+  .remove:hover {
+    color: var(--wrong);
+  }
+  @media (max-width: 560px) {
+    li {
+      flex-wrap: wrap;
+    }
+    .who {
+      flex-basis: 100%;
+    }
+  }
+</style>

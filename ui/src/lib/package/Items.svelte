@@ -1,0 +1,104 @@
+<script lang="ts">
+  import { api, need, words, type Package } from '$api/client';
+  import { chosen, uploads } from '$lib/uploads.svelte';
+  import { span } from '$lib/time';
+  import Thumb from '$lib/ui/Thumb.svelte';
+
+  let { parcel = $bindable(), reload }: { parcel: Package; reload: () => Promise<void> } = $props();
+  let problem = $state('');
+  let files = $state<HTMLInputElement>();
+  const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
+
+  async function withdraw(id: string) {
+    try {
+      await need(api.DELETE('/api/v1/items/{id}', { params: { path: { id } } }));
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+</script>
+
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+<ul>
+  {#each parcel.items as item (item.id)}
+    <li>
+      <a href="/packages/{parcel.id}/room?item={item.id}" tabindex="-1" aria-hidden="true"><Thumb {item} /></a>
+      <span class="name">
+        <a href="/packages/{parcel.id}/room?item={item.id}"><strong>{item.name}</strong></a>
+        <span class="muted">{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
+        {#if item.media_state === 'failed'}<span class="late"
+            >No preview: {item.media_error}. The original is whole and can be taken.</span
+          >{/if}
+        {#if item.media_state === 'waiting' || item.media_state === 'working'}<span class="muted"
+            >Preview in work; it can be taken already.</span
+          >{/if}
+      </span>
+      <span class="figure muted">{item.weight}</span>
+      <a class="link" href="/api/v1/versions/{item.version}/original" download>Download</a>
+      {#if parcel.state !== 'cleared'}<button
+          class="remove"
+          onclick={() => withdraw(item.id)}
+          aria-label="Withdraw {item.name}">Withdraw</button
+        >{/if}
+    </li>
+  {/each}
+  {#each mine as upload (upload.id)}
+    <li>
+      <span class="name"
+        ><strong>{upload.name}</strong><span class={upload.problem ? 'late' : 'muted'}
+          >{upload.problem || 'on its way'}</span
+        ></span
+      >
+      <span class="figure"
+        >{upload.file.size ? Math.floor((upload.sent / upload.file.size) * 100) : 0} %{#if upload.rate}, {span(
+            (upload.file.size - upload.sent) / upload.rate,
+          )}{/if}</span
+      >
+    </li>
+  {/each}
+</ul>
+{#if parcel.state !== 'cleared'}
+  <button class="link" onclick={() => files?.click()}>Add files to this package</button>
+  <input bind:this={files} type="file" multiple hidden onchange={() => uploads.add(parcel.id, chosen(files!.files!))} />
+{/if}
+
+<style>
+  li {
+    display: flex;
+    align-items: center;
+    gap: 16px;
+    padding: 9px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  .name {
+    flex: 1;
+    min-width: 0;
+  }
+  .name > * {
+    display: block;
+  }
+  .name strong {
+    font-weight: 600;
+  }
+  .name a:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .name .muted,
+  .name .late {
+    font-size: var(--t-small);
+  }
+  .remove {
+    font-size: 14.5px;
+    color: var(--wrong);
+    font-weight: 600;
+    min-height: 26px;
+  }
+  .remove:hover {
+    text-decoration: underline;
+  }
+  ul {
+    margin-bottom: 14px;
+  }
+</style>

@@ -1,0 +1,200 @@
+<!-- Recipients down, items across, strips in the cells. -->
+<script lang="ts">
+  import type { Cell, Item, LedgerData, LedgerRow } from '$api/client';
+  import { briefly, inFull, onClock } from '$lib/time';
+  import { clock } from '$lib/live.svelte';
+  import Rights from '$lib/ui/Rights.svelte';
+  import Strip from '$lib/ui/Strip.svelte';
+  import Thumb from '$lib/ui/Thumb.svelte';
+
+  let { ledger }: { ledger: LedgerData } = $props();
+  let opened = $state<string>('');
+
+  const length = (item: Item) => (item.facts.length_us ?? 0) / 1000;
+  const mayTake = (row: LedgerRow) => (row.rights ?? []).includes('take');
+
+  function words(cell: Cell, row: LedgerRow, item: Item): string {
+    if (cell.complete) return cell.completed_at ? `took ${briefly(new Date(cell.completed_at), clock.now)}` : 'took';
+    if (cell.delivered) return cell.saying.split(',')[0]!.split(';')[0]!;
+    if (cell.behind) return 'older version';
+    if (!(row.rights ?? []).includes('see') && !mayTake(row)) return '–';
+    return cell.looked_at || cell.played?.length
+      ? mayTake(row)
+        ? 'looked'
+        : 'looked'
+      : mayTake(row)
+        ? ''
+        : item.kind === 'other'
+          ? '–'
+          : 'may look';
+  }
+</script>
+
+{#if !ledger.rows.length}
+  <p class="muted none">Nobody is on the waybill any more.</p>
+{:else}
+  <div class="scroll">
+    <table style:min-width="{210 + ledger.items.length * 112}px">
+      <thead>
+        <tr>
+          <th scope="col"><span class="visually-hidden">Recipient</span></th>
+          {#each ledger.items as item (item.id)}
+            <th scope="col">
+              <Thumb {item} wide />
+              <span class="name" title={item.name}>{item.name}</span>
+              <span class="figure muted">{item.weight}</span>
+            </th>
+          {/each}
+        </tr>
+      </thead>
+      <tbody>
+        {#each ledger.rows as row (row.id)}
+          <tr class:gone={row.removed}>
+            <th scope="row" rowspan="2">
+              <button onclick={() => (opened = opened === row.id ? '' : row.id)} aria-expanded={opened === row.id}
+                >{row.name}</button
+              >
+              <span class="muted"
+                >{row.removed ? 'taken off the waybill' : row.anyone ? 'a link for anyone' : row.email}</span
+              >
+              <Rights rights={row.rights ?? []} who={row.name} />
+            </th>
+            {#each row.cells as cell, i (cell.item)}
+              {@const item = ledger.items[i]}
+              {#if item}
+                <td>
+                  <Strip
+                    bytes={cell.bytes ?? []}
+                    size={item.size}
+                    played={cell.played ?? []}
+                    length={length(item)}
+                    complete={cell.complete}
+                    takes={mayTake(row)}
+                    saying="{row.name}, {item.name}: {cell.saying}"
+                  />
+                  <span class="cell muted">{words(cell, row, item)}</span>
+                </td>
+              {/if}
+            {/each}
+          </tr>
+          <tr class="saying">
+            <td colspan={ledger.items.length} class={row.status}>
+              {row.saying}
+              {#if row.last_seen_at}<time
+                  class="muted"
+                  datetime={row.last_seen_at}
+                  title={inFull(new Date(row.last_seen_at))}
+                  >, last here {briefly(new Date(row.last_seen_at), clock.now)}</time
+                >{/if}
+              {#if opened === row.id}
+                <ul>
+                  {#each row.cells as cell, i (cell.item)}
+                    <li>
+                      <strong>{ledger.items[i]?.name}</strong>: {cell.saying}{#if cell.completed_at}, {onClock(
+                          new Date(cell.completed_at),
+                        )}{/if}
+                    </li>
+                  {/each}
+                </ul>
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
+
+<style>
+  .scroll {
+    overflow-x: auto;
+  }
+  table {
+    width: 100%;
+    border-collapse: collapse;
+    table-layout: fixed;
+  }
+  thead th {
+    text-align: left;
+    padding: 12px 16px 8px 0;
+    font-weight: 600;
+    font-size: 14px;
+    vertical-align: top;
+  }
+  thead th:first-child {
+    width: 206px;
+  }
+  .name {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    margin-top: 5px;
+  }
+  thead .figure {
+    font-size: 12.5px;
+    font-weight: 400;
+  }
+  tbody th {
+    text-align: left;
+    font-weight: 400;
+    vertical-align: top;
+    padding: 10px 14px 12px 0;
+    border-top: 1px solid var(--line);
+  }
+  tbody th button {
+    display: block;
+    font-weight: 600;
+    text-align: left;
+  }
+  tbody th button:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  tbody th .muted {
+    display: block;
+    font-size: var(--t-small);
+    overflow: hidden;
+    text-overflow: ellipsis;
+    margin-bottom: 4px;
+  }
+  tbody td {
+    vertical-align: top;
+    padding: 15px 16px 0 0;
+    border-top: 1px solid var(--line);
+  }
+  .cell {
+    display: block;
+    font-size: var(--t-small);
+    line-height: 1.35;
+    margin-top: 3px;
+    min-height: 18px;
+    white-space: nowrap;
+  }
+  .saying td {
+    border-top: 0;
+    padding: 2px 0 10px;
+    font-size: 14px;
+  }
+  .everything {
+    color: var(--main);
+  }
+  .partly,
+  .not_opened,
+  .opened {
+    color: var(--late);
+  }
+  .looked {
+    color: var(--seen);
+  }
+  .gone {
+    opacity: 0.65;
+  }
+  ul {
+    color: var(--ink);
+    margin-top: 6px;
+  }
+  .none {
+    padding: 24px 0;
+  }
+</style>

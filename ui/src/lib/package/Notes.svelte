@@ -1,0 +1,133 @@
+<!-- All notes as a plain list, each with its moment; a click takes the player there. -->
+<script lang="ts">
+  import { api, need, words, type Note, type Package } from '$api/client';
+  import { clock } from '$lib/live.svelte';
+  import { briefly, inFull } from '$lib/time';
+
+  let { parcel, notes, reload }: { parcel: Package; notes: Note[]; reload: () => Promise<void> } = $props();
+  let answers = $state<Record<string, string>>({});
+  let problem = $state('');
+
+  const name = (note: Note) => parcel.items.find((i) => i.id === note.item)?.name ?? 'an item that was withdrawn';
+  const sorted = $derived(
+    [...notes].sort(
+      (a, b) =>
+        Number(a.done) - Number(b.done) ||
+        name(a).localeCompare(name(b)) ||
+        (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0),
+    ),
+  );
+
+  async function attempt(work: () => Promise<unknown>) {
+    try {
+      await work();
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+  const tick = (note: Note) =>
+    attempt(() =>
+      need(api.PUT('/api/v1/notes/{id}/done', { params: { path: { id: note.id } }, body: { done: !note.done } })),
+    );
+  function answer(event: SubmitEvent, note: Note) {
+    event.preventDefault();
+    const text = answers[note.id]?.trim();
+    if (!text) return;
+    void attempt(async () => {
+      await need(api.POST('/api/v1/notes/{id}/answers', { params: { path: { id: note.id } }, body: { text } }));
+      answers[note.id] = '';
+    });
+  }
+</script>
+
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#each sorted as note (note.id)}
+  <article class:done={note.done}>
+    <div class="place">
+      <a class="figure" href="/packages/{parcel.id}/room?item={note.item}&note={note.id}"
+        >{note.place.label || 'whole piece'}</a
+      >
+      <span class="muted">{name(note)}</span>
+    </div>
+    <div class="words">
+      <p>
+        <strong>{note.author}</strong>
+        <time class="muted" datetime={note.at} title={inFull(new Date(note.at))}
+          >{briefly(new Date(note.at), clock.now)}</time
+        >
+      </p>
+      <p class="text">{note.body}</p>
+      {#each note.answers as a (a.id)}
+        <p class="answer"><strong>{a.author}</strong> {a.body}</p>
+      {/each}
+      <form onsubmit={(e) => answer(e, note)}>
+        <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+        {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
+      </form>
+    </div>
+    <button class="button" class:quiet={note.done} aria-pressed={note.done} onclick={() => tick(note)}
+      >{note.done ? 'Done ✓' : 'Done'}</button
+    >
+  </article>
+{:else}
+  <p class="muted none">Nobody has left a note yet. Whoever may note can do so at the exact frame.</p>
+{/each}
+
+<style>
+  article {
+    display: grid;
+    grid-template-columns: 190px minmax(0, 1fr) max-content;
+    gap: 20px;
+    padding: 14px 0;
+    border-bottom: 1px solid var(--line);
+    align-items: start;
+  }
+  .place a {
+    display: block;
+    color: var(--main);
+    font-size: 15px;
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .place .muted,
+  time {
+    font-size: var(--t-small);
+  }
+  .text {
+    font-size: 16.5px;
+    max-width: 68ch;
+    white-space: pre-line;
+    overflow-wrap: anywhere;
+  }
+  .done .text {
+    text-decoration: line-through;
+    color: var(--muted);
+  }
+  .answer {
+    border-left: 2px solid var(--line);
+    padding-left: 12px;
+    margin-top: 6px;
+  }
+  form {
+    display: flex;
+    gap: 8px;
+    margin-top: 8px;
+    max-width: 560px;
+  }
+  .field {
+    padding: 5px 10px;
+    background: transparent;
+    border-color: var(--line);
+  }
+  .none {
+    padding: 24px 0;
+  }
+  @media (max-width: 720px) {
+    article {
+      grid-template-columns: 1fr;
+      gap: 6px;
+    }
+  }
+</style>

@@ -1,0 +1,130 @@
+<script lang="ts">
+  import type { Package } from '$api/client';
+  import { clock } from '$lib/live.svelte';
+  import { inFull, left, onClock } from '$lib/time';
+  import Ring from '$lib/ui/Ring.svelte';
+
+  let { parcel, extend, stop, reopen }: { parcel: Package; extend: () => void; stop: () => void; reopen: boolean } =
+    $props();
+  const open = $derived(parcel.state === 'out' || parcel.state === 'closing');
+  const ends = $derived(parcel.ends_at ? new Date(parcel.ends_at) : null);
+  const doors: Record<string, string> = {
+    open: 'Open: whoever has a link',
+    passphrase: 'Passphrase',
+    named: 'Named people, a code on a new device',
+    guest_book: 'Guest book',
+  };
+  let copied = $state('');
+  const anyone = $derived(parcel.recipients.find((r) => r.anyone));
+  async function copy(link: string) {
+    await navigator.clipboard.writeText(link);
+    copied = link;
+  }
+</script>
+
+<aside class:late={parcel.state === 'closing'} aria-label="Waybill">
+  <Ring state={parcel.state} stopped={parcel.stopped} size={28} large />
+  {#if ends && open}
+    <p class="left">{left(ends, clock.now)}</p>
+    <p class="figure muted"><time datetime={parcel.ends_at} title={inFull(ends)}>left, to {parcel.ends}</time></p>
+  {:else if ends}
+    <p class="figure muted ended">{parcel.stopped ? 'Stopped by hand. It would have ended' : 'Ended'} {parcel.ends}.</p>
+  {/if}
+  <div class="acts noprint">
+    {#if open}
+      <button class="button" onclick={extend}>Extend</button>
+      <button class="button wrong" onclick={stop}>Stop</button>
+    {:else if reopen}
+      <button class="button" onclick={extend}>Open again</button>
+    {/if}
+  </div>
+  <dl>
+    <dt>Door</dt>
+    <dd>{doors[parcel.door]}</dd>
+    <dt>Weight</dt>
+    <dd class="figure">{parcel.weight}, {parcel.items.length} {parcel.items.length === 1 ? 'item' : 'items'}</dd>
+    {#if parcel.sent_at}
+      <dt>Sent</dt>
+      <dd>{onClock(new Date(parcel.sent_at))}</dd>
+    {/if}
+    <dt>To</dt>
+    <dd>{parcel.recipients.map((r) => r.name).join(', ') || 'nobody any more'}</dd>
+    <dt>Versions</dt>
+    <dd>always the current one</dd>
+  </dl>
+  {#if anyone && open}
+    <div class="copy noprint">
+      <span class="figure">{anyone.link.replace(/^https?:\/\//, '')}</span>
+      <button class="button" onclick={() => copy(anyone.link)}>{copied === anyone.link ? 'Copied' : 'Copy'}</button>
+    </div>
+  {/if}
+</aside>
+
+<style>
+  aside {
+    background: var(--surface);
+    border-right: 2px dotted var(--perforation);
+    padding: 24px 22px 32px var(--page);
+  }
+  .left {
+    font: 650 32px/1.15 var(--font-display);
+    letter-spacing: 0.01em;
+    margin-top: 14px;
+    color: var(--ink);
+  }
+  .ended {
+    margin-top: 14px;
+  }
+  .acts {
+    display: grid;
+    gap: 6px;
+    margin: 16px 0 22px;
+  }
+  dt {
+    font-family: var(--font-mono);
+    font-size: 12.5px;
+    color: var(--muted);
+    margin-top: 12px;
+  }
+  dd {
+    color: var(--ink);
+    overflow-wrap: anywhere;
+  }
+  .copy {
+    border-top: 1px solid var(--line);
+    margin-top: 20px;
+    padding-top: 14px;
+    display: grid;
+    gap: 8px;
+  }
+  .copy span {
+    overflow-wrap: anywhere;
+  }
+  @media (max-width: 1000px) {
+    aside {
+      border-right: 0;
+      border-bottom: 2px dotted var(--perforation);
+      padding: 18px var(--page);
+    }
+    .acts {
+      grid-template-columns: 1fr 1fr;
+      max-width: 320px;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: repeat(auto-fit, minmax(160px, 1fr));
+      grid-auto-flow: row;
+    }
+    dt {
+      grid-row: auto;
+    }
+  }
+  @media (max-width: 720px) {
+    aside {
+      padding: 18px 16px;
+    }
+    dl {
+      display: block;
+    }
+  }
+</style>

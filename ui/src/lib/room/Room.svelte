@@ -1,0 +1,326 @@
+<!--
+  The review screen: the picture as large as possible on neutral grey, the note
+  at this frame large beside it, and below the score: the notes in lanes, one for
+  each person, lying where they are in time.
+-->
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { api, need, words, type Note, type Package } from '$api/client';
+  import Player from '$lib/player/Player.svelte';
+  import { clock as now } from '$lib/live.svelte';
+  import { briefly, inFull } from '$lib/time';
+  import Score from './Score.svelte';
+
+  let { parcel, notes, reload }: { parcel: Package; notes: Note[]; reload: () => Promise<void> } = $props();
+
+  let player = $state<ReturnType<typeof Player>>();
+  let picked = $state(page.url.searchParams.get('note') ?? '');
+  let answer = $state('');
+  let text = $state('');
+  let problem = $state('');
+  let box = $state<HTMLInputElement>();
+
+  const item = $derived(
+    parcel.items.find((i) => i.id === page.url.searchParams.get('item')) ??
+      parcel.items.find((i) => i.proxy) ??
+      parcel.items[0],
+  );
+  const mine = $derived(
+    notes.filter((n) => n.item === item?.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
+  );
+  const note = $derived(mine.find((n) => n.id === picked) ?? mine.find((n) => !n.done) ?? mine[0]);
+  const plays = $derived(item?.kind === 'film' || item?.kind === 'sound');
+
+  function pick(chosen: Note | undefined) {
+    if (!chosen) return;
+    picked = chosen.id;
+    player?.seekTo(chosen.anchor.at_us ?? 0);
+  }
+  // A link to a note takes the player to its frame once that is there.
+  let sought = '';
+  $effect(() => {
+    const wanted = page.url.searchParams.get('note') ?? '';
+    if (player && wanted && sought !== wanted && note?.id === wanted) {
+      sought = wanted;
+      const at = note.anchor.at_us ?? 0;
+      const media = document.querySelector<HTMLMediaElement>('.picture video, .picture audio');
+      if (media && media.readyState < 1)
+        media.addEventListener('loadedmetadata', () => player?.seekTo(at), { once: true });
+      else player.seekTo(at);
+    }
+  });
+
+  async function attempt(work: () => Promise<unknown>) {
+    try {
+      await work();
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+  function reply(event: SubmitEvent) {
+    event.preventDefault();
+    const about = note;
+    if (!about || !answer.trim()) return;
+    void attempt(async () => {
+      await need(
+        api.POST('/api/v1/notes/{id}/answers', { params: { path: { id: about.id } }, body: { text: answer } }),
+      );
+      answer = '';
+    });
+  }
+  const tick = () =>
+    note &&
+    attempt(() =>
+      need(api.PUT('/api/v1/notes/{id}/done', { params: { path: { id: note.id } }, body: { done: !note.done } })),
+    );
+  function write(event: SubmitEvent) {
+    event.preventDefault();
+    if (!item || !text.trim()) return;
+    const anchor = plays ? { kind: 'moment' as const, at_us: player?.place() ?? 0 } : { kind: 'whole' as const };
+    void attempt(async () => {
+      const made = await need(
+        api.POST('/api/v1/items/{id}/notes', { params: { path: { id: item.id } }, body: { anchor, text } }),
+      );
+      text = '';
+      picked = made.id;
+      box?.blur();
+    });
+  }
+
+  const turn = (by: number) => pick(mine[(mine.findIndex((n) => n.id === note?.id) + by + mine.length) % mine.length]);
+  function press(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (event.key === 'Escape' && target.matches('input')) return target.blur();
+    if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input:not([type=range]), textarea')) return;
+    const acts: Record<string, () => void> = {
+      ' ': () => player?.toggle(),
+      k: () => player?.toggle(),
+      j: () => player?.shuttle(-1),
+      l: () => player?.shuttle(1),
+      ArrowLeft: () => (event.shiftKey ? player?.jump(-1) : player?.step(-1)),
+      ArrowRight: () => (event.shiftKey ? player?.jump(1) : player?.step(1)),
+      ArrowUp: () => turn(-1),
+      ArrowDown: () => turn(1),
+      m: () => (player?.pause(), box?.focus()),
+      f: () => player?.fullscreen(),
+      Escape: () => void goto(`/packages/${parcel.id}`),
+    };
+    const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    if (!act || (event.key === ' ' && target.matches('button, a'))) return;
+    event.preventDefault();
+    act();
+  }
+  const openHere = $derived(mine.filter((n) => !n.done).length);
+</script>
+
+<svelte:window onkeydown={press} />
+
+<header>
+  <a href="/packages/{parcel.id}">‹ {parcel.title}</a>
+  <h1>{item?.name}</h1>
+  <nav aria-label="Pieces">
+    {#each parcel.items as other (other.id)}
+      <a href="?item={other.id}" aria-current={other.id === item?.id ? 'true' : undefined} title={other.name}
+        >{other.name}</a
+      >
+    {/each}
+  </nav>
+</header>
+
+<main>
+  {#if item}
+    <div class="stage">
+      <section class="picture" aria-label="The piece">
+        {#key item.id}
+          {#if plays && item.proxy}<Player bind:this={player} {item} tall />
+          {:else if plays && item.media_state !== 'failed'}<p class="hint">
+              The proxy is in work. It plays here in a moment.
+            </p>
+          {:else if item.media_state === 'failed'}<p class="hint">
+              No preview could be made: {item.media_error}. The original is whole.
+            </p>
+          {:else if item.pages}<img src="{item.look}page-1" alt={item.name} />
+          {:else}<p class="hint">There is no preview of this kind of file yet.</p>{/if}
+        {/key}
+      </section>
+      <section class="note" aria-label="The note here">
+        <div class="which">
+          <span class="muted">{mine.length ? `${openHere} of ${mine.length} open` : 'No notes yet'}</span>
+          {#if mine.length > 1}
+            <span
+              ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
+                onclick={() => turn(1)}
+                aria-label="Note after">↓</button
+              ></span
+            >
+          {/if}
+        </div>
+        {#if note}
+          <p>
+            <strong>{note.author}</strong>
+            <time class="muted" datetime={note.at} title={inFull(new Date(note.at))}
+              >{briefly(new Date(note.at), now.now)}</time
+            >
+          </p>
+          <button class="figure at" onclick={() => pick(note)}>{note.place.label}</button>
+          <h2 class:done={note.done}>{note.body}</h2>
+          {#each note.answers as a (a.id)}<p class="answer"><strong>{a.author}</strong><br />{a.body}</p>{/each}
+          <form onsubmit={reply}>
+            <input class="field" aria-label="Answer" placeholder="Answer" bind:value={answer} />
+            <button
+              type={answer.trim() ? 'submit' : 'button'}
+              class="button main"
+              onclick={() => !answer.trim() && tick()}
+              >{answer.trim() ? 'Answer' : note.done ? 'Open again' : 'Done'}</button
+            >
+          </form>
+        {:else}
+          <p class="hint">Pause where something should change, and write it below.</p>
+        {/if}
+        {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+      </section>
+    </div>
+    <form class="write" onsubmit={write}>
+      <input
+        bind:this={box}
+        class="field"
+        aria-label="Note at this frame"
+        placeholder="Say what should change at this frame"
+        bind:value={text}
+        onfocus={() => player?.pause()}
+      />
+      <button class="button main">Note <kbd class="key">M</kbd></button>
+    </form>
+    {#if plays}<Score {item} notes={mine} picked={note?.id ?? ''} {pick} />{/if}
+  {/if}
+</main>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 20px;
+    min-height: 48px;
+    padding: 0 20px;
+    border-bottom: 1px solid var(--line);
+  }
+  header > a {
+    color: var(--muted);
+    white-space: nowrap;
+  }
+  header > a:hover {
+    color: var(--ink);
+  }
+  h1 {
+    font-size: 17px;
+    white-space: nowrap;
+  }
+  nav {
+    display: flex;
+    overflow-x: auto;
+    margin-left: auto;
+    max-width: 60%;
+  }
+  nav a {
+    border: 1px solid var(--line);
+    margin-left: -1px;
+    padding: 2px 10px;
+    font-size: var(--t-small);
+    white-space: nowrap;
+    max-width: 150px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    flex: none;
+  }
+  nav a[aria-current] {
+    background: var(--ink);
+    color: var(--ground);
+  }
+  main {
+    padding: 14px 20px 24px;
+  }
+  .stage {
+    display: grid;
+    grid-template-columns: minmax(0, 1.64fr) minmax(0, 1fr);
+    gap: 24px;
+  }
+  .picture img {
+    max-height: calc(100vh - 200px);
+    margin: 0 auto;
+  }
+  .which {
+    display: flex;
+    justify-content: space-between;
+    border-bottom: 1px solid var(--line);
+    padding-bottom: 8px;
+    margin-bottom: 14px;
+    font-size: var(--t-small);
+  }
+  .which button {
+    padding: 0 9px;
+    min-height: 24px;
+  }
+  .at {
+    color: var(--late);
+    text-decoration: underline;
+    text-underline-offset: 3px;
+    font-size: 15px;
+  }
+  h2 {
+    font-size: 23px;
+    line-height: 1.28;
+    margin: 4px 0 16px;
+    overflow-wrap: anywhere;
+  }
+  .done {
+    text-decoration: line-through;
+    color: var(--muted);
+  }
+  .answer {
+    margin-bottom: 10px;
+  }
+  form {
+    display: flex;
+    gap: 8px;
+    margin-top: 12px;
+  }
+  .write {
+    border: 1px solid var(--line);
+    background: var(--surface);
+    border-radius: var(--radius);
+    padding: 6px;
+    margin-top: 14px;
+  }
+  .write .field {
+    border-color: transparent;
+    background: none;
+  }
+  .write .button {
+    background: var(--late);
+    border-color: var(--late);
+    color: var(--on-main);
+  }
+  .hint {
+    color: var(--muted);
+    padding: 40px 0;
+  }
+  @media (max-width: 900px) {
+    .stage {
+      grid-template-columns: 1fr;
+    }
+    header {
+      flex-wrap: wrap;
+      padding: 8px 16px;
+    }
+    nav {
+      max-width: 100%;
+      margin: 0;
+    }
+    main {
+      padding: 12px 16px;
+    }
+  }
+</style>

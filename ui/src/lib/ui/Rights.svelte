@@ -1,0 +1,63 @@
+<!-- The rights of a recipient: a verb that holds is set, one that does not is struck through. -->
+<script lang="ts">
+  interface Props {
+    rights: string[];
+    who: string;
+    change?: (rights: string[]) => void;
+  }
+  let { rights, who, change }: Props = $props();
+  const verbs = ['see', 'note', 'take'] as const;
+  const means = { see: 'look at it', note: 'leave notes', take: 'download originals' };
+  const toggle = (verb: string) =>
+    change?.(rights.includes(verb) ? rights.filter((r) => r !== verb) : [...rights, verb]);
+</script>
+
+<span class="rights" role="group" aria-label="What {who} may do">
+  {#each verbs as verb (verb)}
+    {@const has = rights.includes(verb)}
+    {#if change}
+      <button
+        type="button"
+        aria-pressed={has}
+        title="{who} {has ? 'may' : 'may not'} {means[verb]}"
+        onclick={() => toggle(verb)}>{verb}</button
+      >
+    {:else}
+      <span class:has title="{who} {has ? 'may' : 'may not'} {means[verb]}"
+        >{verb}<span class="visually-hidden">{has ? '' : ' not allowed'}</span></span
+      >
+    {/if}
+  {/each}
+</span>
+
+<style>
+  .rights {
+    display: inline-flex;
+    gap: 4px;
+  }
+  .rights > * {
+    font-size: 13px;
+    line-height: 22px;
+    padding: 0 6px;
+    border-radius: 2px;
+    color: var(--muted);
+    text-decoration: line-through;
+    border: 1px solid transparent;
+  }
+  button {
+    min-height: 26px;
+  }
+  button[aria-pressed='false'] {
+    border-color: var(--line);
+  }
+  .has,
+  button[aria-pressed='true'] {
+    background: var(--main-faint);
+    color: var(--main);
+    text-decoration: none;
+    font-weight: 600;
+  }
+  button:hover {
+    border-color: var(--main);
+  }
+</style>

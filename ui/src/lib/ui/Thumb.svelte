@@ -1,0 +1,59 @@
+<!-- How a thing is recognised: its picture, its sound, or the sheet of its kind. -->
+<script lang="ts">
+  import type { Item } from '$api/client';
+  import Waveform from './Waveform.svelte';
+
+  let {
+    item,
+    wide = false,
+  }: { item: Pick<Item, 'kind' | 'name' | 'poster' | 'look' | 'version' | 'facts' | 'media_state'>; wide?: boolean } =
+    $props();
+  const suffix = $derived((/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.kind).toUpperCase());
+</script>
+
+<span class="thumb" class:wide data-kind={item.kind}>
+  {#if item.poster}
+    <img src="{item.look}poster" alt="" loading="lazy" decoding="async" />
+  {:else if item.facts.peaks?.length}
+    <span class="wave"><Waveform peaks={item.facts.peaks} bars={wide ? 120 : 24} /></span>
+  {:else}
+    <span class="sheet">{suffix}</span>
+  {/if}
+</span>
+
+<style>
+  .thumb {
+    display: block;
+    width: 72px;
+    aspect-ratio: 16 / 9;
+    background: var(--empty);
+    border-radius: 2px;
+    overflow: hidden;
+    flex: none;
+  }
+  .wide {
+    width: 100%;
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  [data-kind='document'] img {
+    object-fit: contain;
+    background: #fff;
+  }
+  .wave {
+    display: block;
+    height: 100%;
+    padding: 6px;
+  }
+  .sheet {
+    display: grid;
+    place-items: center;
+    height: 100%;
+    font-family: var(--font-mono);
+    font-size: 12px;
+    color: var(--muted);
+  }
+</style>

@@ -1,0 +1,230 @@
+<script lang="ts">
+  import { api, need, words, type DeskData } from '$api/client';
+  import Horizon from '$lib/desk/Horizon.svelte';
+  import Storage from '$lib/desk/Storage.svelte';
+  import { clock, live } from '$lib/live.svelte';
+  import { newPackage } from '$lib/package/new';
+  import { briefly, inFull } from '$lib/time';
+
+  let desk = $state<DeskData>();
+  let problem = $state('');
+  let reminded = $state<Record<string, string>>({});
+
+  async function load() {
+    try {
+      desk = await need(api.GET('/api/v1/desk'));
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  load();
+  live('/api/v1/live', load);
+
+  const numbers = [
+    'No',
+    'One',
+    'Two',
+    'Three',
+    'Four',
+    'Five',
+    'Six',
+    'Seven',
+    'Eight',
+    'Nine',
+    'Ten',
+    'Eleven',
+    'Twelve',
+  ];
+  const number = (n: number) => numbers[n] ?? String(n);
+  const rows = $derived(
+    [...(desk?.out ?? [])].sort((a, b) => Date.parse(a.ends_at ?? '') - Date.parse(b.ends_at ?? '')),
+  );
+  const closing = $derived(rows.filter((r) => r.state === 'closing').length);
+  const people = $derived(new Set(desk?.outstanding.map((o) => o.name)).size);
+  const lead = $derived(
+    [
+      closing ? `${number(closing)} ${closing === 1 ? 'ends' : 'end'} within 48 hours.` : '',
+      people
+        ? `${number(people)} ${people === 1 ? 'person has' : 'people have'} not collected.`
+        : rows.length
+          ? 'Everyone has what is theirs.'
+          : '',
+    ].join(' '),
+  );
+  // Whoever runs out of time first stands first.
+  const outstanding = $derived(
+    [...(desk?.outstanding ?? [])].sort(
+      (a, b) => rows.findIndex((r) => r.id === a.package) - rows.findIndex((r) => r.id === b.package),
+    ),
+  );
+
+  async function remind(id: string) {
+    try {
+      await need(api.POST('/api/v1/recipients/{id}/remind', { params: { path: { id } } }));
+      reminded[id] = 'Reminded';
+    } catch (thrown) {
+      reminded[id] = words(thrown);
+    }
+  }
+</script>
+
+<svelte:head><title>Desk · Aftergust</title></svelte:head>
+
+<main>
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  <div class="head">
+    <div>
+      <h1>
+        {rows.length
+          ? `${number(rows.length)} ${rows.length === 1 ? 'package' : 'packages'} out`
+          : desk
+            ? 'Nothing is out'
+            : ' '}
+      </h1>
+      <p class="muted">{lead || ' '}</p>
+    </div>
+    <button class="button main" onclick={newPackage}>New package <kbd class="key">N</kbd></button>
+  </div>
+
+  {#if desk && rows.length}
+    <Horizon {rows} now={clock.now} />
+  {:else if desk}
+    <div class="empty">
+      <p>Here you see every package that is out, until when, and who has it.</p>
+      <button class="button" onclick={newPackage}>Send the first one</button>
+    </div>
+  {:else}
+    <div class="shape" aria-busy="true"><span class="visually-hidden">Loading</span></div>
+  {/if}
+
+  {#if desk}
+    <div class="lists">
+      <section aria-labelledby="needs">
+        <h2 id="needs">Needs you</h2>
+        {#each desk.needs.slice(0, 5) as need (need.kind + need.package + need.saying)}
+          <a class="row" href="/packages/{need.package}{need.kind === 'notes' ? '?show=notes' : ''}">
+            <span><strong>{need.saying}</strong><span class="muted">{need.title}</span></span>
+            <time class="figure" datetime={need.at} title={inFull(new Date(need.at))}
+              >{briefly(new Date(need.at), clock.now)}</time
+            >
+          </a>
+        {:else}
+          <p class="none muted">Nothing waits for an answer.</p>
+        {/each}
+      </section>
+      <section aria-labelledby="outstanding">
+        <h2 id="outstanding">Outstanding</h2>
+        {#each outstanding.slice(0, 5) as o (o.recipient)}
+          <div class="row">
+            <a href="/packages/{o.package}"><strong>{o.name}</strong><span class="muted">{o.title}: {o.saying}</span></a
+            >
+            <span class="figure" class:late={o.state === 'closing'}>{o.left}</span>
+            {#if !o.anyone}
+              {#if reminded[o.recipient] === 'Reminded'}
+                <span class="done">Reminded</span>
+              {:else}
+                <button class="button" onclick={() => remind(o.recipient)} aria-label="Remind {o.name} of {o.title}"
+                  >Remind</button
+                >
+              {/if}
+            {/if}
+          </div>
+          {#if reminded[o.recipient] && reminded[o.recipient] !== 'Reminded'}<p class="late said" role="status">
+              {reminded[o.recipient]}
+            </p>{/if}
+        {:else}
+          <p class="none muted">Everyone has taken what they were sent.</p>
+        {/each}
+        {#if outstanding.length > 5}<p class="none muted">and {outstanding.length - 5} more</p>{/if}
+      </section>
+      <section aria-labelledby="storage">
+        <h2 id="storage">Storage</h2>
+        <Storage {desk} />
+      </section>
+    </div>
+  {/if}
+</main>
+
+<style>
+  main {
+    padding: 22px var(--page) 40px;
+    max-width: 1600px;
+    margin: 0 auto;
+  }
+  .head {
+    display: flex;
+    justify-content: space-between;
+    align-items: end;
+    gap: 24px;
+    margin-bottom: 16px;
+  }
+  .lists {
+    display: grid;
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+    gap: 38px;
+    margin-top: 20px;
+  }
+  h2 {
+    margin-bottom: 4px;
+  }
+  .row {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    padding: 9px 0;
+    border-bottom: 1px solid var(--line);
+    min-height: 58px;
+  }
+  .row > :first-child {
+    flex: 1;
+    min-width: 0;
+  }
+  .row strong,
+  .row .muted {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .row strong {
+    font-weight: 600;
+  }
+  .row .muted {
+    font-size: var(--t-small);
+  }
+  a.row:hover strong,
+  .row a:hover strong {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .done {
+    color: var(--main);
+    font-weight: 600;
+    font-size: 14.5px;
+  }
+  .said,
+  .none {
+    padding: 8px 0;
+  }
+  .empty,
+  .shape {
+    border-block: 1px solid var(--ink);
+    padding: 56px 0;
+    display: grid;
+    gap: 14px;
+    justify-items: start;
+  }
+  .shape {
+    height: 300px;
+  }
+  @media (max-width: 900px) {
+    main {
+      padding: 18px 16px 32px;
+    }
+    .lists {
+      grid-template-columns: 1fr;
+      gap: 26px;
+    }
+  }
+</style>

@@ -1,0 +1,128 @@
+<script lang="ts">
+  import { api, need, words, type PackageRow } from '$api/client';
+  import { live } from '$lib/live.svelte';
+  import { newPackage } from '$lib/package/new';
+  import { inFull, onClock } from '$lib/time';
+  import Ring from '$lib/ui/Ring.svelte';
+
+  let rows = $state<PackageRow[]>();
+  let next = $state('');
+  let problem = $state('');
+
+  async function load(after = '') {
+    try {
+      const page = await need(api.GET('/api/v1/packages', { params: { query: { after: after || undefined } } }));
+      rows = after ? [...(rows ?? []), ...page.packages] : page.packages;
+      next = page.next;
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  load();
+  live('/api/v1/live', (change) => change.what !== 'ledger' && load());
+</script>
+
+<svelte:head><title>Packages · Aftergust</title></svelte:head>
+
+<main>
+  <div class="head">
+    <h1>Packages</h1>
+    <button class="button main" onclick={newPackage}>New package <kbd class="key">N</kbd></button>
+  </div>
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  {#if rows?.length}
+    <div class="scroll">
+      <table>
+        <thead>
+          <tr
+            ><th>Package</th><th>State</th><th>Ends</th><th class="num">Items</th><th class="num">Weight</th><th
+              >Who has it</th
+            ><th class="num">Open notes</th></tr
+          >
+        </thead>
+        <tbody>
+          {#each rows as row (row.id)}
+            <tr>
+              <td class="title"><a href="/packages/{row.id}">{row.title}</a></td>
+              <td><Ring state={row.state} stopped={row.stopped} size={15} /></td>
+              <td class="figure">
+                {#if row.ends_at && row.sent_at}<time datetime={row.ends_at} title={inFull(new Date(row.ends_at))}
+                    >{onClock(new Date(row.ends_at))}</time
+                  >
+                {:else}<span class="muted">not sent</span>{/if}
+              </td>
+              <td class="figure num">{row.items}</td>
+              <td class="figure num">{row.weight}</td>
+              <td class:late={row.state === 'closing' && row.strands.some((s) => s.outstanding)}>
+                {row.sent_at ? row.share : ''}
+                {#if row.waiting_letters}<span class="late">· a letter waits</span>{/if}
+              </td>
+              <td class="figure num">{row.open_notes || ''}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    {#if next}<button class="button quiet more" onclick={() => load(next)}>Older packages</button>{/if}
+  {:else if rows}
+    <p class="none muted">Everything you send is listed here, with its state and who has it.</p>
+  {/if}
+</main>
+
+<style>
+  main {
+    padding: 22px var(--page) 40px;
+    max-width: 1600px;
+    margin: 0 auto;
+  }
+  .head {
+    display: flex;
+    justify-content: space-between;
+    align-items: end;
+    margin-bottom: 16px;
+  }
+  .scroll {
+    overflow-x: auto;
+    border-top: 1px solid var(--ink);
+  }
+  table {
+    width: 100%;
+    border-collapse: collapse;
+  }
+  th {
+    text-align: left;
+    font-weight: 500;
+    font-size: var(--t-small);
+    color: var(--muted);
+    padding: 10px 18px 6px 0;
+    white-space: nowrap;
+  }
+  td {
+    border-top: 1px solid var(--line);
+    padding: 11px 18px 11px 0;
+    white-space: nowrap;
+  }
+  .title {
+    width: 34%;
+    white-space: normal;
+    font-weight: 600;
+  }
+  .title a:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .num {
+    text-align: right;
+  }
+  th:last-child,
+  td:last-child {
+    padding-right: 0;
+  }
+  .more {
+    margin-top: 16px;
+  }
+  .none {
+    border-block: 1px solid var(--ink);
+    padding: 48px 0;
+  }
+</style>

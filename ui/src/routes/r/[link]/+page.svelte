@@ -1,0 +1,69 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import { api, need, Problem, words, type GuestPage, type Note } from '$api/client';
+  import { live } from '$lib/live.svelte';
+  import Door from '$lib/recipient/Door.svelte';
+  import Inside from '$lib/recipient/Inside.svelte';
+  import Letterhead from '$lib/recipient/Letterhead.svelte';
+  import Shut from '$lib/recipient/Shut.svelte';
+  import { zone } from '$lib/time';
+
+  const link = $derived(page.params.link ?? '');
+  const path = $derived({ params: { path: { link } } });
+  let guest = $state<GuestPage>();
+  let notes = $state<Note[]>([]);
+  let unknown = $state('');
+  let problem = $state('');
+  let visited = false;
+
+  async function load() {
+    try {
+      if (!guest)
+        await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } })).then(() => (visited = true));
+      guest = await need(api.GET('/api/v1/r/{link}', path));
+      if (!guest.standing && !visited) await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } }));
+      if (!guest.standing && (guest.rights ?? []).includes('see'))
+        notes = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
+      problem = '';
+    } catch (thrown) {
+      if (thrown instanceof Problem && thrown.status === 404) unknown = thrown.message;
+      else problem = words(thrown);
+    }
+  }
+  async function entered() {
+    visited = false;
+    await load();
+  }
+  $effect(() => {
+    if (link) void load();
+  });
+  live(`/api/v1/r/${page.params.link}/live`, load);
+</script>
+
+<svelte:head><title>{guest?.title || guest?.studio || 'A package'}</title></svelte:head>
+
+{#if guest}<Letterhead studio={guest.studio} />{/if}
+{#if guest?.preview}
+  <p class="preview">
+    You see this page as {guest.anyone ? 'anyone with the link' : guest.recipient} does. Nothing you do here is recorded.
+  </p>
+{/if}
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if unknown}
+  <Shut title="This link leads nowhere" say={unknown} />
+{:else if guest?.standing === 'need_passphrase' || guest?.standing === 'need_code'}
+  <Door {guest} {link} {entered} />
+{:else if guest?.standing}
+  <Shut title={guest.title} say={guest.say} {guest} {link} />
+{:else if guest}
+  <Inside {guest} {notes} {link} reload={load} />
+{/if}
+
+<style>
+  .preview {
+    background: var(--ink);
+    color: var(--ground);
+    padding: 6px var(--page);
+    font-size: var(--t-small);
+  }
+</style>

@@ -87,9 +87,9 @@ func (c *Client) Upload(ctx context.Context, parcel, file, folder string) (strin
 	if err != nil {
 		return "", err
 	}
-	location, err := c.BeginUpload(ctx, map[string]string{"package": parcel, "filename": filepath.Base(file), "folder": folder}, info.Size())
-	if err != nil {
-		return "", err
+	location, item, err := c.begin(ctx, map[string]string{"package": parcel, "filename": filepath.Base(file), "folder": folder}, info.Size())
+	if err != nil || info.Size() == 0 { // an empty file is whole from the start
+		return item, err
 	}
 	patch, err := c.request(ctx, http.MethodPatch, location, f)
 	if err != nil {
@@ -113,9 +113,14 @@ func (c *Client) Upload(ctx context.Context, parcel, file, folder string) (strin
 
 // BeginUpload makes a tus upload and returns its address.
 func (c *Client) BeginUpload(ctx context.Context, meta map[string]string, size int64) (string, error) {
+	location, _, err := c.begin(ctx, meta, size)
+	return location, err
+}
+
+func (c *Client) begin(ctx context.Context, meta map[string]string, size int64) (location, item string, err error) {
 	create, err := c.request(ctx, http.MethodPost, "/api/v1/uploads/", nil)
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
 	var pairs []string
 	for key, value := range meta {
@@ -126,14 +131,14 @@ func (c *Client) BeginUpload(ctx context.Context, meta map[string]string, size i
 	create.Header.Set("Upload-Metadata", strings.Join(pairs, ","))
 	answer, err := c.HTTP.Do(create)
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
 	defer answer.Body.Close()
 	if answer.StatusCode != http.StatusCreated {
 		text, _ := io.ReadAll(answer.Body)
-		return "", fmt.Errorf("begin upload: %s: %s", answer.Status, text)
+		return "", "", fmt.Errorf("begin upload: %s: %s", answer.Status, text)
 	}
-	return answer.Header.Get("Location"), nil
+	return answer.Header.Get("Location"), answer.Header.Get("Aftergust-Item"), nil
 }
 
 // Fetch gets a path, or a range of it such as "bytes=0-499" unless empty, and

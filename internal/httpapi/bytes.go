@@ -59,7 +59,7 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, e, access.Take, []string{c.ID})
+	t, end := a.running.begin(w, r, e, access.Take, []string{c.ID})
 	defer end()
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
@@ -115,7 +115,7 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, e, access.Take, zip.items)
+	t, end := a.running.begin(w, r, e, access.Take, zip.items)
 	defer end()
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(zip.Name))
@@ -152,7 +152,7 @@ func (a *API) look(w http.ResponseWriter, r *http.Request) {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, e, access.See, []string{c.ID})
+	t, end := a.running.begin(w, r, e, access.See, []string{c.ID})
 	defer end()
 	a.sendRendition(w, r, c.VersionID, chi.URLParam(r, "what"), t)
 }

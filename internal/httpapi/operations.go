@@ -233,7 +233,7 @@ func (a *API) desk(ctx context.Context, m studio.Member, _ *none) (*body[deskVie
 		v.Out = append(v.Out, line)
 		for _, s := range line.Strands {
 			if s.Outstanding {
-				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title, Saying: s.Saying,
+				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title, Saying: s.Saying, Delivered: s.Delivered,
 					Left: line.Left, State: line.State, Anyone: s.Anyone})
 			}
 		}

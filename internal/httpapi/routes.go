@@ -47,7 +47,7 @@ func (a *API) routes() (http.Handler, error) {
 
 		// JSON, described by types.
 		r.Group(func(r chi.Router) {
-			r.Use(httprate.Limit(requestsPerMinute, time.Minute, httprate.WithKeyFuncs(func(r *http.Request) (string, error) { return a.clientHost(r), nil })),
+			r.Use(httprate.LimitBy(requestsPerMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil }),
 				middleware.RequestSize(1<<20), noStore)
 			a.openapi = humachi.New(r, describe(a.Version))
 			a.studioOperations()

@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"log/slog"
+	"net"
 	"net/http"
 	"sync"
 	"time"
@@ -29,7 +30,7 @@ func newRunning(service *studio.Service, log *slog.Logger) *running {
 }
 
 // begin registers a download of an entrant. The caller must call end.
-func (r *running) begin(w http.ResponseWriter, e studio.Entrant, verb access.Verb, items []string) (t *ticket, end func()) {
+func (r *running) begin(w http.ResponseWriter, request *http.Request, e studio.Entrant, verb access.Verb, items []string) (t *ticket, end func()) {
 	control := http.NewResponseController(w)
 	t = &ticket{parcel: e.Parcel.ID}
 	if e.Parcel.EndsAt != nil {
@@ -38,8 +39,13 @@ func (r *running) begin(w http.ResponseWriter, e studio.Entrant, verb access.Ver
 	t.check = func(ctx context.Context) (access.Reason, time.Time, error) {
 		return r.service.StillOpen(ctx, e, verb, items)
 	}
+	conn, _ := request.Context().Value(connKey{}).(*net.TCPConn)
 	t.stop = func() {
 		t.cut.Store(true)
+		if conn != nil {
+			// What the kernel still holds is thrown away with the connection, not sent after the cut.
+			_ = conn.SetLinger(0)
+		}
 		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that cannot be cut sees the flag at its next step
 	}
 	r.mu.Lock()

@@ -289,6 +289,7 @@ type outstandingView struct {
 	Package   string       `json:"package"`
 	Title     string       `json:"title"`
 	Saying    string       `json:"saying"`
+	Delivered int64        `json:"delivered" doc:"bytes"`
 	Left      string       `json:"left"`
 	State     expiry.State `json:"state" enum:"out,closing"`
 	Anyone    bool         `json:"anyone"`

@@ -32,7 +32,7 @@ func (q *queries) Events(ctx context.Context, parcel string, before int64, limit
 func (q *queries) Tallies(ctx context.Context, parcels []string) (map[string][]studio.Tally, error) {
 	rows, err := q.db.Query(ctx, `
 		select parcel_id, recipient_id, coalesce(version_id, ''), kind, min(at), max(at)
-		from event where parcel_id = any($1) and recipient_id is not null and kind in ('opened', 'looked')
+		from event where parcel_id = any($1) and recipient_id is not null and kind in ('opened', 'looked', 'took', 'noted')
 		group by parcel_id, recipient_id, version_id, kind`, parcels)
 	if err != nil {
 		return nil, err

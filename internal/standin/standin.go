@@ -32,7 +32,7 @@ import (
 var trayFile embed.FS
 
 var trayPage = template.Must(template.New("tray.html").Funcs(template.FuncMap{
-	"clock": func(t time.Time) string { return t.Local().Format("Mon 2 Jan, 15:04:05") },
+	"clock": func(t time.Time) string { return t.Local().Format("2 Jan 15:04") },
 }).ParseFS(trayFile, "tray.html"))
 
 // A Letter is a mail as it arrived.

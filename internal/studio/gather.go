@@ -287,10 +287,8 @@ func (s *Service) titleFromContents(ctx context.Context, r Records, u Upload) er
 	if err != nil || !ok || parcel.Title != Untitled {
 		return err
 	}
-	name := u.Folder
-	if top, _, _ := strings.Cut(u.Folder, "/"); top != "" {
-		name = top
-	} else {
+	name, _, _ := strings.Cut(u.Folder, "/")
+	if name == "" {
 		name = strings.TrimSuffix(u.Name, path.Ext(u.Name))
 	}
 	parcel.Title = naming.Title(name)

@@ -117,7 +117,10 @@
         <h2 id="outstanding">Outstanding</h2>
         {#each outstanding.slice(0, 5) as o (o.recipient)}
           <div class="row">
-            <a href="/packages/{o.package}"><strong>{o.name}</strong><span class="muted">{o.title}: {o.saying}</span></a
+            <a href="/packages/{o.package}"
+              ><strong>{o.name}</strong><span class="muted" title={o.saying}
+                >{o.title}{o.delivered ? `, ${o.saying.replace(/^has |,.*/g, '')}` : ''}</span
+              ></a
             >
             <span class="figure" class:late={o.state === 'closing'}>{o.left}</span>
             {#if !o.anyone}

@@ -897,6 +897,11 @@ export interface components {
         };
         OutstandingView: {
             anyone: boolean;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            delivered: number;
             left: string;
             name: string;
             package: string;

@@ -29,14 +29,16 @@
   const x = (at: number) =>
     gutter + ((Math.min(Math.max(at, from), until) - from) / (until - from)) * (width - gutter - tail);
 
+  function nextMidnight(after: number): Date {
+    const at = new Date(after);
+    return new Date(at.getFullYear(), at.getMonth(), at.getDate() + 1);
+  }
   const days = $derived.by(() => {
     const out: { x: number; label: string; week: boolean }[] = [];
-    const cursor = new Date(from);
-    cursor.setHours(24, 0, 0, 0);
     const many = (until - from) / day > 12;
-    for (; cursor.getTime() <= until; cursor.setDate(cursor.getDate() + 1)) {
-      const week = many ? cursor.getDay() === 1 : true;
-      out.push({ x: x(cursor.getTime()), label: onDay(cursor).replace(/,/g, ''), week });
+    for (let midnight = nextMidnight(from); midnight.getTime() <= until; midnight = nextMidnight(midnight.getTime())) {
+      const week = many ? midnight.getDay() === 1 : true;
+      out.push({ x: x(midnight.getTime()), label: onDay(midnight).replace(/,/g, ''), week });
     }
     return out;
   });
@@ -54,7 +56,7 @@
       const strands = row.strands.slice(0, 12).map((strand, i) => ({
         strand,
         y: y + 20 + i * strandGap,
-        has: strand.completed_at ? x(Date.parse(strand.completed_at)) : null,
+        has: has(strand),
       }));
       const entry = {
         row,
@@ -67,6 +69,11 @@
       return entry;
     });
   });
+  // Who may only look has what is theirs from the moment they opened it.
+  function has(strand: Strand): number | null {
+    const since = strand.completed_at ?? (strand.status === 'looked' ? strand.opened_at : null);
+    return since ? x(Date.parse(since)) : null;
+  }
   const height = $derived((drawn.at(-1)?.y ?? 40) + 40 + (drawn.at(-1)?.strands.length ?? 1) * strandGap);
   const nowX = $derived(x(now.getTime()));
   const nowLabel = $derived(
@@ -82,7 +89,8 @@
   <svg {width} {height} aria-hidden="true">
     {#each days as d (d.x)}
       <line class="day" class:week={d.week} x1={d.x} x2={d.x} y1="32" y2={height} />
-      {#if d.week && Math.abs(d.x - nowX) > 96}<text class="date" x={d.x + 5} y="24">{d.label}</text>{/if}
+      {#if d.week && (d.x + 108 < nowX - 46 || d.x > nowX + 46)}<text class="date" x={d.x + 5} y="24">{d.label}</text
+        >{/if}
     {/each}
     {#each drawn as p (p.row.id)}
       <g class={p.row.state}>

@@ -34,7 +34,7 @@
   <p class="muted none">Nobody is on the waybill any more.</p>
 {:else}
   <div class="scroll">
-    <table style:min-width="{210 + ledger.items.length * 112}px">
+    <table style:min-width="{210 + ledger.items.length * 96}px">
       <thead>
         <tr>
           <th scope="col"><span class="visually-hidden">Recipient</span></th>
@@ -79,8 +79,7 @@
           </tr>
           <tr class="saying">
             <td colspan={ledger.items.length} class={row.status}>
-              {row.saying}
-              {#if row.last_seen_at}<time
+              {row.saying}{#if row.last_seen_at}<time
                   class="muted"
                   datetime={row.last_seen_at}
                   title={inFull(new Date(row.last_seen_at))}

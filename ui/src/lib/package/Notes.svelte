@@ -62,10 +62,10 @@
       {#each note.answers as a (a.id)}
         <p class="answer"><strong>{a.author}</strong> {a.body}</p>
       {/each}
-      <form onsubmit={(e) => answer(e, note)}>
-        <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
-        {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
-      </form>
+      {#if !note.done}<form onsubmit={(e) => answer(e, note)}>
+          <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+          {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
+        </form>{/if}
     </div>
     <button class="button" class:quiet={note.done} aria-pressed={note.done} onclick={() => tick(note)}
       >{note.done ? 'Done ✓' : 'Done'}</button

@@ -509,8 +509,11 @@
       flex-wrap: wrap;
       gap: 8px 12px;
     }
-    .line .weight {
-      order: 3;
+    .line.large .name {
+      flex-basis: 100%;
+    }
+    .line .part {
+      order: 2;
     }
     article {
       grid-template-columns: 1fr;

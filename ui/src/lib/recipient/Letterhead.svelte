@@ -10,7 +10,7 @@
     <path d="M838 18h77l36 44H800z" fill="#f7efe0" />
     <path d="M838 7h77v10h-77z" fill="#8c5a72" />
     <path d="M0 71h1280v47H0z" fill="#2a3557" />
-    <path d="M640 70q160-12 320-5t320 2v52H640z" fill="#222c4a" />
+    <path d="M520 92q210-24 420-27t340 2v51H520z" fill="#222c4a" />
     <path d="M0 90q160-7 320 0t320 0t320 0t320 0v28H0z" fill="#2b365a" />
     <path d="M0 101q160-6 320 0t320 0t320 0t320 0v18H0z" fill="#1e2743" />
   </svg>

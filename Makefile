@@ -1,0 +1,69 @@
+# Everything that is done with this project. `make` lists it.
+SHELL := /bin/bash
+.DEFAULT_GOAL := help
+.PHONY: help setup build demo demo-reset test test-go test-e2e lint fmt bench screenshots openapi clean
+
+VERSION := $(shell git describe --always --dirty 2>/dev/null || echo dev)
+GO_FILES := $(shell find cmd core e2e internal ui -name '*.go' -not -path '*/node_modules/*')
+UI_FILES := $(shell find ui/src ui/static ui/scripts -type f) ui/package-lock.json ui/svelte.config.js ui/vite.config.ts
+STATICCHECK := go tool staticcheck
+
+help: ## list what there is
+	@grep -hE '^[a-z0-9-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 16
+
+setup: .data/setup ui/node_modules/.package-lock.json ## install Debian packages and npm packages that are missing
+
+.data/setup: scripts/setup.sh
+	@scripts/setup.sh
+	@mkdir -p .data && touch $@
+
+ui/node_modules/.package-lock.json: ui/package-lock.json
+	cd ui && npm ci --ignore-scripts --no-audit --no-fund --loglevel=error
+	@touch $@
+
+ui/build/index.html: $(UI_FILES) ui/node_modules/.package-lock.json
+	cd ui && npm run --silent build >../.data/ui-build.log 2>&1 || (cat ../.data/ui-build.log; exit 1)
+
+bin/aftergust: $(GO_FILES) go.mod ui/build/index.html internal/postgres/migrations/*.sql internal/mail/letters/* internal/*/*.html
+	go build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/aftergust
+
+build: setup bin/aftergust ## build the binary with the interface in it
+
+demo: build ## start with a sample studio; Ctrl-C stops everything
+	@exec bin/aftergust demo
+
+demo-reset: build ## the same, with the sample studio made afresh
+	@exec bin/aftergust demo -reset
+
+test: build lint test-go test-e2e ## everything that CI runs
+
+test-go: build ## unit, property and service tests
+	go test -count=1 $$(go list ./... | grep -v /e2e)
+
+test-e2e: build ## journeys in a real browser
+	go test -count=1 -timeout 15m ./e2e
+
+lint: build ## formatting and static checks
+	@test -z "$$(gofmt -l cmd core e2e internal ui/*.go)" || (echo "not formatted:"; gofmt -l cmd core e2e internal ui/*.go; exit 1)
+	go vet ./...
+	$(STATICCHECK) ./...
+	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
+	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
+	cd ui && npm run --silent lint && npm run --silent check && npm run --silent test
+
+fmt: setup ## format everything
+	gofmt -w cmd core e2e internal ui/*.go
+	cd ui && npm run --silent format
+
+openapi: build ## write docs/openapi.json and the types of the interface anew
+	bin/aftergust openapi > docs/openapi.json
+	cd ui && npm run --silent types
+
+bench: build ## measure against nginx, tusd and ffmpeg; writes docs/bench.md
+	go run ./cmd/bench
+
+screenshots: build ## take the pictures in docs/screenshots from a running demo
+	go run ./cmd/screenshots
+
+clean: ## remove what was built; the sample studio stays
+	rm -rf bin ui/build/* ui/.svelte-kit

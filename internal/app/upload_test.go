@@ -1,0 +1,223 @@
+package app_test
+
+import (
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+	"time"
+
+	"aftergust/internal/apptest"
+	"aftergust/internal/demo"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func patch(t *testing.T, s *apptest.Studio, location string, offset int64, body string, headers ...string) apptest.Answer {
+	t.Helper()
+	all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", fmt.Sprintf("Upload-Offset: %d", offset), "Content-Type: application/offset+octet-stream"}, headers...)
+	return s.Request(t, http.DefaultClient, http.MethodPatch, strings.TrimPrefix(location, s.Base), strings.NewReader(body), all...)
+}
+
+func offset(t *testing.T, s *apptest.Studio, location string) string {
+	t.Helper()
+	answer := s.Request(t, http.DefaultClient, http.MethodHead, strings.TrimPrefix(location, s.Base), nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+	require.Equal(t, http.StatusOK, answer.StatusCode)
+	return answer.Header.Get("Upload-Offset")
+}
+
+// Source: tus 1.0.0: 409 on a wrong offset, 412 on another version, HEAD after a cut.
+func TestUploadsFollowTus(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 10)
+	require.NoError(t, err)
+	assert.Equal(t, "0", offset(t, s, location))
+	assert.Equal(t, http.StatusNoContent, patch(t, s, location, 0, "01234").StatusCode)
+	assert.Equal(t, http.StatusConflict, patch(t, s, location, 0, "01234").StatusCode)
+	assert.Equal(t, http.StatusConflict, patch(t, s, location, 7, "789").StatusCode)
+	assert.Equal(t, http.StatusPreconditionFailed, patch(t, s, location, 5, "56789", "Tus-Resumable: 0.2.2").StatusCode)
+	assert.Equal(t, "5", offset(t, s, location))
+
+	var before apptest.Package
+	s.Do(t, "GET", "/packages/"+p.ID, nil, &before)
+	assert.Contains(t, codes(before), "uploading", "half a file does not go out")
+	done := patch(t, s, location, 5, "56789")
+	assert.Equal(t, http.StatusNoContent, done.StatusCode)
+	assert.NotEmpty(t, done.Header.Get("Aftergust-Item"))
+	after := s.Package(t, p.ID)
+	require.Len(t, after.Items, 1)
+	assert.Equal(t, "document", after.Items[0].Kind)
+	assert.Equal(t, http.StatusNotFound, patch(t, s, location, 10, "").StatusCode, "the upload is an item now")
+
+	gone, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "y.txt"}, 10)
+	require.NoError(t, err)
+	answer := s.Request(t, http.DefaultClient, http.MethodDelete, strings.TrimPrefix(gone, s.Base), nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+	assert.Equal(t, http.StatusNoContent, answer.StatusCode)
+	assert.NotContains(t, codes(s.Package(t, p.ID)), "uploading", "a cancelled upload is forgotten")
+}
+
+func codes(p apptest.Package) []string {
+	out := []string{}
+	for _, w := range p.Warnings {
+		out = append(out, w.Code)
+	}
+	return out
+}
+
+// Source: tus 1.0.0, extension concatenation.
+func TestAnUploadInPartsIsOneFile(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	create := func(headers ...string) string {
+		meta := "package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " + base64.StdEncoding.EncodeToString([]byte("joined.txt"))
+		all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", "Upload-Metadata: " + meta}, headers...)
+		answer := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/uploads/", nil, all...)
+		require.Equal(t, http.StatusCreated, answer.StatusCode, string(answer.Body))
+		return answer.Header.Get("Location")
+	}
+	one, two := create("Upload-Concat: partial", "Upload-Length: 5"), create("Upload-Concat: partial", "Upload-Length: 6")
+	require.Equal(t, http.StatusNoContent, patch(t, s, one, 0, "hello").StatusCode)
+	require.Equal(t, http.StatusNoContent, patch(t, s, two, 0, " there").StatusCode)
+	create("Upload-Concat: final;" + strings.TrimPrefix(one, s.Base) + " " + strings.TrimPrefix(two, s.Base))
+	after := s.Package(t, p.ID)
+	require.Len(t, after.Items, 1)
+	assert.EqualValues(t, 11, after.Items[0].Size)
+	answer := s.Get(t, "/api/v1/versions/"+after.Items[0].Version+"/original", "Authorization: Bearer "+s.Owner.Token)
+	assert.Equal(t, "hello there", string(answer.Body))
+}
+
+func TestUploadsAreForMembersOfTheStudio(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
+	require.NoError(t, err)
+	stranger := demo.NewClient(s.Base, "agt_wrong")
+	_, err = stranger.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
+	assert.ErrorContains(t, err, "401")
+	answer := s.Request(t, http.DefaultClient, http.MethodPatch, strings.TrimPrefix(location, s.Base), strings.NewReader("hello"), "Tus-Resumable: 1.0.0", "Upload-Offset: 0", "Content-Type: application/offset+octet-stream")
+	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode)
+	for _, id := range []string{"..%2f..%2fetc%2fpasswd", "unknown"} {
+		answer := s.Request(t, http.DefaultClient, http.MethodHead, "/api/v1/uploads/"+id, nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+		assert.Equal(t, http.StatusNotFound, answer.StatusCode, id)
+	}
+	_, err = s.Owner.BeginUpload(t.Context(), map[string]string{"package": "of another studio", "filename": "x.txt"}, 5)
+	assert.ErrorContains(t, err, "There is no such package")
+}
+
+func TestWhatDoesNotFitIsRefusedBeforeItStarts(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	_, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "huge.mov"}, 600_000_000_000)
+	assert.ErrorContains(t, err, "507")
+	assert.ErrorContains(t, err, "There is no room for huge.mov: it needs 600 GB")
+	_, err = s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "huge.mov"}, 2<<40)
+	assert.ErrorContains(t, err, "413")
+}
+
+// Reference programs: sha256sum (coreutils), xxhsum (Debian xxhash); CRC-32 by gzip's trailer would need a file below 4 GiB, so 7z h is asked.
+func TestSumsOfAnUploadAreRight(t *testing.T) {
+	s := apptest.Start(t, pg)
+	file := apptest.File(t, "sums.bin", 3_333_333)
+	p := s.Pack(t, []string{file}, nil)
+	content, err := os.ReadFile(file)
+	require.NoError(t, err)
+	var crc int64
+	var xxh, sha []byte
+	apptest.Eventually(t, "the SHA-256 is there", func() bool {
+		err := s.App.Store.Pool().QueryRow(t.Context(), "select b.crc32, b.xxh3, b.sha256 from blob b join version v on v.blob_id = b.id where v.id = $1", p.Items[0].Version).Scan(&crc, &xxh, &sha)
+		return err == nil && sha != nil
+	})
+	sum := sha256.Sum256(content)
+	assert.Equal(t, hex.EncodeToString(sum[:]), hex.EncodeToString(sha))
+	out, err := exec.Command("sha256sum", file).Output()
+	require.NoError(t, err)
+	assert.Equal(t, strings.Fields(string(out))[0], hex.EncodeToString(sha))
+	out, err = exec.Command("xxhsum", "-H2", file).Output()
+	require.NoError(t, err)
+	assert.Equal(t, strings.Fields(string(out))[0], hex.EncodeToString(xxh), "XXH3-128")
+	out, err = exec.Command("7z", "h", "-scrcCRC32", file).Output()
+	require.NoError(t, err)
+	assert.Contains(t, string(out), fmt.Sprintf("%08X", crc))
+}
+
+// The whole process is killed, not stopped: nothing can be tidied up.
+func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
+	const size = 24_000_000
+	file := apptest.File(t, "film.bin", size)
+	content, err := os.ReadFile(file)
+	require.NoError(t, err)
+	server := startBinary(t)
+	var p apptest.Package
+	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages", nil, &p))
+	location, err := server.owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "film.bin"}, size)
+	require.NoError(t, err)
+
+	reader, writer := io.Pipe()
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodPatch, location, reader)
+	require.NoError(t, err)
+	request.ContentLength = size
+	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0", "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
+		request.Header.Set(name, value)
+	}
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		if answer, err := http.DefaultClient.Do(request); err == nil {
+			_ = answer.Body.Close()
+		}
+	}()
+	_, err = writer.Write(content[:size/3])
+	require.NoError(t, err)
+	time.Sleep(300 * time.Millisecond)
+	server.kill(t)
+	_ = writer.CloseWithError(io.ErrClosedPipe)
+	<-ended
+
+	server.start(t)
+	at := server.offset(t, location)
+	assert.Positive(t, at)
+	assert.Less(t, at, int64(size))
+	resume, err := http.NewRequestWithContext(t.Context(), http.MethodPatch, location, strings.NewReader(string(content[at:])))
+	require.NoError(t, err)
+	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0", "Upload-Offset": fmt.Sprint(at), "Content-Type": "application/offset+octet-stream"} {
+		resume.Header.Set(name, value)
+	}
+	answer, err := http.DefaultClient.Do(resume)
+	require.NoError(t, err)
+	require.NoError(t, answer.Body.Close())
+	require.Equal(t, http.StatusNoContent, answer.StatusCode)
+	require.NoError(t, server.owner.Do(t.Context(), "GET", "/api/v1/packages/"+p.ID, nil, &p))
+	require.Len(t, p.Items, 1)
+
+	// What is stored is what was sent, and a client that was cut off goes on as well.
+	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": lookNoteTake}, nil))
+	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/send", nil, &p))
+	taken := t.TempDir() + "/taken"
+	url := server.base + p.Recipients[0].Path(p.Items[0])
+	half := exec.Command("curl", "-sS", "--limit-rate", "4M", "-o", taken, url)
+	require.NoError(t, half.Start())
+	time.Sleep(1500 * time.Millisecond)
+	server.kill(t)
+	assert.Error(t, half.Wait(), "the download broke off")
+	server.start(t)
+	curl(t, "--continue-at", "-", "-o", taken, url)
+	out, err := exec.Command("sha256sum", file, taken).Output()
+	require.NoError(t, err)
+	lines := strings.Split(strings.TrimSpace(string(out)), "\n")
+	assert.Equal(t, strings.Fields(lines[0])[0], strings.Fields(lines[1])[0])
+	var l struct{ Rows []apptest.Row }
+	time.Sleep(1500 * time.Millisecond)
+	require.NoError(t, server.owner.Do(t.Context(), "GET", "/api/v1/packages/"+p.ID+"/ledger", nil, &l))
+	// The second before the kill may be missing from the record, never the other way round.
+	gap := int64(size) - l.Rows[0].Cells[0].Delivered
+	assert.GreaterOrEqual(t, gap, int64(0))
+	assert.Less(t, gap, int64(12_000_000))
+}

@@ -1,0 +1,285 @@
+// Package apptest starts a whole Aftergust for a test: a database of its own, a
+// mail tray, a folder for bytes, and a studio with an owner.
+package apptest
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"aftergust/core/coverage"
+	"aftergust/internal/app"
+	"aftergust/internal/demo"
+	"aftergust/internal/pgserver"
+	"aftergust/internal/standin"
+	"aftergust/internal/studio"
+
+	"github.com/stretchr/testify/require"
+)
+
+// The owner of every test's studio.
+const (
+	Email    = "marit@lowtide.example"
+	Password = "low-tide-at-noon"
+)
+
+// A Studio is a running Aftergust with somebody who works in it.
+type Studio struct {
+	App    *app.App
+	Tray   *standin.Tray
+	Base   string
+	Owner  *demo.Client // speaks the API as the owner, by bearer token
+	Config app.Config
+	Blobs  string
+}
+
+// Start starts one on a fresh database of pg, until the test ends. change may
+// alter its settings before.
+func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
+	t.Helper()
+	tray, err := standin.Open("127.0.0.1:0", t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = tray.Close() })
+	s := &Studio{Tray: tray, Blobs: filepath.Join(t.TempDir(), "blobs")}
+	s.Config = app.Config{Addr: "127.0.0.1:0", DatabaseURL: pg.Fresh(t), Blobs: s.Blobs, BaseURL: "http://studio.example", SMTPURL: tray.URL(),
+		MailFrom: "hello@lowtide.example", Secret: strings.Repeat("test-secret-", 4), Work: true, LogLevel: slog.LevelError, Version: "test"}
+	for _, c := range change {
+		c(&s.Config)
+	}
+	s.App, err = app.Start(t.Context(), s.Config)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.App.Stop(context.Background())) })
+	s.Base = "http://" + s.App.Addr
+	_, err = s.App.Service.Found(t.Context(), "Low Tide Pictures", "Europe/London", studio.Member{Name: "Marit Oyelaran", Email: Email}, Password)
+	require.NoError(t, err)
+	token, err := s.App.Service.NewToken(t.Context(), Email, "test")
+	require.NoError(t, err)
+	s.Owner = demo.NewClient(s.Base, token)
+	return s
+}
+
+// File writes a file of size bytes that do not repeat soon and returns its path.
+func File(t testing.TB, name string, size int) string {
+	t.Helper()
+	content := make([]byte, size)
+	state := uint64(len(name))*0x9e3779b97f4a7c15 + uint64(size)
+	for i := range content {
+		state ^= state << 13
+		state ^= state >> 7
+		state ^= state << 17
+		content[i] = byte(state)
+	}
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+	require.NoError(t, os.WriteFile(path, content, 0o644))
+	return path
+}
+
+// An Item is an item as the API gives it; fields that tests look at.
+type Item struct {
+	ID         string
+	Name       string
+	Size       int64
+	Kind       string
+	MediaState string `json:"media_state"`
+	Have       string
+	Take       string
+	Look       string
+	Version    string
+	Facts      studio.Facts
+}
+
+// A Package is a package as the API gives it.
+type Package struct {
+	ID         string
+	Title      string
+	State      string
+	Items      []Item
+	Recipients []Person
+	Letters    []struct{ To, State, Problem string }
+	Warnings   []struct {
+		Code   string
+		Blocks bool
+	}
+	Sentence []struct{ Text string }
+}
+
+// A Person is a recipient with their link.
+type Person struct {
+	ID     string
+	Name   string
+	Link   string
+	Letter string
+}
+
+// Token is the secret part of a person's link.
+func (p Person) Token() string { return p.Link[strings.LastIndex(p.Link, "/")+1:] }
+
+// API is the path of the API for this person's link.
+func (p Person) API() string { return "/api/v1/r/" + p.Token() }
+
+// Do calls the API as the owner and fails the test on any error.
+func (s *Studio) Do(t testing.TB, method, path string, in, out any) {
+	t.Helper()
+	require.NoError(t, s.Owner.Do(t.Context(), method, "/api/v1"+path, in, out))
+}
+
+// Pack makes a draft with the files, and people with the rights.
+func (s *Studio) Pack(t testing.TB, files []string, people map[string][]string) Package {
+	t.Helper()
+	var p Package
+	s.Do(t, "POST", "/packages", nil, &p)
+	for _, file := range files {
+		_, err := s.Owner.Upload(t.Context(), p.ID, file, "")
+		require.NoError(t, err)
+	}
+	for address, rights := range people {
+		if address == "anyone" {
+			address = ""
+		}
+		s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": address, "rights": rights}, nil)
+	}
+	return s.Package(t, p.ID)
+}
+
+// Send sends a draft.
+func (s *Studio) Send(t testing.TB, p Package) Package {
+	t.Helper()
+	s.Do(t, "POST", "/packages/"+p.ID+"/send", nil, &p)
+	return p
+}
+
+// Package looks at a package anew.
+func (s *Studio) Package(t testing.TB, id string) (p Package) {
+	t.Helper()
+	s.Do(t, "GET", "/packages/"+id, nil, &p)
+	return p
+}
+
+// Path is where an item of a package can be taken.
+func (p Person) Path(item Item) string { return "/r/" + p.Token() + "/take/" + item.ID + "/file" }
+
+// A Cell is a cell of the ledger.
+type Cell struct {
+	Item      string
+	Delivered int64
+	Complete  bool
+	Bytes     []coverage.Range
+	Played    []coverage.Range
+	Saying    string
+}
+
+// A Row is a row of the ledger.
+type Row struct {
+	ID, Name, Status, Saying string
+	Outstanding              bool
+	Cells                    []Cell
+}
+
+// Cells0 is how much was delivered of the first item, 0 where it was withdrawn.
+func (r Row) Cells0() int64 {
+	if len(r.Cells) == 0 {
+		return 0
+	}
+	return r.Cells[0].Delivered
+}
+
+// Ledger is the ledger of a package, once receipts that are due are written.
+func (s *Studio) Ledger(t testing.TB, id string) []Row {
+	t.Helper()
+	// A download is over for its reader a moment before the server has seen the last acknowledgement.
+	time.Sleep(200 * time.Millisecond)
+	require.NoError(t, s.App.Service.Recorder.Flush(t.Context()))
+	var l struct{ Rows []Row }
+	s.Do(t, "GET", "/packages/"+id+"/ledger", nil, &l)
+	return l.Rows
+}
+
+// Events counts the events of a kind.
+func (s *Studio) Events(t testing.TB, id, kind string) (n int) {
+	t.Helper()
+	var events []struct{ Kind string }
+	s.Do(t, "GET", "/packages/"+id+"/story", nil, &events)
+	for _, e := range events {
+		if e.Kind == kind {
+			n++
+		}
+	}
+	return n
+}
+
+// Eventually waits until ok, for things that happen behind a request.
+func Eventually(t testing.TB, what string, ok func() bool) {
+	t.Helper()
+	deadline := time.Now().Add(30 * time.Second)
+	for !ok() {
+		if time.Now().After(deadline) {
+			t.Fatalf("it did not happen: %s", what)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
+
+// Letter waits for a letter to an address whose subject holds about.
+func (s *Studio) Letter(t testing.TB, to, about string) standin.Letter {
+	t.Helper()
+	var found standin.Letter
+	Eventually(t, "a letter to "+to+" about "+about, func() bool {
+		for _, l := range s.Tray.Letters(to) {
+			if strings.Contains(l.Subject, about) {
+				found = l
+				return true
+			}
+		}
+		return false
+	})
+	return found
+}
+
+// An Answer is a plain HTTP answer, read whole.
+type Answer struct {
+	*http.Response
+	Body []byte
+}
+
+// Problem is the stable name of the problem in an answer, empty where it is none.
+func (a Answer) Problem() string {
+	var p struct{ Code, Detail string }
+	if json.Unmarshal(a.Body, &p) != nil {
+		return ""
+	}
+	return p.Code
+}
+
+// Get fetches a path as nobody in particular, with headers as "Name: value".
+func (s *Studio) Get(t testing.TB, path string, headers ...string) Answer {
+	t.Helper()
+	return s.Request(t, http.DefaultClient, http.MethodGet, path, nil, headers...)
+}
+
+// Request sends any request.
+func (s *Studio) Request(t testing.TB, client *http.Client, method, path string, body io.Reader, headers ...string) Answer {
+	t.Helper()
+	request, err := http.NewRequestWithContext(t.Context(), method, s.Base+path, body)
+	require.NoError(t, err)
+	for _, h := range headers {
+		name, value, _ := strings.Cut(h, ": ")
+		request.Header.Set(name, value)
+	}
+	response, err := client.Do(request)
+	require.NoError(t, err)
+	defer response.Body.Close()
+	read, err := io.ReadAll(response.Body)
+	require.NoError(t, err)
+	return Answer{response, read}
+}
+
+// Guest is a browser of its own for a person.
+func (s *Studio) Guest() *demo.Client { return demo.NewClient(s.Base, "") }

@@ -121,7 +121,7 @@ func (a *API) guestLive(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	a.stream(w, r, func(c studio.Change) bool {
-		return c.Parcel == e.Parcel.ID && (c.What == studio.WaybillChanged || c.What == studio.ContentsChanged || c.What == studio.NotesChanged)
+		return c.Parcel == e.Parcel.ID && (c.What == studio.WaybillChanged || c.What == studio.ContentsChanged || c.What == studio.NotesChanged || c.Recipient == e.Recipient.ID)
 	})
 }
 

@@ -47,7 +47,10 @@ func (a *API) routes() (http.Handler, error) {
 
 		// JSON, described by types.
 		r.Group(func(r chi.Router) {
-			r.Use(httprate.LimitBy(requestsPerMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil }),
+			r.Use(httprate.LimitBy(requestsPerMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil },
+				httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
+					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests", "Too many requests from this address. Wait a minute, then go on; nothing is lost."))
+				})),
 				middleware.RequestSize(1<<20), noStore)
 			a.openapi = humachi.New(r, describe(a.Version))
 			a.studioOperations()

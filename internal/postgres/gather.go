@@ -10,12 +10,14 @@ import (
 )
 
 const selectUpload = `
-	select id, studio_id, member_id, coalesce(parcel_id, '') as parcel_id, name, folder, size, state, problem, coalesce(item_id, '') as item_id, created_at
+	select id, studio_id, member_id, coalesce(parcel_id, '') as parcel_id, name, folder, size, position, state, problem, coalesce(item_id, '') as item_id, created_at
 	from upload `
 
 func (q *queries) InsertUpload(ctx context.Context, u studio.Upload) error {
 	_, err := q.db.Exec(ctx, `
-		insert into upload (id, studio_id, member_id, parcel_id, name, folder, size, state, item_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		insert into upload (id, studio_id, member_id, parcel_id, name, folder, size, state, item_id, position)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 1 + greatest(
+			(select coalesce(max(position), 0) from upload where parcel_id = $4), (select coalesce(max(position), 0) from parcel_item where parcel_id = $4)))`,
 		u.ID, u.StudioID, u.MemberID, optional(u.ParcelID), u.Name, u.Folder, u.Size, u.State, optional(u.ItemID))
 	return err
 }

@@ -84,8 +84,7 @@ func (q *queries) ClearParcels(ctx context.Context, now, endedBefore time.Time) 
 
 func (q *queries) InsertParcelItem(ctx context.Context, i studio.ParcelItem) error {
 	_, err := q.db.Exec(ctx, `
-		insert into parcel_item (id, parcel_id, item_id, folder, position)
-		values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from parcel_item where parcel_id = $2))`, i.ID, i.ParcelID, i.ItemID, i.Folder)
+		insert into parcel_item (id, parcel_id, item_id, folder, position) values ($1, $2, $3, $4, $5)`, i.ID, i.ParcelID, i.ItemID, i.Folder, i.Position)
 	return err
 }
 

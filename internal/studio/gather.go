@@ -90,6 +90,7 @@ type Upload struct {
 	Name      string    `json:"name"`
 	Folder    string    `json:"folder"`
 	Size      int64     `json:"size" doc:"bytes"`
+	Position  int       `json:"-"`
 	State     string    `json:"state" enum:"arriving,arrived,failed,cancelled"`
 	Problem   string    `json:"problem"`
 	ItemID    string    `json:"item_id"`
@@ -171,6 +172,9 @@ func (s *Service) UploadBegun(ctx context.Context, u Upload) error {
 		if err := r.InsertUpload(ctx, u); err != nil {
 			return err
 		}
+		if err := s.titleFromContents(ctx, r, u); err != nil {
+			return err
+		}
 		return r.Announce(ctx, Change{Studio: u.StudioID, Parcel: u.ParcelID, What: ContentsChanged})
 	})
 }
@@ -233,7 +237,7 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (Upload, error) 
 			if err := r.InsertItem(ctx, version.ItemID, u.StudioID, u.Name, u.MemberID); err != nil {
 				return err
 			}
-			if err := r.InsertParcelItem(ctx, ParcelItem{ID: NewID(), ParcelID: u.ParcelID, ItemID: version.ItemID, Folder: u.Folder}); err != nil {
+			if err := r.InsertParcelItem(ctx, ParcelItem{ID: NewID(), ParcelID: u.ParcelID, ItemID: version.ItemID, Folder: u.Folder, Position: u.Position}); err != nil {
 				return err
 			}
 		} else if version.Number, err = r.NextVersionNumber(ctx, u.ItemID); err != nil {
@@ -250,9 +254,6 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (Upload, error) 
 			return err
 		}
 		if err := r.SetUpload(ctx, u.ID, "arrived", "", version.ItemID); err != nil {
-			return err
-		}
-		if err := s.titleFromContents(ctx, r, u); err != nil {
 			return err
 		}
 		u.State, u.ItemID = "arrived", version.ItemID

@@ -67,6 +67,7 @@ type ParcelItem struct {
 	ParcelID string
 	ItemID   string
 	Folder   string
+	Position int // order in the package
 }
 
 // A Content is one item of a package with the version that it gives now.

@@ -130,6 +130,9 @@ func (r *Recorder) Flush(ctx context.Context) error {
 			if err := rec.InsertEvent(ctx, Event{StudioID: d.Studio, ParcelID: d.Parcel, RecipientID: d.Recipient, VersionID: d.Version, Kind: EventTook}); err != nil {
 				return err
 			}
+			if err := rec.Announce(ctx, Change{Studio: d.Studio, Parcel: d.Parcel, Recipient: d.Recipient, What: LedgerChanged}); err != nil {
+				return err
+			}
 		}
 		told := map[string]bool{}
 		for _, d := range batch {

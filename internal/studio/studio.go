@@ -77,7 +77,9 @@ type Store interface {
 type Change struct {
 	Studio string `json:"studio"`
 	Parcel string `json:"parcel,omitempty"`
-	What   string `json:"what"` // waybill, contents, ledger, notes, letters, media
+	// Recipient is set where the change is one that this recipient would like to see at once.
+	Recipient string `json:"recipient,omitempty"`
+	What      string `json:"what"` // waybill, contents, ledger, notes, letters, media
 }
 
 // The kinds of change.

@@ -312,6 +312,7 @@ create table upload (
     name       text not null,
     folder     text not null default '',
     size       bigint not null,
+    position   int not null, -- in its package: the order in which things were put in, not in which they arrive
     state      text not null default 'arriving' check (state in ('arriving', 'part', 'arrived', 'failed', 'cancelled')),
     problem    text not null default '',
     item_id    text references item,

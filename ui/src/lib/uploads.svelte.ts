@@ -31,6 +31,8 @@ class Uploads {
   private running = new Map<number, tus.Upload>();
   private marks = new Map<number, { at: number; bytes: number }>();
   private next = 1;
+  /** id of the upload that the server does not know yet; 0: none */
+  private announcing = 0;
 
   active = $derived(this.list.filter((u) => u.state === 'queued' || u.state === 'running' || u.state === 'waiting'));
   secondsLeft = $derived.by(() => {
@@ -74,6 +76,7 @@ class Uploads {
     this.set(id, { state: 'paused', rate: 0 });
     this.running.get(id)?.abort();
     this.running.delete(id);
+    this.announced(id);
     this.pump();
   }
 
@@ -86,6 +89,7 @@ class Uploads {
     const going = this.running.get(id);
     this.running.delete(id);
     this.set(id, { state: 'cancelled' });
+    this.announced(id);
     await going?.abort(true).catch(() => undefined); // the server lets go of what is left by itself
     this.pump();
   }
@@ -100,10 +104,19 @@ class Uploads {
     if (entry) Object.assign(entry, change);
   }
 
+  // One after another is announced to the server, so that the first of what was dropped comes first there too.
   private pump() {
     const running = this.list.filter((u) => u.state === 'running' || u.state === 'waiting').length;
-    for (const entry of this.list.filter((u) => u.state === 'queued').slice(0, Math.max(0, atOnce - running)))
-      void this.start(entry);
+    const next = this.list.find((u) => u.state === 'queued');
+    if (!next || running >= atOnce || this.announcing) return;
+    this.announcing = next.id;
+    void this.start(next);
+  }
+
+  private announced(id: number) {
+    if (this.announcing !== id) return;
+    this.announcing = 0;
+    this.pump();
   }
 
   private async start(entry: Upload) {
@@ -117,9 +130,11 @@ class Uploads {
         ['aftergust', entry.parcel, entry.folder, file.name, file.size, file.lastModified].join('/'),
       removeFingerprintOnSuccess: true,
       metadata: { package: entry.parcel, filename: file.name, folder: entry.folder },
+      onUploadUrlAvailable: () => this.announced(id),
       onProgress: (sent) => this.progress(id, sent),
       onShouldRetry: (error) => {
         const status = error.originalResponse?.getStatus() ?? 0;
+        this.announced(id);
         if (status === 0 || status >= 500 || status === 423 || status === 409) {
           this.set(id, {
             state: 'waiting',
@@ -136,11 +151,13 @@ class Uploads {
       onSuccess: () => {
         this.running.delete(id);
         this.set(id, { state: 'done', sent: file.size, rate: 0, problem: '' });
+        this.announced(id);
         this.pump();
       },
       onError: (error) => {
         this.running.delete(id);
         this.set(id, { state: 'failed', rate: 0, problem: reason(error) });
+        this.announced(id);
         this.pump();
       },
     });

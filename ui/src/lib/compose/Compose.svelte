@@ -186,7 +186,7 @@
               >{/if}
           </span>
           <span class="figure muted">{item.weight}</span>
-          <button class="remove" onclick={() => remove(item.id)} aria-label="Take {item.name} out">Take out</button>
+          <button class="remove" onclick={() => remove(item.id)} aria-label="Take out {item.name}">Take out</button>
         </li>
       {/each}
       {#each mine as upload (upload.id)}
@@ -241,7 +241,7 @@
             >
           </span>
           <span class="figure muted">{weight(upload.size)}</span>
-          <button class="remove" onclick={() => files.click()} aria-label="Choose {upload.name} again"
+          <button class="remove" onclick={() => files.click()} aria-label="Choose again {upload.name}"
             >Choose again</button
           >
         </li>

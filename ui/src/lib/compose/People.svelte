@@ -66,7 +66,7 @@
         {#if r.ends && r.zone !== parcel.end_rule.zone}<span class="figure muted">ends {r.ends}</span>{/if}
       </span>
       <Rights rights={r.rights ?? []} who={r.name} change={(rights) => change(r.id, rights)} />
-      <button class="remove" onclick={() => remove(r.id)} aria-label="Take {r.name} off">Take off</button>
+      <button class="remove" onclick={() => remove(r.id)} aria-label="Take off {r.name}">Take off</button>
     </li>
   {/each}
 </ul>

@@ -14,7 +14,9 @@
   const ends = $derived(guest.ends_at ? new Date(guest.ends_at) : null);
   let shownId = $state('');
   const shown = $derived(
-    guest.items.find((i) => i.id === shownId) ?? guest.items.find((i) => i.proxy || i.pages) ?? guest.items[0],
+    guest.items.find((i) => i.id === shownId) ??
+      guest.items.find((i) => i.media_state !== 'none' && i.media_state !== 'failed') ??
+      guest.items[0],
   );
   const rest = $derived(guest.items.filter((i) => i.id !== shown?.id));
 

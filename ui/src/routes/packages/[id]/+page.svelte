@@ -4,6 +4,7 @@
   import Compose from '$lib/compose/Compose.svelte';
   import { live } from '$lib/live.svelte';
   import Sent from '$lib/package/Sent.svelte';
+  import { untrack } from 'svelte';
 
   const id = $derived(page.params.id ?? '');
   let parcel = $state<Package>();
@@ -31,7 +32,7 @@
   }
 
   $effect(() => {
-    if (id) void attempt(loadPackage, loadLedger, loadNotes);
+    if (id) untrack(() => void attempt(loadPackage, loadLedger, loadNotes));
   });
   live('/api/v1/live', (change) => {
     if (change.what === 'resync') return void attempt(loadPackage, loadLedger, loadNotes);

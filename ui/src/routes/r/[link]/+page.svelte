@@ -7,6 +7,7 @@
   import Letterhead from '$lib/recipient/Letterhead.svelte';
   import Shut from '$lib/recipient/Shut.svelte';
   import { zone } from '$lib/time';
+  import { untrack } from 'svelte';
 
   const link = $derived(page.params.link ?? '');
   const path = $derived({ params: { path: { link } } });
@@ -35,7 +36,7 @@
     await load();
   }
   $effect(() => {
-    if (link) void load();
+    if (link) untrack(() => void load()); // what is loaded must not ask for loading again
   });
   live(`/api/v1/r/${page.params.link}/live`, load);
 </script>

@@ -3,6 +3,7 @@
   import { api, need, words, type Note, type Package } from '$api/client';
   import { live } from '$lib/live.svelte';
   import Room from '$lib/room/Room.svelte';
+  import { untrack } from 'svelte';
 
   const id = $derived(page.params.id ?? '');
   let parcel = $state<Package>();
@@ -22,7 +23,7 @@
     }
   }
   $effect(() => {
-    if (id) void load();
+    if (id) untrack(() => void load());
   });
   live(
     '/api/v1/live',

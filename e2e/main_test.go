@@ -1,0 +1,113 @@
+package e2e_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"aftergust/e2e"
+	"aftergust/internal/apptest"
+	"aftergust/internal/pgserver"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+var pg *pgserver.Server
+
+func TestMain(m *testing.M) {
+	pgserver.Main(m, func(s *pgserver.Server) { pg = s })
+}
+
+// A person is a browser with a profile of its own.
+type person struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+func somebody(t *testing.T, width, height int64, phone bool) *person {
+	t.Helper()
+	ctx, end, err := e2e.NewBrowser(context.Background())
+	require.NoError(t, err)
+	t.Cleanup(end)
+	p := &person{t, ctx}
+	p.does(e2e.Screen(width, height, phone))
+	return p
+}
+
+// does runs steps, each journey step within a minute. Where one fails, a picture of the screen is kept.
+func (p *person) does(steps ...e2e.Action) {
+	p.t.Helper()
+	for i, step := range steps {
+		ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
+		_, err := chromedp.Run(ctx, step)
+		cancel()
+		if err != nil {
+			p.picture("failed")
+			require.NoError(p.t, err, "step %d", i)
+		}
+	}
+}
+
+func (p *person) picture(name string) {
+	if picture, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
+		file := fmt.Sprintf("%s/%s-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"), name)
+		if os.WriteFile(file, picture, 0o600) == nil {
+			p.t.Log("picture:", file)
+		}
+	}
+}
+
+// sees waits until the page shows text.
+func (p *person) sees(text string) {
+	p.t.Helper()
+	deadline := time.Now().Add(45 * time.Second)
+	for !strings.Contains(p.text(), text) {
+		if time.Now().After(deadline) {
+			p.picture("missing")
+			p.t.Fatalf("%q does not show; the page says: %.600s", text, p.text())
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+}
+
+func (p *person) text() string {
+	ctx, cancel := context.WithTimeout(p.ctx, 20*time.Second)
+	defer cancel()
+	text, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("document.body.innerText")) // while a page loads there is none
+	return text
+}
+
+func asks[T any](p *person, script string) T {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
+	defer cancel()
+	value, err := chromedp.Run(ctx, chromedp.Evaluate[T](script, chromedp.EvalAwaitPromise))
+	require.NoError(p.t, err, script)
+	return value
+}
+
+func css(selector string) chromedp.CSS { return chromedp.CSS(selector) }
+
+// press clicks a button or link by its words.
+func (p *person) press(words string) {
+	p.t.Helper()
+	find := fmt.Sprintf(`[...document.querySelectorAll('button, a, [role=tab]')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && !e.disabled && e.offsetParent)`, words)
+	apptest.Eventually(p.t, "a button "+words, func() bool { return asks[bool](p, "!!"+find) })
+	asks[bool](p, "("+find+").scrollIntoView({block: 'center'}), ("+find+").click(), true")
+}
+
+func (p *person) keys(keys string) e2e.Action { return chromedp.KeyEvent(keys) }
+
+// isAccessible runs axe-core on the page as it is. Source: axe-core, rules of WCAG 2.2 A and AA.
+func (p *person) isAccessible(where string) {
+	p.t.Helper()
+	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(p.t, err)
+	asks[bool](p, string(axe)+";true")
+	found := asks[[]string](p, `axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? n.failureSummary)).join(' | ')))`)
+	require.Empty(p.t, found, where)
+}

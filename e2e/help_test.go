@@ -8,7 +8,6 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/e2e"
 	"aftergust/internal/apptest"
 
 	"github.com/chromedp/cdproto/network"
@@ -88,13 +87,14 @@ func slow(t *testing.T, p *person, rate float64) { line(t, p, false, rate) }
 func fast(t *testing.T, p *person)               { line(t, p, false, -1) }
 func offline(t *testing.T, p *person)            { line(t, p, true, -1) }
 
-// acceptDialogs says yes to the warning that something would be lost.
-var acceptDialogs e2e.Action = func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
-	return chromedp.Void{}, chromedp.Listen(ctx, func(event any) {
+// leavesAnyway says yes whenever a page warns that something would be lost.
+func (p *person) leavesAnyway() {
+	p.t.Helper()
+	require.NoError(p.t, chromedp.Listen(p.ctx, func(event any) {
 		if _, ok := event.(*page.EventJavascriptDialogOpening); ok {
 			go func() {
-				_, _ = chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}) // answered once is enough
+				_, _ = chromedp.Call(p.ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}) // answered once is enough
 			}()
 		}
-	})
+	}))
 }

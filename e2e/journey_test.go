@@ -193,8 +193,8 @@ func TestAnUploadSurvivesAReloadAndALostLine(t *testing.T) {
 	apptest.Eventually(t, "it goes on by itself", func() bool { return incoming(t, s) > before+1_000_000 })
 
 	// The page is loaded anew in the middle; the same file chosen again goes on.
-	asks[bool](marit, "(window.onbeforeunload = null, true)")
-	marit.does(acceptDialogs, chromedp.Reload())
+	marit.leavesAnyway()
+	marit.does(chromedp.Reload())
 	marit.sees("Choose the same file again")
 	kept := incoming(t, s)
 	fast(t, marit)
@@ -247,7 +247,7 @@ func TestAMadeUpLinkLeadsNowhereAndSaysSo(t *testing.T) {
 	hanne.isAccessible("unknown link")
 }
 
-// The recipient page must stay light: at most 120 kB of page, script, style and fonts, compressed.
+// The recipient page must stay light: page, script, style and fonts together, compressed. The aim is 120 kB (docs/bench.md).
 func TestTheRecipientPageIsLight(t *testing.T) {
 	s := studio(t)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": {"see"}}))
@@ -256,5 +256,5 @@ func TestTheRecipientPageIsLight(t *testing.T) {
 	hanne.sees("Here until")
 	bytes := asks[float64](hanne, "performance.getEntriesByType('resource').concat(performance.getEntriesByType('navigation')).filter(e => !e.name.includes('/api/')).reduce((n, e) => n + e.encodedBodySize, 0)")
 	t.Logf("recipient page: %.0f kB", bytes/1000)
-	assert.Less(t, bytes, 190_000.0)
+	assert.Less(t, bytes, 140_000.0)
 }

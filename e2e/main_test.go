@@ -53,7 +53,9 @@ func (p *person) does(steps ...e2e.Action) {
 }
 
 func (p *person) picture(name string) {
-	if picture, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
+	ctx, cancel := context.WithTimeout(p.ctx, 10*time.Second)
+	defer cancel()
+	if picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot()); err == nil {
 		file := fmt.Sprintf("%s/%s-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"), name)
 		if os.WriteFile(file, picture, 0o600) == nil {
 			p.t.Log("picture:", file)

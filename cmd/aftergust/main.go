@@ -55,7 +55,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"migrate": func() error { return migrate(ctx, flags, args[1:], getenv) },
 		"found":   func() error { return found(ctx, flags, args[1:], getenv, out) },
 		"token":   func() error { return token(ctx, flags, args[1:], getenv, out) },
-		"demo":    func() error { return demo.Command(ctx, flags, args[1:], getenv, out, version) },
+		"demo":    func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
 		"openapi": func() error { return openapi(out) },
 		"version": func() error { fmt.Fprintln(out, version); return nil },
 	}
@@ -77,9 +77,7 @@ func settings(flags *flag.FlagSet, args []string, getenv func(string) string) (a
 	if err := flags.Parse(args); err != nil {
 		return app.Config{}, err
 	}
-	c, err := app.Read(getenv)
-	c.Version = version
-	return c, err
+	return app.Read(getenv)
 }
 
 func serve(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string) error {
@@ -161,7 +159,7 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(
 }
 
 func openapi(out io.Writer) error {
-	document, err := app.OpenAPI(version)
+	document, err := app.OpenAPI()
 	if err != nil {
 		return err
 	}

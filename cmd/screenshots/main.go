@@ -103,10 +103,10 @@ func shots(card demo.Card) []shot {
 	}
 	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
-	compose := func() string { return card.BaseURL + "/packages" }
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
-		{name: "packages", path: compose(), ready: "table"},
+		{name: "packages", path: card.BaseURL + "/packages", ready: "table"},
+		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
 		{name: "ledger", path: page(lifeboat), ready: "table"},
 		{name: "notes", path: page(lifeboat) + "?show=notes", ready: "article"},
 		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},

@@ -80,7 +80,7 @@ func (a *App) open(ctx context.Context) error {
 	a.sessions = pgxstore.New(a.Store.Pool())
 	a.API, err = httpapi.New(httpapi.Config{
 		Service: a.Service, Bytes: disk, Incoming: disk.Incoming(), Sessions: a.sessions, BaseURL: c.BaseURL, Interface: ui.Files(),
-		Ready: a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy, Version: c.Version,
+		Ready: a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy,
 	})
 	if err != nil {
 		return err
@@ -195,10 +195,10 @@ func Work(ctx context.Context, c Config) error {
 }
 
 // OpenAPI is the description of the API, without opening anything.
-func OpenAPI(version string) ([]byte, error) {
+func OpenAPI() ([]byte, error) {
 	api, err := httpapi.New(httpapi.Config{
 		Service: studio.New(studio.Config{}), Incoming: os.TempDir(), Interface: ui.Files(), Log: slog.New(slog.DiscardHandler),
-		Metrics: prometheus.NewRegistry(), Version: version,
+		Metrics: prometheus.NewRegistry(),
 	})
 	if err != nil {
 		return nil, err

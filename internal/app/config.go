@@ -27,7 +27,6 @@ type Config struct {
 	TrustProxy  bool       // X-Forwarded-For is from a proxy of ours
 	Work        bool       // run jobs in this process
 	LogLevel    slog.Level // debug, info, warn, error
-	Version     string     // of the build; not a setting
 }
 
 type setting struct {

@@ -61,7 +61,7 @@ type RecipientCard struct {
 }
 
 // Command runs the demo until ctx ends.
-func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer, version string) error {
+func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
 	dir := flags.String("dir", ".data", "folder for everything that the demo keeps")
 	reset := flags.Bool("reset", false, "throw the sample studio away and make it anew; generated media is kept")
 	tray := flags.String("tray", "127.0.0.1:8485", "address of the mail tray")
@@ -76,7 +76,7 @@ func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 		}
 	}
 	d := &demo{dir: *dir, out: out}
-	err := d.start(ctx, getenv, *tray, version)
+	err := d.start(ctx, getenv, *tray)
 	if err == nil {
 		d.tell()
 		<-ctx.Done()
@@ -113,7 +113,7 @@ func (d *demo) stop() {
 	}
 }
 
-func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddress, version string) error {
+func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddress string) error {
 	if err := os.MkdirAll(d.dir, 0o755); err != nil {
 		return err
 	}
@@ -137,7 +137,6 @@ func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddres
 	if err != nil {
 		return err
 	}
-	config.Version = version
 	if d.app, err = app.Start(ctx, config); err != nil {
 		return err
 	}

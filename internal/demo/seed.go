@@ -72,6 +72,9 @@ func samples() []sample {
 	}
 	stills := []string{"Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "Stills/harbour_04.jpg", "Stills/harbour_05.jpg", "Stills/harbour_06.jpg"}
 	return []sample{
+		{title: "Lifeboat, cut 4", letter: "Fourth cut: the flag is on the right side now, and the music sits under the voice.", door: "named",
+			files:  []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "Stills/harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
+			guests: []guest{hanne, anstey, tomos}},
 		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg", "Poster, hill.jpg"},
 			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNote}}},
 		{title: "Teaser, all ratios", letter: "Final teaser, wide and vertical.", files: []string{"Teaser 0_30.mov", "Teaser, vertical.mov"},
@@ -143,6 +146,9 @@ func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) 
 	}
 	time.Sleep(1500 * time.Millisecond) // receipts are written about once a second
 	for i := range all {
+		if all[i].sent == 0 {
+			continue
+		}
 		if err := setBack(ctx, pool, all[i]); err != nil {
 			return nil, fmt.Errorf("calendar of %s: %w", all[i].title, err)
 		}
@@ -184,6 +190,9 @@ func pack(ctx context.Context, owner *Client, s *sample, media string) error {
 			return err
 		}
 		s.guests[i].id, s.guests[i].link = line.ID, line.Link
+	}
+	if s.sent == 0 {
+		return nil
 	}
 	return owner.Do(ctx, "POST", path+"/send", nil, nil)
 }

@@ -42,7 +42,6 @@ type Config struct {
 	Log        *slog.Logger
 	Metrics    *prometheus.Registry
 	TrustProxy bool // whether X-Forwarded-For is from a proxy of ours
-	Version    string
 }
 
 // An API answers HTTP. Make it with New.

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"fmt"
+	"net"
 	"net/http"
 	"strconv"
 	"time"
@@ -26,7 +27,7 @@ func (a *API) routes() (http.Handler, error) {
 
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
 	r.Get("/readyz", a.ready)
-	r.Handle("/metrics", promhttp.HandlerFor(a.Metrics, promhttp.HandlerOpts{}))
+	r.With(onlyHere).Handle("/metrics", promhttp.HandlerFor(a.Metrics, promhttp.HandlerOpts{}))
 
 	r.Group(func(r chi.Router) {
 		r.Use(http.NewCrossOriginProtection().Handler, a.identify)
@@ -52,7 +53,7 @@ func (a *API) routes() (http.Handler, error) {
 					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests", "Too many requests from this address. Wait a minute, then go on; nothing is lost."))
 				})),
 				middleware.RequestSize(1<<20), noStore)
-			a.openapi = humachi.New(r, describe(a.Version))
+			a.openapi = humachi.New(r, describe())
 			a.studioOperations()
 			a.guestOperations()
 		})
@@ -67,8 +68,11 @@ func (a *API) routes() (http.Handler, error) {
 	return r, nil
 }
 
-func describe(version string) huma.Config {
-	config := huma.DefaultConfig("Aftergust", version)
+// apiVersion is the version of the API, which changes when it does, not with each build.
+const apiVersion = "1"
+
+func describe() huma.Config {
+	config := huma.DefaultConfig("Aftergust", apiVersion)
 	config.Info.Description = "Everything that the interface does goes over this API. Members sign in or send a bearer token made by `aftergust token`; " +
 		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base + " with the metadata package, filename and folder. " +
 		"Originals lie at /r/{link}/take/{item}/{name}, all of them as one ZIP at /r/{link}/zip/{name}; both take ranges. " +
@@ -118,6 +122,18 @@ func safe(next http.Handler) http.Handler {
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Permissions-Policy", "camera=(), geolocation=(), payment=()")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// onlyHere answers only callers on this machine who came directly, not through a proxy.
+func onlyHere(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		host, _, err := net.SplitHostPort(r.RemoteAddr)
+		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" || r.Header.Get("Forwarded") != "" {
+			http.NotFound(w, r)
+			return
+		}
 		next.ServeHTTP(w, r)
 	})
 }

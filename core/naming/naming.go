@@ -123,13 +123,13 @@ func (n *Namer) Give(name string) string {
 	extension := path.Ext(wanted)
 	stem := strings.TrimSuffix(wanted, extension)
 	candidate := wanted
-	for i := 2; n.taken[twinKey(candidate)]; i++ {
+	for i := 2; n.taken[TwinKey(candidate)]; i++ {
 		candidate = fmt.Sprintf("%s (%d)%s", stem, i, extension)
 	}
-	key := twinKey(candidate)
+	key := TwinKey(candidate)
 	n.taken[key], n.files[key] = true, true
 	for dir := path.Dir(candidate); dir != "."; dir = path.Dir(dir) {
-		n.taken[twinKey(dir)] = true
+		n.taken[TwinKey(dir)] = true
 	}
 	return candidate
 }
@@ -139,18 +139,16 @@ func (n *Namer) clearOfFiles(name string) string {
 	elements := strings.Split(name, "/")
 	for i := range len(elements) - 1 {
 		base := elements[i]
-		for k := 2; n.files[twinKey(strings.Join(elements[:i+1], "/"))]; k++ {
+		for k := 2; n.files[TwinKey(strings.Join(elements[:i+1], "/"))]; k++ {
 			elements[i] = fmt.Sprintf("%s (%d)", base, k)
 		}
 	}
 	return strings.Join(elements, "/")
 }
 
-func twinKey(name string) string { return norm.NFC.String(cases.Fold().String(norm.NFC.String(name))) }
-
-// Twins reports whether two names would be one file on a system that ignores
-// case or Unicode form.
-func Twins(a, b string) bool { return twinKey(a) == twinKey(b) }
+// TwinKey is the same for two names exactly if they would be one file on a
+// system that ignores case or Unicode form.
+func TwinKey(name string) string { return norm.NFC.String(cases.Fold().String(norm.NFC.String(name))) }
 
 // Attachment is a Content-Disposition header that offers name for saving: a
 // plain filename for old programs and filename* by RFC 6266 and RFC 8187.

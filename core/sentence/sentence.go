@@ -224,13 +224,16 @@ func Warnings(p Plan) []Warning {
 	if len(p.Recipients) > 0 && !takers {
 		warn("no_takers", "Nobody may download. They can look, but not take the files.", "")
 	}
-	for i, item := range p.Items {
+	seen := make(map[string]bool, len(p.Items))
+	for _, item := range p.Items {
 		if item.Empty {
 			warn("empty_file", fmt.Sprintf("%s is empty.", item.Name), "")
 		}
-		if slices.ContainsFunc(p.Items[:i], func(other Item) bool { return naming.Twins(other.Name, item.Name) }) {
+		key := naming.TwinKey(item.Name)
+		if seen[key] {
 			warn("twin_names", fmt.Sprintf("%s is there twice on systems that ignore case; the ZIP numbers the second.", item.Name), "")
 		}
+		seen[key] = true
 	}
 	if left := p.Ends.Sub(p.Now); takers && !p.Ends.IsZero() {
 		if need := transfer.Duration(total, slowLine); need > left {

@@ -9,10 +9,13 @@ import (
 	"net/http"
 	"os"
 	"os/exec"
+	"strconv"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
+	"aftergust/internal/app"
 	"aftergust/internal/apptest"
 	"aftergust/internal/demo"
 
@@ -220,4 +223,38 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	gap := int64(size) - l.Rows[0].Cells[0].Delivered
 	assert.GreaterOrEqual(t, gap, int64(0))
 	assert.Less(t, gap, int64(12_000_000))
+}
+
+// A real full disk: a file system of 4 MiB in memory. Mounting one takes root.
+func TestAFullDiskStopsAnUploadAndLosesNothing(t *testing.T) {
+	if os.Getuid() != 0 {
+		t.Skip("mounting a small file system takes root")
+	}
+	dir := t.TempDir()
+	if err := syscall.Mount("tmpfs", dir, "tmpfs", 0, "size=4m"); err != nil {
+		t.Skipf("no file system can be mounted here: %v", err)
+	}
+	t.Cleanup(func() { require.NoError(t, syscall.Unmount(dir, syscall.MNT_DETACH)) })
+	s := apptest.Start(t, pg, func(c *app.Config) { c.Blobs = dir })
+	p := s.Pack(t, nil, nil)
+	_, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "big.bin"}, 8_000_000)
+	assert.ErrorContains(t, err, "There is no room for big.bin", "what cannot fit does not start")
+	const size = 2_500_000
+	var locations []string
+	for range 2 { // each fits, both do not
+		location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "half.bin"}, size)
+		require.NoError(t, err)
+		locations = append(locations, location)
+	}
+	require.Equal(t, http.StatusNoContent, patch(t, s, locations[0], 0, strings.Repeat("a", size)).StatusCode)
+	full := patch(t, s, locations[1], 0, strings.Repeat("b", size))
+	assert.Equal(t, http.StatusInsufficientStorage, full.StatusCode)
+	assert.Contains(t, string(full.Body), "What has arrived is safe")
+	kept, err := strconv.Atoi(offset(t, s, locations[1]))
+	require.NoError(t, err)
+	assert.Positive(t, kept)
+
+	require.NoError(t, syscall.Mount("tmpfs", dir, "tmpfs", syscall.MS_REMOUNT, "size=16m"))
+	assert.Equal(t, http.StatusNoContent, patch(t, s, locations[1], int64(kept), strings.Repeat("b", size-kept)).StatusCode)
+	assert.Len(t, s.Package(t, p.ID).Items, 2)
 }

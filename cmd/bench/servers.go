@@ -29,6 +29,7 @@ import (
 
 // parcel is where a package of the bench can be fetched.
 type parcel struct {
+	id      string
 	take    string // its first item
 	archive string
 	size    int64 // of the archive
@@ -222,6 +223,10 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
+	// A terabyte of holes is more than a studio may have by default.
+	if _, err := store.Pool().Exec(ctx, "update studio set quota_bytes = $1", int64(10e12)); err != nil {
+		return err
+	}
 	return store.Tx(ctx, func(r studio.Records) error {
 		for i := range count {
 			item, version, bytes := studio.NewID(), studio.NewID(), studio.NewID()
@@ -261,7 +266,7 @@ func (b *benchmark) send(ctx context.Context, fill func(id string) error) (parce
 	if err != nil {
 		return parcel{}, err
 	}
-	return parcel{page.Items[0].Take, page.Archive, page.ArchiveSize}, nil
+	return parcel{made.ID, page.Items[0].Take, page.Archive, page.ArchiveSize}, nil
 }
 
 func (b *benchmark) startNginx() error {

@@ -13,6 +13,9 @@
   const length = (item: Item) => (item.facts.length_us ?? 0) / 1000;
   const mayTake = (row: LedgerRow) => (row.rights ?? []).includes('take');
 
+  // A long name may break where its parts meet, not in the middle of a word.
+  const breakable = (name: string) => name.replace(/[._-]/g, '\u200b$&');
+
   function words(cell: Cell, row: LedgerRow, item: Item): string {
     if (cell.complete) return cell.completed_at ? `took ${briefly(new Date(cell.completed_at), clock.now)}` : 'took';
     if (cell.delivered) return cell.saying.split(',')[0]!.split(';')[0]!;
@@ -41,7 +44,7 @@
           {#each ledger.items as item (item.id)}
             <th scope="col">
               <Thumb {item} wide />
-              <span class="name" title={item.name}>{item.name}</span>
+              <span class="name" title={item.name}>{breakable(item.name)}</span>
               <span class="figure muted">{item.weight}</span>
             </th>
           {/each}
@@ -115,7 +118,7 @@
   }
   thead th {
     text-align: left;
-    padding: 12px 16px 8px 0;
+    padding: 12px 14px 8px 0;
     font-weight: 600;
     font-size: 14px;
     vertical-align: top;
@@ -124,11 +127,14 @@
     width: 206px;
   }
   .name {
-    display: block;
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
     overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    margin-top: 5px;
+    overflow-wrap: anywhere;
+    line-height: 1.25;
+    margin: 5px 0 1px;
   }
   thead .figure {
     font-size: 12.5px;
@@ -159,7 +165,7 @@
   }
   tbody td {
     vertical-align: top;
-    padding: 15px 16px 0 0;
+    padding: 15px 14px 0 0;
     border-top: 1px solid var(--line);
   }
   .cell {
@@ -168,7 +174,6 @@
     line-height: 1.35;
     margin-top: 3px;
     min-height: 18px;
-    white-space: nowrap;
   }
   .saying td {
     border-top: 0;

@@ -514,8 +514,9 @@
     .line.large .name {
       flex-basis: 100%;
     }
-    .line .part {
-      order: 2;
+    .line .button,
+    .line .have {
+      margin-left: auto;
     }
     article {
       grid-template-columns: 1fr;

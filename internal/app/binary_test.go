@@ -107,3 +107,5 @@ func restartTray(t *testing.T, address string) *standin.Tray {
 	t.Cleanup(func() { _ = tray.Close() })
 	return tray
 }
+
+func writeFile(file string, content []byte) error { return os.WriteFile(file, content, 0o600) }

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -144,6 +145,15 @@ func (s *Service) BeginUpload(ctx context.Context, m Member, a Arrival) (Upload,
 	}
 	if parcel.State(s.now()) == stateCleared {
 		return Upload{}, conflict("cleared", "This package is cleared. Make a new one for these files.")
+	}
+	if a.ItemID != "" {
+		contents, err := s.records.Contents(ctx, parcel.ID)
+		if err != nil {
+			return Upload{}, err
+		}
+		if !slices.ContainsFunc(contents, func(c Content) bool { return c.ItemID == a.ItemID }) {
+			return Upload{}, notFound("item in this package")
+		}
 	}
 	used, quota, err := s.records.Usage(ctx, m.StudioID)
 	if err != nil {

@@ -210,6 +210,8 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	time.Sleep(1500 * time.Millisecond)
 	server.kill(t)
 	assert.Error(t, half.Wait(), "the download broke off")
+	before, err := os.Stat(taken)
+	require.NoError(t, err)
 	server.start(t)
 	curl(t, "--continue-at", "-", "-o", taken, url)
 	out, err := exec.Command("sha256sum", file, taken).Output()
@@ -219,10 +221,10 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	var l struct{ Rows []apptest.Row }
 	time.Sleep(1500 * time.Millisecond)
 	require.NoError(t, server.owner.Do(t.Context(), "GET", "/api/v1/packages/"+p.ID+"/ledger", nil, &l))
-	// The second before the kill may be missing from the record, never the other way round.
+	// What went out in the second before the kill may be missing from the record; all that came after is in it.
 	gap := int64(size) - l.Rows[0].Cells[0].Delivered
 	assert.GreaterOrEqual(t, gap, int64(0))
-	assert.Less(t, gap, int64(12_000_000))
+	assert.LessOrEqual(t, gap, before.Size())
 }
 
 // A real full disk: a file system of 4 MiB in memory. Mounting one takes root.

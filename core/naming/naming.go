@@ -29,7 +29,9 @@ func Display(name string) string {
 			return -1
 		}
 		return r
-	}, norm.NFC.String(strings.ToValidUTF8(name, "")))
+	}, strings.ToValidUTF8(name, ""))
+	// Last, since what was taken out may have kept a letter and its accent apart.
+	clean = norm.NFC.String(clean)
 	clean = strings.TrimSpace(clean)
 	if clean == "" {
 		return "unnamed"
@@ -63,7 +65,7 @@ func Portable(name string) string {
 		}
 		return r
 	}, Display(name))
-	clean = strings.TrimRight(clean, " .")
+	clean = trimEnd(clean)
 	if clean == "" {
 		return "_"
 	}
@@ -102,7 +104,12 @@ func shorten(name string, limit int) string {
 	for !utf8.ValidString(stem) {
 		stem = stem[:len(stem)-1]
 	}
-	return strings.TrimRight(stem, " .") + extension
+	return trimEnd(stem) + extension
+}
+
+// trimEnd takes dots and white space off the end, which Windows does not keep.
+func trimEnd(name string) string {
+	return strings.TrimRightFunc(name, func(r rune) bool { return r == '.' || unicode.IsSpace(r) })
 }
 
 // A Namer gives out paths for one archive, no two of which are the same file on

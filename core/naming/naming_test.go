@@ -31,6 +31,7 @@ func TestNamesBecomePortable(t *testing.T) {
 		"...":                     "_",
 		"🌊 tide.mov":              "🌊 tide.mov",
 		"\xff\xfe.jpg":            ".jpg",
+		"A\u2028\u0300.wav":       "\u00c0.wav",
 	} {
 		assert.Equal(t, want, Portable(name), "%q", name)
 	}

@@ -154,11 +154,6 @@ func Standing(parcel Parcel, person Person) Reason {
 	}
 }
 
-// Final reports whether no passphrase, code or right can change the answer.
-func (r Reason) Final() bool {
-	return r == UnknownLink || r == RemovedPerson || r == Stopped || r == Ended || r == Cleared || r == NotSent
-}
-
 var sayings = map[Reason]string{
 	UnknownLink:    "This link does not lead to a package. Check that it was copied whole.",
 	NotSent:        "This package has not been sent yet.",

@@ -53,6 +53,23 @@ func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post
 	})
 }
 
+// begin finds the version that a job is about and makes a folder for its work.
+func begin(ctx context.Context, service *studio.Service, disk *blob.Disk, version string) (v studio.Version, dir string, done func(), err error) {
+	if v, err = service.Version(ctx, version); err != nil {
+		return v, "", nil, err
+	}
+	dir, done, err = media.Room(disk.Work())
+	return v, dir, done, err
+}
+
+// broken records that a file cannot be read. Anything else is tried again.
+func broken(ctx context.Context, service *studio.Service, v studio.Version, err error) error {
+	if !errors.Is(err, media.ErrUnreadable) {
+		return err
+	}
+	return service.MediaDone(ctx, v, "failed", err.Error(), nil, nil)
+}
+
 type mediaWorker struct {
 	river.WorkerDefaults[studio.MediaJob]
 	service *studio.Service
@@ -60,18 +77,14 @@ type mediaWorker struct {
 }
 
 func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob]) error {
-	v, err := w.service.Version(ctx, job.Args.VersionID)
-	if err != nil {
-		return err
-	}
-	dir, done, err := media.Room(w.disk.Work())
+	v, dir, done, err := begin(ctx, w.service, w.disk, job.Args.VersionID)
 	if err != nil {
 		return err
 	}
 	defer done()
 	facts, made, err := look(ctx, v, w.disk.Path(v.BlobID), dir)
 	if err != nil {
-		return w.broken(ctx, v, err)
+		return broken(ctx, w.service, v, err)
 	}
 	renditions, err := adopt(ctx, w.disk, v, made)
 	if err != nil {
@@ -89,14 +102,6 @@ func proxyNext(v studio.Version) []studio.Job {
 		return []studio.Job{studio.ProxyJob{VersionID: v.ID}}
 	}
 	return nil
-}
-
-// broken records that a file cannot be read. Anything else is tried again.
-func (w *mediaWorker) broken(ctx context.Context, v studio.Version, err error) error {
-	if !errors.Is(err, media.ErrUnreadable) {
-		return err
-	}
-	return w.service.MediaDone(ctx, v, "failed", err.Error(), nil, nil)
 }
 
 func look(ctx context.Context, v studio.Version, file, dir string) (facts studio.Facts, made []media.Made, err error) {
@@ -153,21 +158,14 @@ type proxyWorker struct {
 }
 
 func (w *proxyWorker) Work(ctx context.Context, job *river.Job[studio.ProxyJob]) error {
-	v, err := w.service.Version(ctx, job.Args.VersionID)
-	if err != nil {
-		return err
-	}
-	dir, done, err := media.Room(w.disk.Work())
+	v, dir, done, err := begin(ctx, w.service, w.disk, job.Args.VersionID)
 	if err != nil {
 		return err
 	}
 	defer done()
 	made, err := media.Proxy(ctx, w.disk.Path(v.BlobID), dir, v.Facts)
-	if errors.Is(err, media.ErrUnreadable) {
-		return w.service.MediaDone(ctx, v, "failed", err.Error(), nil, nil)
-	}
 	if err != nil {
-		return err
+		return broken(ctx, w.service, v, err)
 	}
 	renditions, err := adopt(ctx, w.disk, v, []media.Made{made})
 	if err != nil {

@@ -110,6 +110,9 @@ func (p *person) isAccessible(where string) {
 	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(p.t, err)
 	asks[bool](p, string(axe)+";true")
+	// What still fades in has not its colours yet. Endless movements (a progress bar) are no fading.
+	asks[bool](p, `new Promise(done => { const look = () => { const moving = document.getAnimations().filter(a => a.playState === 'running' && a.effect?.getComputedTiming().endTime < 5000)
+		moving.length ? setTimeout(look, 50) : done(true) }; setTimeout(look, 50) })`)
 	found := asks[[]string](p, `axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? n.failureSummary)).join(' | ')))`)
 	require.Empty(p.t, found, where)
 }

@@ -154,12 +154,12 @@ func (a *API) look(w http.ResponseWriter, r *http.Request) {
 	}
 	t, end := a.running.begin(w, r, e, access.See, []string{c.ID})
 	defer end()
-	a.sendRendition(w, r, c.VersionID, chi.URLParam(r, "what"), t)
+	a.sendDerived(w, r, c.VersionID, chi.URLParam(r, "what"), t)
 }
 
-// rendition is look for members of the studio: GET /api/v1/versions/{version}/{what}.
+// derived is look for members of the studio: GET /api/v1/versions/{version}/{what}.
 // They may also fetch the original.
-func (a *API) rendition(w http.ResponseWriter, r *http.Request) {
+func (a *API) derived(w http.ResponseWriter, r *http.Request) {
 	m, err := member(r.Context())
 	if err != nil {
 		a.refuse(w, err)
@@ -175,7 +175,7 @@ func (a *API) rendition(w http.ResponseWriter, r *http.Request) {
 	}
 	what := chi.URLParam(r, "what")
 	if what != "original" {
-		a.sendRendition(w, r, v.ID, what, nil)
+		a.sendDerived(w, r, v.ID, what, nil)
 		return
 	}
 	guarded(w)
@@ -184,13 +184,13 @@ func (a *API) rendition(w http.ResponseWriter, r *http.Request) {
 		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, v.BlobID) }})
 }
 
-func (a *API) sendRendition(w http.ResponseWriter, r *http.Request, version, what string, t *ticket) {
+func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what string, t *ticket) {
 	purpose, page := what, 0
 	if number, ok := strings.CutPrefix(what, "page-"); ok {
 		purpose = "page"
 		page, _ = strconv.Atoi(number) // 0 finds nothing
 	}
-	rendition, ok, err := a.Service.Rendition(r.Context(), version, purpose, page)
+	derived, ok, err := a.Service.Derived(r.Context(), version, purpose, page)
 	if err == nil && !ok {
 		err = &studio.Error{Kind: studio.NotFound, Code: "no_preview", Say: "There is no such preview of this item."}
 	}
@@ -201,8 +201,8 @@ func (a *API) sendRendition(w http.ResponseWriter, r *http.Request, version, wha
 	guarded(w)
 	w.Header().Set("Cache-Control", "private, max-age=0, must-revalidate")
 	a.deliver(w, r, content{
-		size: rendition.Size, etag: `"` + rendition.BlobID + `"`, mime: rendition.Mime, pieces: oneFile, ticket: t,
-		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, rendition.BlobID) },
+		size: derived.Size, etag: `"` + derived.BlobID + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
+		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, derived.BlobID) },
 	})
 }
 

@@ -35,8 +35,8 @@ func (a *API) routes() (http.Handler, error) {
 		// For members: streams.
 		r.With(a.needMember).Handle(arrive.Base+"*", a.uploads)
 		r.Get("/api/v1/live", a.live)
-		r.Get("/api/v1/versions/{version}/{what}", a.rendition)
-		r.Head("/api/v1/versions/{version}/{what}", a.rendition)
+		r.Get("/api/v1/versions/{version}/{what}", a.derived)
+		r.Head("/api/v1/versions/{version}/{what}", a.derived)
 
 		// For holders of a link: bytes and streams.
 		for _, method := range []string{http.MethodGet, http.MethodHead} {

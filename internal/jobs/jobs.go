@@ -86,7 +86,7 @@ func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob])
 	if err != nil {
 		return broken(ctx, w.service, v, err)
 	}
-	renditions, err := adopt(ctx, w.disk, v, made)
+	derived, err := adopt(ctx, w.disk, v, made)
 	if err != nil {
 		return err
 	}
@@ -94,7 +94,7 @@ func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob])
 	if v.Kind == "film" || v.Kind == "sound" {
 		state = "working"
 	}
-	return w.service.MediaDone(ctx, v, state, "", &facts, renditions, proxyNext(v)...)
+	return w.service.MediaDone(ctx, v, state, "", &facts, derived, proxyNext(v)...)
 }
 
 func proxyNext(v studio.Version) []studio.Job {
@@ -134,14 +134,14 @@ func look(ctx context.Context, v studio.Version, file, dir string) (facts studio
 	}
 }
 
-func adopt(ctx context.Context, disk *blob.Disk, v studio.Version, made []media.Made) ([]studio.Rendition, error) {
-	var out []studio.Rendition
+func adopt(ctx context.Context, disk *blob.Disk, v studio.Version, made []media.Made) ([]studio.Derived, error) {
+	var out []studio.Derived
 	for _, m := range made {
 		info, err := os.Stat(m.File)
 		if err != nil {
 			return nil, err
 		}
-		r := studio.Rendition{ID: studio.NewID(), VersionID: v.ID, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
+		r := studio.Derived{ID: studio.NewID(), VersionID: v.ID, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
 			BlobID: studio.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
 		if err := disk.Adopt(ctx, r.BlobID, m.File); err != nil {
 			return nil, err
@@ -167,11 +167,11 @@ func (w *proxyWorker) Work(ctx context.Context, job *river.Job[studio.ProxyJob])
 	if err != nil {
 		return broken(ctx, w.service, v, err)
 	}
-	renditions, err := adopt(ctx, w.disk, v, []media.Made{made})
+	derived, err := adopt(ctx, w.disk, v, []media.Made{made})
 	if err != nil {
 		return err
 	}
-	return w.service.MediaDone(ctx, v, "ready", "", nil, renditions)
+	return w.service.MediaDone(ctx, v, "ready", "", nil, derived)
 }
 
 type digestWorker struct {

@@ -12,11 +12,11 @@ import (
 	"aftergust/internal/studio"
 )
 
-// Recipe numbers the way in which renditions are made. Raise it when that
+// Recipe numbers the way in which derived are made. Raise it when that
 // changes: what an older recipe made is then made anew.
 const Recipe = 1
 
-// A Made is a file that was made from a version, to be adopted as a rendition.
+// A Made is a file that was made from a version, to be adopted as a derived.
 type Made struct {
 	File    string
 	Purpose string

@@ -99,21 +99,21 @@ func (q *queries) SetMedia(ctx context.Context, version, state, problem string, 
 	return err
 }
 
-func (q *queries) PutRendition(ctx context.Context, r studio.Rendition) error {
+func (q *queries) PutDerived(ctx context.Context, r studio.Derived) error {
 	// What a newer recipe made takes the place of the older; the old bytes are swept.
 	_, err := q.db.Exec(ctx, `
-		insert into rendition (id, version_id, purpose, page, recipe, blob_id, mime, width, height) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+		insert into derived (id, version_id, purpose, page, recipe, blob_id, mime, width, height) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
 		on conflict (version_id, purpose, page) do update
 		set recipe = excluded.recipe, blob_id = excluded.blob_id, mime = excluded.mime, width = excluded.width, height = excluded.height`,
 		r.ID, r.VersionID, r.Purpose, r.Page, r.Recipe, r.BlobID, r.Mime, r.Width, r.Height)
 	return err
 }
 
-func (q *queries) RenditionOf(ctx context.Context, version, purpose string, page int) (studio.Rendition, bool, error) {
+func (q *queries) DerivedOf(ctx context.Context, version, purpose string, page int) (studio.Derived, bool, error) {
 	rows, err := q.db.Query(ctx, `
 		select r.id, r.version_id, r.purpose, r.page, r.recipe, r.blob_id, r.mime, r.width, r.height, b.size
-		from rendition r join blob b on b.id = r.blob_id where r.version_id = $1 and r.purpose = $2 and r.page = $3`, version, purpose, page)
-	return one(rows, err, pgx.RowToStructByName[studio.Rendition])
+		from derived r join blob b on b.id = r.blob_id where r.version_id = $1 and r.purpose = $2 and r.page = $3`, version, purpose, page)
+	return one(rows, err, pgx.RowToStructByName[studio.Derived])
 }
 
 func (q *queries) SetSHA256(ctx context.Context, blob string, sum []byte) error {
@@ -141,7 +141,7 @@ func (q *queries) Usage(ctx context.Context, studioID string) (used, quota int64
 const referred = `(
 	exists (
 		select from version v join item i on i.id = v.item_id
-		where (v.blob_id = b.id or exists (select from rendition r where r.version_id = v.id and r.blob_id = b.id))
+		where (v.blob_id = b.id or exists (select from derived r where r.version_id = v.id and r.blob_id = b.id))
 		and i.deleted_at is null
 		and (i.project_id is not null or exists (
 			select from parcel_item pi join parcel p on p.id = pi.parcel_id

@@ -68,8 +68,8 @@ type Blob struct {
 	XXH3     []byte
 }
 
-// A Rendition is a picture or proxy made from a version.
-type Rendition struct {
+// A Derived is a picture or proxy made from a version.
+type Derived struct {
 	ID        string
 	VersionID string
 	Purpose   string // poster, proxy, page
@@ -111,8 +111,8 @@ type gatherRecords interface {
 	VersionByID(ctx context.Context, id string) (Version, bool, error)
 	NextVersionNumber(ctx context.Context, item string) (int, error)
 	SetMedia(ctx context.Context, version, state, problem string, facts *Facts) error
-	PutRendition(ctx context.Context, r Rendition) error
-	RenditionOf(ctx context.Context, version, purpose string, page int) (Rendition, bool, error)
+	PutDerived(ctx context.Context, r Derived) error
+	DerivedOf(ctx context.Context, version, purpose string, page int) (Derived, bool, error)
 	SetSHA256(ctx context.Context, blob string, sum []byte) error
 	ParcelsWithVersion(ctx context.Context, version string) ([]string, error)
 	Usage(ctx context.Context, studio string) (used, quota int64, err error)
@@ -334,15 +334,15 @@ func (s *Service) Version(ctx context.Context, id string) (Version, error) {
 	return v, err
 }
 
-// MediaDone records the outcome of media work, facts and renditions or why not,
+// MediaDone records the outcome of media work, facts and derived or why not,
 // and starts what comes next.
-func (s *Service) MediaDone(ctx context.Context, v Version, state, problem string, facts *Facts, made []Rendition, next ...Job) error {
+func (s *Service) MediaDone(ctx context.Context, v Version, state, problem string, facts *Facts, made []Derived, next ...Job) error {
 	return s.records.Tx(ctx, func(r Records) error {
 		for _, m := range made {
 			if err := r.InsertBlob(ctx, Blob{ID: m.BlobID, StudioID: v.StudioID, Size: m.Size}); err != nil {
 				return err
 			}
-			if err := r.PutRendition(ctx, m); err != nil {
+			if err := r.PutDerived(ctx, m); err != nil {
 				return err
 			}
 		}
@@ -397,7 +397,7 @@ func (s *Service) Clear(ctx context.Context) error {
 	}
 }
 
-// Rendition finds what was made from a version; ok is false where nothing was.
-func (s *Service) Rendition(ctx context.Context, version, purpose string, page int) (Rendition, bool, error) {
-	return s.records.RenditionOf(ctx, version, purpose, page)
+// Derived finds what was made from a version; ok is false where nothing was.
+func (s *Service) Derived(ctx context.Context, version, purpose string, page int) (Derived, bool, error) {
+	return s.records.DerivedOf(ctx, version, purpose, page)
 }

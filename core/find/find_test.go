@@ -1,0 +1,62 @@
+package find_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"aftergust/core/find"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+)
+
+func TestWordsAreFoldedAndCutWherePeopleWouldCutThem(t *testing.T) {
+	for text, want := range map[string][]string{
+		"harbour_02v3.mov": {"harbour", "02v3", "02", "v", "3", "mov", "2"},
+		"HarbourFilm":      {"harbourfilm", "harbour", "film"},
+		"Ménaï Straße":     {"menai", "strasse"},
+		"ﬁnal – Ⅻ":         {"final"},
+		"48k wav":          {"48k", "48", "k", "wav"},
+		"":                 nil,
+	} {
+		assert.Equal(t, want, find.Words(text), text)
+	}
+}
+
+// Source: Unicode UAX #15, figure 3 and 4: composed and decomposed forms are canonically equivalent.
+func TestBothUnicodeFormsOfANameAreTheSameWord(t *testing.T) {
+	assert.Equal(t, find.Fold("\u00c5ngstr\u00f6m"), find.Fold("A\u030angstro\u0308m"))
+	assert.Equal(t, find.Words("\u1e9b\u0323"), find.Words("\u1e9b\u0323"))
+}
+
+func TestAQueryTakesBoundsOutOfTheWords(t *testing.T) {
+	for typed, want := range map[string]find.Query{
+		"wav 48k":                       {Words: []string{"wav", "48k"}},
+		"longer than 2 min":             {MinLength: 120_000_001},
+		"Harbour over 1.5 GB":           {Words: []string{"harbour"}, MinSize: 1_500_000_001},
+		"stem <30s":                     {Words: []string{"stem"}, MaxLength: 29_999_999},
+		"> 2h shorter than 3 hours cut": {Words: []string{"cut"}, MinLength: 7_200_000_001, MaxLength: 10_799_999_999},
+		"under 400 mb":                  {MaxSize: 399_999_999},
+		"over the hill":                 {Words: []string{"over", "the", "hill"}},
+		"  ":                            {},
+	} {
+		assert.Equal(t, want, find.Parse(typed), typed)
+	}
+	assert.True(t, find.Parse(" , ").Empty())
+	assert.False(t, find.Parse("> 2 s").Empty())
+}
+
+func TestEveryNameIsFoundByAnyBeginningOfItsWords(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		name := rapid.StringMatching(`[A-Za-z0-9éüß]{1,12}( [A-Za-z0-9éü]{1,8}){0,3}`).Draw(t, "name")
+		words := find.Words(name)
+		for _, word := range find.Parse(name).Words {
+			runes := []rune(word)
+			beginning := string(runes[:rapid.IntRange(1, len(runes)).Draw(t, "length")])
+			if !slices.ContainsFunc(words, func(w string) bool { return strings.HasPrefix(w, beginning) }) {
+				t.Fatalf("%q is not found by %q among %v", name, beginning, words)
+			}
+		}
+	})
+}

@@ -1,0 +1,33 @@
+package naming
+
+import (
+	"path"
+	"regexp"
+	"strconv"
+	"strings"
+)
+
+// Numbers that mark a version in a file's name (common practice): film_v03,
+// "Lifeboat, cut 4", logo-ver2, mix3.
+var numbered = regexp.MustCompile(`(?i)^(.*?[^a-z0-9]|)(v|ver|version|cut|draft|rev|mix)[ ._-]?(\d{1,4})$`)
+
+// Series splits a name that counts versions: "film_v03.mov" is number 3 of
+// "film v mov". Two names are of one series where their stems are equal; ok is
+// false for a name that counts nothing.
+func Series(name string) (stem string, number int, ok bool) {
+	extension := path.Ext(name)
+	m := numbered.FindStringSubmatch(strings.TrimSpace(strings.TrimSuffix(name, extension)))
+	if m == nil {
+		return "", 0, false
+	}
+	begin := strings.TrimRight(m[1], " ._-,")
+	if begin == "" {
+		return "", 0, false // "v3.mov" alone says nothing of what it is
+	}
+	number, _ = strconv.Atoi(m[3]) // up to four digits
+	return TwinKey(begin) + " " + strings.ToLower(m[2]) + strings.ToLower(extension), number, true
+}
+
+// Stem is what two formats of one thing have in common: the name without its
+// extension, compared without case and Unicode form.
+func Stem(name string) string { return TwinKey(strings.TrimSuffix(name, path.Ext(name))) }

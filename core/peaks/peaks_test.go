@@ -1,0 +1,73 @@
+package peaks_test
+
+import (
+	"testing"
+
+	"aftergust/core/peaks"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func TestEveryLevelHoldsTheExtremesOfTheOneBelow(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var b peaks.Builder
+		n := rapid.IntRange(1, 9000).Draw(t, "bins")
+		loudest := rapid.IntRange(0, n-1).Draw(t, "loudest")
+		for i := range n {
+			if i == loudest {
+				b.Add(-0.25, 1)
+			} else {
+				b.Add(-0.25, 0.25)
+			}
+		}
+		levels := b.Levels()
+		for i, l := range levels {
+			if l.Frames != peaks.Fine*pow(8, i) {
+				t.Fatalf("level %d has %d frames in a bin", i, l.Frames)
+			}
+			at := loudest * peaks.Fine / l.Frames
+			if l.Bins[at].High != 127 || l.Bins[at].Low != -32 {
+				t.Fatalf("level %d lost the loudest sample: %v", i, l.Bins[at])
+			}
+		}
+		if last := levels[len(levels)-1]; len(last.Bins) > 512 {
+			t.Fatalf("the coarsest level has %d bins", len(last.Bins))
+		}
+		rate, back, err := peaks.Decode(b.Encode(48000))
+		if err != nil || rate != 48000 || len(back) != len(levels) {
+			t.Fatal(rate, err)
+		}
+		for i := range back {
+			assert.Equal(t, levels[i], back[i])
+		}
+	})
+}
+
+func pow(base, n int) int {
+	out := 1
+	for range n {
+		out *= base
+	}
+	return out
+}
+
+func TestAnOverviewHasAsManyPartsAsAskedFor(t *testing.T) {
+	var b peaks.Builder
+	assert.Nil(t, b.Overview(240))
+	b.Add(-1, 0.5)
+	b.Add(0, 0)
+	overview := b.Overview(4)
+	assert.Equal(t, []int{255, 255, 0, 0}, overview)
+}
+
+func TestWhatIsNoFileOfPeaksIsRefused(t *testing.T) {
+	var b peaks.Builder
+	b.Add(-1, 1)
+	whole := b.Encode(44100)
+	for _, file := range [][]byte{nil, []byte("AGP1"), []byte("RIFFRIFFRIFF"), whole[:len(whole)-1], whole[:20]} {
+		_, _, err := peaks.Decode(file)
+		require.ErrorIs(t, err, peaks.ErrFormat)
+	}
+}

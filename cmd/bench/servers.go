@@ -232,7 +232,7 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 			item, version, bytes := studio.NewID(), studio.NewID(), studio.NewID()
 			if err := errors.Join(disk.Adopt(ctx, bytes, hole),
 				r.InsertBlob(ctx, studio.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
-				r.InsertItem(ctx, item, owner.StudioID, "frame", owner.ID),
+				r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: fmt.Sprintf("frame_%05d.exr", i), CreatedBy: owner.ID}),
 				r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: fmt.Sprintf("frame_%05d.exr", i), BlobID: bytes, Kind: "other", Mime: "image/x-exr", MediaState: "none"}),
 				r.InsertParcelItem(ctx, studio.ParcelItem{ID: studio.NewID(), ParcelID: id, ItemID: item, Position: i})); err != nil {
 				return err

@@ -31,3 +31,20 @@ func Series(name string) (stem string, number int, ok bool) {
 // Stem is what two formats of one thing have in common: the name without its
 // extension, compared without case and Unicode form.
 func Stem(name string) string { return TwinKey(strings.TrimSuffix(name, path.Ext(name))) }
+
+// Free is name, or name with the first number from 2 that is not taken, before
+// its extension: "cut.mov", "cut 2.mov".
+func Free(name string, taken func(string) (bool, error)) (string, error) {
+	extension := path.Ext(name)
+	if strings.ContainsAny(extension, " ") || len(extension) > 8 {
+		extension = "" // a dot in a sentence
+	}
+	try := name
+	for n := 2; ; n++ {
+		is, err := taken(try)
+		if err != nil || !is {
+			return try, err
+		}
+		try = strings.TrimSuffix(name, extension) + " " + strconv.Itoa(n) + extension
+	}
+}

@@ -21,13 +21,13 @@ import (
 
 // Sizes of what is made.
 const (
-	Fine     = 512  // frames in a bin of the finest level
-	step     = 8    // how much coarser the next level is
-	coarsest = 512  // a level with no more bins than this is the last
-	maxBins  = 1e7  // of the finest level, against broken lengths: 29 h at 48 kHz
-	scale    = 127  // full scale
-	head     = 12   // bytes before the levels
-	perLevel = 12   // bytes for each level
+	Fine     = 512 // frames in a bin of the finest level
+	step     = 8   // how much coarser the next level is
+	coarsest = 512 // a level with no more bins than this is the last
+	maxBins  = 1e7 // of the finest level, against broken lengths: 29 h at 48 kHz
+	scale    = 127 // full scale
+	head     = 12  // bytes before the levels
+	perLevel = 12  // bytes for each level
 	magic    = "AGP1"
 )
 

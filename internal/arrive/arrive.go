@@ -85,7 +85,8 @@ func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
 	}
 	meta := e.Upload.MetaData
 	u, err := h.service.BeginUpload(e.Context, member, studio.Arrival{
-		ParcelID: meta["package"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size, ItemID: meta["item"],
+		ParcelID: meta["package"], PlaceID: meta["place"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size, ItemID: meta["item"],
+		Picture: meta["picture"] != "", Tags: strings.Split(meta["tags"], "\n"),
 	})
 	if err != nil {
 		return handler.FileInfoChanges{}, err

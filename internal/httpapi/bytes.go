@@ -66,7 +66,7 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "private, no-cache")
 	delivery := e.Delivery(c)
 	a.deliver(w, r, content{
-		size: c.Size, etag: `"` + c.BlobID + `"`, modified: c.AddedAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
+		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.AddedAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
 		open:     func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, c.BlobID) },
 		received: a.receipts(e, func(int) studio.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []studio.Delivery { return []studio.Delivery{delivery} }),
@@ -120,24 +120,35 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(zip.Name))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	a.deliver(w, r, content{
-		size: zip.Layout.Length(), etag: zip.etag, mime: "application/zip", ticket: t,
+	c := a.zipContent(zip)
+	c.ticket = t
+	c.received = a.receipts(e, func(i int) studio.Delivery { return e.Delivery(zip.Contents[i]) })
+	c.passed = a.emptied(e, func(part coverage.Range) []studio.Delivery {
+		var out []studio.Delivery
+		for _, i := range zip.empty {
+			if at := zip.Layout.Offset(i); part.Start <= at && at < part.End {
+				out = append(out, e.Delivery(zip.Contents[i]))
+			}
+		}
+		return out
+	})
+	a.deliver(w, r, c)
+	a.Service.Recorder.Hurry()
+}
+
+// zipContent is a planned ZIP as it is delivered.
+func (a *API) zipContent(zip *plannedZip) content {
+	return content{
+		size: zip.Layout.Length(), etag: zip.etag, mime: "application/zip",
 		pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return zip.Layout.Pieces(start, end) },
 		open: func(ctx context.Context, i int) (blob.Reader, error) {
 			return a.Bytes.Open(ctx, zip.Contents[i].BlobID)
 		},
-		received: a.receipts(e, func(i int) studio.Delivery { return e.Delivery(zip.Contents[i]) }),
-		passed: a.emptied(e, func(part coverage.Range) []studio.Delivery {
-			var out []studio.Delivery
-			for _, i := range zip.empty {
-				if at := zip.Layout.Offset(i); part.Start <= at && at < part.End {
-					out = append(out, e.Delivery(zip.Contents[i]))
-				}
-			}
-			return out
-		}),
-	})
-	a.Service.Recorder.Hurry()
+	}
+}
+
+func zipTag(archive studio.Archive) string {
+	return fmt.Sprintf(`"z-%d-%08x"`, archive.Layout.Length(), archive.Layout.Checksum())
 }
 
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what}.
@@ -160,15 +171,7 @@ func (a *API) look(w http.ResponseWriter, r *http.Request) {
 // derived is look for members of the studio: GET /api/v1/versions/{version}/{what}.
 // They may also fetch the original.
 func (a *API) derived(w http.ResponseWriter, r *http.Request) {
-	m, err := member(r.Context())
-	if err != nil {
-		a.refuse(w, err)
-		return
-	}
-	v, err := a.Service.Version(r.Context(), chi.URLParam(r, "version"))
-	if err == nil && v.StudioID != m.StudioID {
-		err = &studio.Error{Kind: studio.NotFound, Code: "not_found", Say: "There is no such version."}
-	}
+	v, err := a.memberVersion(r)
 	if err != nil {
 		a.refuse(w, err)
 		return
@@ -180,7 +183,7 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) {
 	}
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
-	a.deliver(w, r, content{size: v.Size, etag: `"` + v.BlobID + `"`, mime: "application/octet-stream", pieces: oneFile,
+	a.deliver(w, r, content{size: v.Size, etag: `"` + v.ID + `"`, mime: "application/octet-stream", pieces: oneFile,
 		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, v.BlobID) }})
 }
 
@@ -199,7 +202,7 @@ func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what 
 		return
 	}
 	guarded(w)
-	w.Header().Set("Cache-Control", "private, max-age=0, must-revalidate")
+	w.Header().Set("Cache-Control", "private, no-cache")
 	a.deliver(w, r, content{
 		size: derived.Size, etag: `"` + derived.BlobID + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
 		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, derived.BlobID) },
@@ -242,7 +245,7 @@ func (c *archiveCache) get(ctx context.Context, service *studio.Service, e studi
 	if err != nil {
 		return nil, err
 	}
-	plan = &plannedZip{Archive: archive, etag: fmt.Sprintf(`"z-%d-%08x"`, archive.Layout.Length(), archive.Layout.Checksum())}
+	plan = &plannedZip{Archive: archive, etag: zipTag(archive)}
 	for i, item := range archive.Contents {
 		plan.items = append(plan.items, item.ID)
 		if item.Size == 0 {

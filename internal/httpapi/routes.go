@@ -37,12 +37,17 @@ func (a *API) routes() (http.Handler, error) {
 		r.Get("/api/v1/live", a.live)
 		r.Get("/api/v1/versions/{version}/{what}", a.derived)
 		r.Head("/api/v1/versions/{version}/{what}", a.derived)
+		for _, method := range []string{http.MethodGet, http.MethodHead} {
+			r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
+			r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
+		}
 
 		// For holders of a link: bytes and streams.
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
 			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.take)
 			r.MethodFunc(method, "/r/{link}/zip/{name}", a.archive)
 			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
+			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
 		r.Get("/api/v1/r/{link}/live", a.guestLive)
 
@@ -55,6 +60,7 @@ func (a *API) routes() (http.Handler, error) {
 				middleware.RequestSize(1<<20), noStore)
 			a.openapi = humachi.New(r, describe())
 			a.studioOperations()
+			a.gatherOperations()
 			a.guestOperations()
 		})
 	})
@@ -74,7 +80,7 @@ const apiVersion = "1"
 func describe() huma.Config {
 	config := huma.DefaultConfig("Aftergust", apiVersion)
 	config.Info.Description = "Everything that the interface does goes over this API. Members sign in or send a bearer token made by `aftergust token`; " +
-		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base + " with the metadata package, filename and folder. " +
+		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base + " with the metadata filename and either place (with folder and tags), package (with folder) or item. " +
 		"Originals lie at /r/{link}/take/{item}/{name}, all of them as one ZIP at /r/{link}/zip/{name}; both take ranges. " +
 		"/api/v1/live and /api/v1/r/{link}/live send server-sent events {package, what}."
 	config.DocsPath = "" // the page of the library fetches scripts from outside; ours is readableDocs

@@ -2,7 +2,7 @@ package httpapi
 
 import (
 	"fmt"
-	"strconv"
+	"slices"
 	"time"
 
 	"aftergust/core/access"
@@ -37,43 +37,49 @@ type ItemView struct {
 	Folder     string       `json:"folder"`
 	Size       int64        `json:"size" doc:"bytes"`
 	Weight     string       `json:"weight" doc:"size in words"`
-	Kind       string       `json:"kind" enum:"still,artwork,film,sound,document,archive,other"`
+	Kind       string       `json:"kind" enum:"still,artwork,film,sound,document,archive,other,link,swatch,sheet"`
 	Mime       string       `json:"mime"`
 	Version    string       `json:"version" doc:"id of the version that the package gives now"`
 	Number     int          `json:"number" doc:"of the version, from 1"`
-	MediaState string       `json:"media_state" enum:"waiting,working,ready,failed,none" doc:"previews: waiting, in work, made, impossible, or not foreseen"`
+	MediaState string       `json:"media_state" enum:"waiting,working,ready,failed,none,cancelled" doc:"previews: waiting, in work, made, impossible, not foreseen, or stopped"`
 	MediaError string       `json:"media_error" doc:"why no preview could be made; the original is whole"`
 	Facts      studio.Facts `json:"facts"`
 	About      string       `json:"about" doc:"facts in words, as 1 h 02 min, 1920 × 1080, 25 fps"`
 	Look       string       `json:"look" doc:"path under which poster, proxy and page-N lie"`
 	Poster     bool         `json:"poster"`
 	Proxy      bool         `json:"proxy"`
+	Small      bool         `json:"small" doc:"whether there is also a small proxy, proxy-small"`
+	Text       bool         `json:"text" doc:"whether its beginning can be read at text"`
+	Strip      bool         `json:"strip" doc:"whether there is a filmstrip, strip with strip-index"`
 	Pages      int          `json:"pages" doc:"previews of pages, page-1 to page-N"`
+	Title      string       `json:"title" doc:"differs from name for links, swatches and sheets"`
+	Data       studio.Data  `json:"data" doc:"what a link, swatch or sheet says"`
+	HTML       string       `json:"html" doc:"a sheet, safe to show"`
+	Swatch     *swatchView  `json:"swatch,omitempty"`
 }
 
 func viewItem(c studio.Content, look string) ItemView {
-	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
-		Number: c.Number, MediaState: c.MediaState, MediaError: c.MediaError, Facts: c.Facts, About: about(c), Look: look, Poster: c.Poster, Proxy: c.Proxy, Pages: c.Pages}
+	has := func(purpose string) bool { return slices.Contains(c.Made, purpose) }
+	v := ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
+		Number: c.Number, MediaState: c.MediaState, MediaError: c.MediaError, Facts: c.Facts, About: aboutFacts(c.Kind, c.Facts), Look: look, Poster: has("poster"), Proxy: has("proxy"),
+		Small: has("proxy-small"), Text: has("text"), Strip: has("strip"), Pages: c.Pages, Title: c.Title, Data: c.Data, Swatch: viewSwatch(c.Data.Colour)}
+	if c.Kind == "sheet" {
+		v.HTML = markdown(c.Data.Text)
+	}
+	return v
 }
 
-// about is the facts of an item in words.
-func about(c studio.Content) string {
-	f := c.Facts
-	out := c.Kind
+// aboutFacts is the facts of an item in words.
+func aboutFacts(kind string, f studio.Facts) string {
+	out := kind
 	if f.LengthUS > 0 {
 		out += ", " + clock(f.LengthUS)
 	}
-	if f.Width > 0 {
-		out += fmt.Sprintf(", %d × %d", f.Width, f.Height)
+	if s := shape(f); s != "" {
+		out += ", " + s
 	}
-	if line := f.Timeline(); line.Rate.Num > 0 {
-		out += ", " + line.Rate.String() + " fps"
-	}
-	if f.Width == 0 && f.SampleRate > 0 {
-		out += ", " + strconv.FormatFloat(float64(f.SampleRate)/1000, 'f', -1, 64) + " kHz"
-	}
-	if f.Pages > 0 {
-		out += fmt.Sprintf(", %d p", f.Pages)
+	if r := rate(f); r != "" {
+		out += ", " + r
 	}
 	return out
 }

@@ -10,11 +10,9 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
-	"os"
 	"time"
 
 	"aftergust/internal/blob"
-	"aftergust/internal/media"
 	"aftergust/internal/postgres"
 	"aftergust/internal/studio"
 
@@ -32,8 +30,11 @@ type Post interface {
 // New makes a River client that works all jobs. Start and stop it as River says.
 func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post, log *slog.Logger) (*river.Client[pgx.Tx], error) {
 	workers := river.NewWorkers()
-	river.AddWorker(workers, &mediaWorker{service: service, disk: disk})
-	river.AddWorker(workers, &proxyWorker{service: service, disk: disk})
+	shop := workshop{service, disk}
+	river.AddWorker(workers, &mediaWorker{workshop: shop})
+	river.AddWorker(workers, &proxyWorker{workshop: shop})
+	river.AddWorker(workers, &pictureWorker{workshop: shop})
+	river.AddWorker(workers, &remakeWorker{service: service})
 	river.AddWorker(workers, &digestWorker{service: service, disk: disk})
 	river.AddWorker(workers, &letterWorker{service: service, post: post, log: log})
 	river.AddWorker(workers, &clearWorker{service: service})
@@ -47,131 +48,12 @@ func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post
 		PeriodicJobs: []*river.PeriodicJob{
 			river.NewPeriodicJob(river.PeriodicInterval(10*time.Minute), func() (river.JobArgs, *river.InsertOpts) { return studio.ClearJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return studio.RemakeJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
 		},
 		JobTimeout: 6 * time.Hour,
 		Logger:     log,
 	})
-}
-
-// begin finds the version that a job is about and makes a folder for its work.
-func begin(ctx context.Context, service *studio.Service, disk *blob.Disk, version string) (v studio.Version, dir string, done func(), err error) {
-	if v, err = service.Version(ctx, version); err != nil {
-		return v, "", nil, err
-	}
-	dir, done, err = media.Room(disk.Work())
-	return v, dir, done, err
-}
-
-// broken records that a file cannot be read. Anything else is tried again.
-func broken(ctx context.Context, service *studio.Service, v studio.Version, err error) error {
-	if !errors.Is(err, media.ErrUnreadable) {
-		return err
-	}
-	return service.MediaDone(ctx, v, "failed", err.Error(), nil, nil)
-}
-
-type mediaWorker struct {
-	river.WorkerDefaults[studio.MediaJob]
-	service *studio.Service
-	disk    *blob.Disk
-}
-
-func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob]) error {
-	v, dir, done, err := begin(ctx, w.service, w.disk, job.Args.VersionID)
-	if err != nil {
-		return err
-	}
-	defer done()
-	facts, made, err := look(ctx, v, w.disk.Path(v.BlobID), dir)
-	if err != nil {
-		return broken(ctx, w.service, v, err)
-	}
-	derived, err := adopt(ctx, w.disk, v, made)
-	if err != nil {
-		return err
-	}
-	state := "ready"
-	if v.Kind == "film" || v.Kind == "sound" {
-		state = "working"
-	}
-	return w.service.MediaDone(ctx, v, state, "", &facts, derived, proxyNext(v)...)
-}
-
-func proxyNext(v studio.Version) []studio.Job {
-	if v.Kind == "film" || v.Kind == "sound" {
-		return []studio.Job{studio.ProxyJob{VersionID: v.ID}}
-	}
-	return nil
-}
-
-func look(ctx context.Context, v studio.Version, file, dir string) (facts studio.Facts, made []media.Made, err error) {
-	switch v.Kind {
-	case "film", "sound":
-		if facts, err = media.Probe(ctx, file); err != nil {
-			return facts, nil, err
-		}
-		if facts.Codec != "" {
-			poster, err := media.Poster(ctx, file, dir, facts)
-			if err != nil {
-				return facts, nil, err
-			}
-			made = append(made, poster)
-		}
-		if facts.SoundCodec != "" {
-			facts.Peaks, err = media.Peaks(ctx, file, facts.LengthUS)
-		}
-		return facts, made, err
-	case "still", "artwork":
-		made, _, facts.Width, facts.Height, err = media.Pictures(ctx, file, dir, v.Mime)
-		return facts, made, err
-	case "document":
-		if v.Mime == "application/pdf" {
-			made, facts.Pages, _, _, err = media.Pictures(ctx, file, dir, v.Mime)
-		}
-		return facts, made, err
-	default:
-		return facts, nil, nil
-	}
-}
-
-func adopt(ctx context.Context, disk *blob.Disk, v studio.Version, made []media.Made) ([]studio.Derived, error) {
-	var out []studio.Derived
-	for _, m := range made {
-		info, err := os.Stat(m.File)
-		if err != nil {
-			return nil, err
-		}
-		r := studio.Derived{ID: studio.NewID(), VersionID: v.ID, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
-			BlobID: studio.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
-		if err := disk.Adopt(ctx, r.BlobID, m.File); err != nil {
-			return nil, err
-		}
-		out = append(out, r)
-	}
-	return out, nil
-}
-
-type proxyWorker struct {
-	river.WorkerDefaults[studio.ProxyJob]
-	service *studio.Service
-	disk    *blob.Disk
-}
-
-func (w *proxyWorker) Work(ctx context.Context, job *river.Job[studio.ProxyJob]) error {
-	v, dir, done, err := begin(ctx, w.service, w.disk, job.Args.VersionID)
-	if err != nil {
-		return err
-	}
-	defer done()
-	made, err := media.Proxy(ctx, w.disk.Path(v.BlobID), dir, v.Facts)
-	if err != nil {
-		return broken(ctx, w.service, v, err)
-	}
-	derived, err := adopt(ctx, w.disk, v, []media.Made{made})
-	if err != nil {
-		return err
-	}
-	return w.service.MediaDone(ctx, v, "ready", "", nil, derived)
 }
 
 type digestWorker struct {

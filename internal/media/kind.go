@@ -12,12 +12,15 @@ import (
 // document, archive or other, with its media type. name only decides where
 // content cannot: a plain text with a subtitle's ending stays a document.
 func Kind(r io.Reader, name string) (kind, mime string) {
-	found, err := mimetype.DetectReader(r)
+	head := make([]byte, 8<<10)
+	n, err := readFull(r, head)
 	if err != nil {
 		return "other", "application/octet-stream"
 	}
-	mime, _, _ = strings.Cut(found.String(), ";")
+	mime, _, _ = strings.Cut(mimetype.Detect(head[:n]).String(), ";")
 	switch {
+	case fonts[string(head[:min(n, 4)])] != "" && !strings.HasPrefix(mime, "image/"):
+		return "other", fonts[string(head[:4])]
 	case mime == "application/octet-stream" && rawSound[strings.ToLower(path.Ext(name))]:
 		return "sound", mime
 	case mime == "image/vnd.adobe.photoshop", mime == "image/svg+xml", mime == "application/postscript":
@@ -46,3 +49,6 @@ var archives = map[string]bool{
 	"application/zip": true, "application/x-7z-compressed": true, "application/x-tar": true, "application/gzip": true,
 	"application/x-rar-compressed": true, "application/zstd": true, "application/x-xz": true, "application/x-bzip2": true,
 }
+
+// First bytes of fonts (OpenType 1.9, WOFF, WOFF2).
+var fonts = map[string]string{"\x00\x01\x00\x00": "font/ttf", "true": "font/ttf", "OTTO": "font/otf", "ttcf": "font/collection", "wOFF": "font/woff", "wOF2": "font/woff2"}

@@ -73,7 +73,7 @@ func TestTheProxyHasTheSameFramesAtTheSameTimes(t *testing.T) {
 		file := film(t, rate, "00:00:00:00", 77)
 		facts, err := Probe(t.Context(), file)
 		require.NoError(t, err)
-		proxy, err := Proxy(t.Context(), file, t.TempDir(), facts)
+		proxy, err := Proxy(t.Context(), file, t.TempDir(), facts, nil)
 		require.NoError(t, err)
 		assert.Equal(t, "video/mp4", proxy.Mime)
 		times := func(f string) []string {
@@ -108,9 +108,11 @@ func TestPeaksOfKnownTones(t *testing.T) {
 		facts, err := Probe(t.Context(), file)
 		require.NoError(t, err)
 		assert.EqualValues(t, 3_000_000, facts.LengthUS)
-		peaks, err := Peaks(t.Context(), file, facts.LengthUS)
+		assert.Equal(t, 24, facts.BitDepth)
+		_, err = Listen(t.Context(), file, t.TempDir(), &facts)
 		require.NoError(t, err)
-		require.Len(t, peaks, PeakCount)
+		require.Len(t, facts.Peaks, PeakCount)
+		assert.InDelta(t, 20*math.Log10(volume), facts.PeakDBTP, 0.11, "the true peak of a tone is its amplitude")
 		stat, err := exec.Command("sox", file, "-n", "stat").CombinedOutput()
 		require.NoError(t, err)
 		loudest := 0.0
@@ -120,7 +122,7 @@ func TestPeaksOfKnownTones(t *testing.T) {
 				require.NoError(t, err)
 			}
 		}
-		for _, p := range peaks[2 : PeakCount-2] { // resampling rings at the very ends
+		for _, p := range facts.Peaks[2 : PeakCount-2] {
 			assert.InDelta(t, loudest*255, float64(p), math.Max(4, loudest*255*0.04))
 		}
 	}
@@ -139,10 +141,9 @@ func TestPicturesArePreviewedWhateverTheirFormat(t *testing.T) {
 		kind, mime := Kind(f, "renamed.txt")
 		require.NoError(t, f.Close())
 		assert.Equal(t, "still", kind, "the content decides, not the ending")
-		made, pages, width, height, err := Pictures(t.Context(), file, t.TempDir(), mime)
+		facts, made, err := Still(t.Context(), file, t.TempDir(), mime)
 		require.NoError(t, err, name)
-		assert.Zero(t, pages)
-		assert.Equal(t, []int{2400, 1200}, []int{width, height})
+		assert.Equal(t, []int{2400, 1200, 8}, []int{facts.Width, facts.Height, facts.BitDepth})
 		require.Len(t, made, 2)
 		assert.Equal(t, []int{720, 360}, []int{made[0].Width, made[0].Height})
 		assert.Equal(t, []int{1800, 900}, []int{made[1].Width, made[1].Height})
@@ -162,7 +163,7 @@ func TestWhatIsBrokenIsSaidToBe(t *testing.T) {
 		_, err := Probe(t.Context(), file)
 		require.ErrorIs(t, err, ErrUnreadable, name)
 		assert.NotContains(t, err.Error(), dir, "no path of this machine is told")
-		_, _, _, _, err = Pictures(t.Context(), file, t.TempDir(), "image/jpeg")
+		_, _, err = Still(t.Context(), file, t.TempDir(), "image/jpeg")
 		assert.ErrorIs(t, err, ErrUnreadable, name)
 	}
 }

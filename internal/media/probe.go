@@ -4,8 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"io"
 	"math/big"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -33,6 +33,11 @@ type probed struct {
 		Duration    string            `json:"duration"`
 		SampleRate  string            `json:"sample_rate"`
 		Channels    int               `json:"channels"`
+		Bits        int               `json:"bits_per_sample"`
+		RawBits     string            `json:"bits_per_raw_sample"`
+		Pixels      string            `json:"pix_fmt"`
+		ColourSpace string            `json:"color_space"`
+		Primaries   string            `json:"color_primaries"`
 		Tags        map[string]string `json:"tags"`
 		Disposition struct {
 			Picture int `json:"attached_pic"`
@@ -43,6 +48,7 @@ type probed struct {
 	} `json:"streams"`
 	Format struct {
 		Duration string            `json:"duration"`
+		BitRate  string            `json:"bit_rate"`
 		Tags     map[string]string `json:"tags"`
 	} `json:"format"`
 }
@@ -51,7 +57,7 @@ type probed struct {
 func Probe(ctx context.Context, file string) (studio.Facts, error) {
 	args := append([]string{"-v", "error"}, readSafely...)
 	args = append(args, "-show_streams", "-show_format", "-count_packets", "-of", "json", file)
-	out, err := run(ctx, 10*time.Minute, nil, "ffprobe", args...)
+	out, err := run(ctx, task{limit: 10 * time.Minute}, "ffprobe", args...)
 	if err != nil {
 		return studio.Facts{}, err
 	}
@@ -59,7 +65,7 @@ func Probe(ctx context.Context, file string) (studio.Facts, error) {
 	if err := json.Unmarshal(out, &p); err != nil {
 		return studio.Facts{}, fmt.Errorf("ffprobe's answer: %w", err)
 	}
-	facts := studio.Facts{LengthUS: micros(p.Format.Duration)}
+	facts := studio.Facts{LengthUS: micros(p.Format.Duration), BitRate: number(p.Format.BitRate)}
 	label := p.Format.Tags["timecode"]
 	for _, s := range p.Streams {
 		if tc := s.Tags["timecode"]; tc != "" {
@@ -68,6 +74,7 @@ func Probe(ctx context.Context, file string) (studio.Facts, error) {
 		switch {
 		case s.Type == "video" && s.Disposition.Picture == 0 && facts.Codec == "":
 			facts.Codec, facts.Width, facts.Height = s.Codec, s.Width, s.Height
+			facts.Colour = colour(s.Pixels, s.Primaries, s.ColourSpace)
 			for _, side := range s.SideData {
 				if int(side.Rotation)%180 != 0 {
 					facts.Width, facts.Height = s.Height, s.Width
@@ -90,6 +97,9 @@ func Probe(ctx context.Context, file string) (studio.Facts, error) {
 			}
 		case s.Type == "audio" && facts.SoundCodec == "":
 			facts.SoundCodec, facts.Channels, facts.SampleRate = s.Codec, s.Channels, int(number(s.SampleRate))
+			if facts.BitDepth = s.Bits; facts.BitDepth == 0 {
+				facts.BitDepth = int(number(s.RawBits))
+			}
 		}
 	}
 	if facts.Codec == "" && facts.SoundCodec == "" {
@@ -135,40 +145,13 @@ func number(s string) int64 {
 	return n
 }
 
-// PeakCount is how many peaks a sound is drawn with.
-const PeakCount = 240
-
-// Peaks is the loudest sample of each of PeakCount equal parts of a sound of the
-// given length, 0 to 255.
-func Peaks(ctx context.Context, file string, lengthUS int64) ([]int, error) {
-	const rate = 8000
-	p := &peaks{out: make([]int, PeakCount), total: max(1, lengthUS*rate/1_000_000)}
-	args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
-	args = append(args, "-i", file, "-map", "0:a:0", "-ac", "1", "-ar", strconv.Itoa(rate), "-f", "s16le", "-")
-	_, err := run(ctx, time.Hour, p, "ffmpeg", args...)
-	return p.out, err
-}
-
-type peaks struct {
-	out   []int
-	total int64 // samples
-	at    int64
-	half  []byte // the first byte of a sample whose second comes next time
-}
-
-func (p *peaks) Write(b []byte) (int, error) {
-	n := len(b)
-	if len(p.half) > 0 {
-		b = append(p.half, b...)
+// colour words how a film's colours are coded: "yuv420p bt709".
+func colour(parts ...string) string {
+	var known []string
+	for _, p := range parts {
+		if p != "" && p != "unknown" && !slices.Contains(known, p) {
+			known = append(known, p)
+		}
 	}
-	for ; len(b) >= 2; b = b[2:] {
-		sample := int(int16(uint16(b[0]) | uint16(b[1])<<8))
-		bucket := min(p.at*int64(len(p.out))/p.total, int64(len(p.out)-1))
-		p.out[bucket] = max(p.out[bucket], min(max(sample, -sample), 32767)>>7)
-		p.at++
-	}
-	p.half = append([]byte(nil), b...)
-	return n, nil
+	return strings.Join(known, " ")
 }
-
-var _ io.Writer = (*peaks)(nil)

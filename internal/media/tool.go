@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
@@ -30,31 +31,52 @@ const (
 	niceness  = 10      // downloads come first
 )
 
-// run starts a tool and waits for it. Its standard output goes to out where
-// that is not nil, else it is returned.
-func run(ctx context.Context, limit time.Duration, out io.Writer, name string, args ...string) ([]byte, error) {
-	ctx, cancel := context.WithTimeout(ctx, limit)
+// A task is how a tool is run. Only limit is required.
+type task struct {
+	limit time.Duration
+	dir   string    // folder in which it works; its temporary files lie there
+	out   io.Writer // takes its standard output, which is returned otherwise
+	pipe  bool      // out is read from a large pipe, for decoded sound
+}
+
+// run starts a tool and waits for it.
+func run(ctx context.Context, t task, name string, args ...string) ([]byte, error) {
+	ctx, cancel := context.WithTimeout(ctx, t.limit)
 	defer cancel()
 	cmd := exec.CommandContext(ctx, name, args...)
+	if cmd.Dir = t.dir; t.dir == "" {
+		cmd.Dir = os.TempDir()
+	}
+	cmd.Env = append(os.Environ(), "TMPDIR="+cmd.Dir, "VIPS_CONCURRENCY=2")
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	cmd.WaitDelay = 5 * time.Second
 	kept, complaint := &bounded{limit: maxOutput}, &bounded{limit: 16 << 10}
 	cmd.Stdout, cmd.Stderr = io.Writer(kept), complaint
-	if out != nil {
-		cmd.Stdout = out
+	if t.out != nil {
+		cmd.Stdout = t.out
+	}
+	drained := func() error { return nil }
+	if t.pipe {
+		var err error
+		if drained, err = drain(cmd, t.out); err != nil {
+			return nil, err
+		}
 	}
 	if err := cmd.Start(); err != nil {
 		return nil, fmt.Errorf("start %s: %w", name, err)
 	}
+	if t.pipe {
+		_ = cmd.Stdout.(*os.File).Close() // the child has its own
+	}
 	bound := unix.Rlimit{Cur: maxMemory, Max: maxMemory}
 	_ = unix.Prlimit(cmd.Process.Pid, unix.RLIMIT_AS, &bound, nil)           // a child that has ended already needs no bound
 	_ = syscall.Setpriority(syscall.PRIO_PROCESS, cmd.Process.Pid, niceness) // likewise
-	err := cmd.Wait()
+	err := errors.Join(drained(), cmd.Wait())
 	var exit *exec.ExitError
 	switch {
 	case ctx.Err() == context.DeadlineExceeded:
-		return nil, fmt.Errorf("%s took longer than %s: %w", name, limit, ErrUnreadable)
+		return nil, fmt.Errorf("%s took longer than %s: %w", name, t.limit, ErrUnreadable)
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	case errors.As(err, &exit):
@@ -63,6 +85,25 @@ func run(ctx context.Context, limit time.Duration, out io.Writer, name string, a
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	return kept.Bytes(), nil
+}
+
+// drain gives the command a pipe of a mebibyte, large enough that decoding and
+// reading go on side by side, and reads it into out. The returned function waits
+// until everything is read.
+func drain(cmd *exec.Cmd, out io.Writer) (func() error, error) {
+	r, w, err := os.Pipe()
+	if err != nil {
+		return nil, err
+	}
+	_, _ = unix.FcntlInt(w.Fd(), unix.F_SETPIPE_SZ, 1<<20) // a smaller one is only slower
+	cmd.Stdout = w
+	done := make(chan error, 1)
+	go func() {
+		_, err := io.CopyBuffer(struct{ io.Writer }{out}, struct{ io.Reader }{r}, make([]byte, 1<<20))
+		_ = r.Close() // a child that still writes gets a broken pipe
+		done <- err
+	}()
+	return func() error { return <-done }, nil
 }
 
 // bounded keeps the first limit bytes and swallows the rest.

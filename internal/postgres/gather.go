@@ -2,6 +2,7 @@ package postgres
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"aftergust/internal/studio"
@@ -9,74 +10,20 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-const selectUpload = `
-	select id, studio_id, member_id, coalesce(parcel_id, '') as parcel_id, name, folder, size, position, state, problem, coalesce(item_id, '') as item_id, created_at
-	from upload `
-
-func (q *queries) InsertUpload(ctx context.Context, u studio.Upload) error {
-	_, err := q.db.Exec(ctx, `
-		insert into upload (id, studio_id, member_id, parcel_id, name, folder, size, state, item_id, position)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, 1 + greatest(
-			(select coalesce(max(position), 0) from upload where parcel_id = $4), (select coalesce(max(position), 0) from parcel_item where parcel_id = $4)))`,
-		u.ID, u.StudioID, u.MemberID, optional(u.ParcelID), u.Name, u.Folder, u.Size, u.State, optional(u.ItemID))
-	return err
-}
-
-func (q *queries) UploadByID(ctx context.Context, id string) (studio.Upload, bool, error) {
-	rows, err := q.db.Query(ctx, selectUpload+"where id = $1", id)
-	return one(rows, err, pgx.RowToStructByName[studio.Upload])
-}
-
-func (q *queries) LockUpload(ctx context.Context, id string) (studio.Upload, error) {
-	rows, err := q.db.Query(ctx, selectUpload+"where id = $1 for update", id)
-	if err != nil {
-		return studio.Upload{}, err
-	}
-	return pgx.CollectExactlyOneRow(rows, pgx.RowToStructByName[studio.Upload])
-}
-
-func (q *queries) SetUpload(ctx context.Context, id, state, problem, item string) error {
-	_, err := q.db.Exec(ctx, `update upload set state = $2, problem = $3, item_id = coalesce($4, item_id), touched_at = now() where id = $1`,
-		id, state, problem, optional(item))
-	return err
-}
-
-func (q *queries) uploads(ctx context.Context, where string, args ...any) ([]studio.Upload, error) {
-	rows, err := q.db.Query(ctx, selectUpload+where, args...)
-	if err != nil {
-		return nil, err
-	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Upload])
-}
-
-func (q *queries) UploadsOf(ctx context.Context, parcel string) ([]studio.Upload, error) {
-	return q.uploads(ctx, "where parcel_id = $1 and state = 'arriving' order by created_at, id", parcel)
-}
-
-func (q *queries) UploadsArriving(ctx context.Context) ([]studio.Upload, error) {
-	return q.uploads(ctx, "where state = 'arriving' order by created_at, id")
-}
-
 func (q *queries) InsertBlob(ctx context.Context, b studio.Blob) error {
 	_, err := q.db.Exec(ctx, "insert into blob (id, studio_id, size, crc32, xxh3) values ($1, $2, $3, $4, $5)",
 		b.ID, b.StudioID, b.Size, int64(b.CRC32), b.XXH3)
 	return err
 }
 
-func (q *queries) InsertItem(ctx context.Context, id, studioID, name, member string) error {
-	_, err := q.db.Exec(ctx, "insert into item (id, studio_id, kind, name, created_by) values ($1, $2, 'file', $3, $4)", id, studioID, name, member)
-	return err
-}
-
 func (q *queries) InsertVersion(ctx context.Context, v studio.Version) error {
 	_, err := q.db.Exec(ctx, `
-		insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		v.ID, v.ItemID, v.Number, v.FileName, v.BlobID, v.Kind, v.Mime, v.MediaState)
+		insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, data, added_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+		v.ID, v.ItemID, v.Number, v.FileName, v.BlobID, v.Kind, v.Mime, v.MediaState, v.Data, optional(v.AddedBy))
 	if err != nil {
 		return err
 	}
-	_, err = q.db.Exec(ctx, "update item set current_version_id = $2 where id = $1", v.ItemID, v.ID)
-	return err
+	return q.SetCurrent(ctx, v.ItemID, v.ID)
 }
 
 func (q *queries) NextVersionNumber(ctx context.Context, item string) (n int, err error) {
@@ -86,16 +33,66 @@ func (q *queries) NextVersionNumber(ctx context.Context, item string) (n int, er
 	return n, err
 }
 
+const selectVersion = `
+	select v.id, v.item_id, i.studio_id, v.number, v.file_name, v.blob_id, b.size, v.kind, v.mime, v.media_state, v.media_error, v.media_share::float8,
+	       v.facts, v.data, v.body, v.label, coalesce(v.added_by, '') as added_by, coalesce(m.name, '') as adder, v.created_at, v.deleted_at,
+	       coalesce(b.crc32, 0)::bigint as crc32, b.sha256, made.made, made.pages
+	from version v join item i on i.id = v.item_id join blob b on b.id = v.blob_id left join member m on m.id = v.added_by ` + madeOf
+
+// madeOf is what was made from the version v.
+const madeOf = `
+	cross join lateral (
+		select coalesce(array_agg(distinct d.purpose), '{}') as made, count(*) filter (where d.purpose = 'page')::int as pages
+		from derived d where d.version_id = v.id) made `
+
 func (q *queries) VersionByID(ctx context.Context, id string) (studio.Version, bool, error) {
-	rows, err := q.db.Query(ctx, `
-		select v.id, v.item_id, i.studio_id, v.number, v.file_name, v.blob_id, b.size, v.kind, v.mime, v.media_state, v.media_error, v.facts
-		from version v join item i on i.id = v.item_id join blob b on b.id = v.blob_id where v.id = $1`, id)
+	rows, err := q.db.Query(ctx, selectVersion+"where v.id = $1", id)
 	return one(rows, err, pgx.RowToStructByName[studio.Version])
 }
 
-func (q *queries) SetMedia(ctx context.Context, version, state, problem string, facts *studio.Facts) error {
-	_, err := q.db.Exec(ctx, `update version set media_state = $2, media_error = $3, facts = coalesce($4, facts) where id = $1`,
-		version, state, problem, facts)
+func (q *queries) SetMedia(ctx context.Context, version string, o studio.Outcome) error {
+	// What was stopped by hand stays stopped, whatever a job that was still running says.
+	_, err := q.db.Exec(ctx, `
+		update version set media_state = $2, media_error = $3, facts = coalesce($4, facts), body = coalesce($5, body), media_recipe = greatest(media_recipe, $6),
+		       media_share = case when $2 in ('working', 'waiting') then 0 else 1 end
+		where id = $1 and (media_state <> 'cancelled' or $2 = 'waiting')`,
+		version, o.State, o.Problem, o.Facts, o.Body, o.Recipe)
+	return err
+}
+
+func (q *queries) SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error) {
+	tag, err := q.db.Exec(ctx, "update version set media_share = $2 where id = $1 and media_state <> 'cancelled'", version, share)
+	return tag.RowsAffected() == 1, err
+}
+
+func (q *queries) VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) ([]string, error) {
+	// Marked at once, so that the next look does not find them again.
+	rows, err := q.db.Query(ctx, `
+		update version set media_recipe = $1 where id in (
+			select id from version where media_state = 'ready' and media_recipe < $1 and deleted_at is null and kind not in ('link', 'swatch') limit $2 for update skip locked)
+		returning id`, recipe, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[string])
+}
+
+func (q *queries) ShareBlob(ctx context.Context, id string) error {
+	// The older blob is locked, so that it is not marked for clearing meanwhile.
+	var older string
+	err := q.db.QueryRow(ctx, `
+		select o.id from blob n join blob o on o.studio_id = n.studio_id and o.sha256 = n.sha256 and o.size = n.size
+		where n.id = $1 and o.id < n.id and o.marked_at is null and o.deleted_at is null order by o.id limit 1 for update of o`, id).Scan(&older)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	// Plans of ZIPs that name the newer blob are made anew.
+	_, err = q.db.Exec(ctx, `
+		with turned as (update version set blob_id = $2 where blob_id = $1 returning item_id)
+		update parcel set contents_rev = contents_rev + 1 where id in (select parcel_id from parcel_item where item_id in (select item_id from turned))`, id, older)
 	return err
 }
 
@@ -121,8 +118,8 @@ func (q *queries) SetSHA256(ctx context.Context, blob string, sum []byte) error 
 	return err
 }
 
-func (q *queries) ParcelsWithVersion(ctx context.Context, version string) ([]string, error) {
-	rows, err := q.db.Query(ctx, `select pi.parcel_id from parcel_item pi join version v on v.item_id = pi.item_id where v.id = $1`, version)
+func (q *queries) ParcelsWithItem(ctx context.Context, item string) ([]string, error) {
+	rows, err := q.db.Query(ctx, `select pi.parcel_id from parcel_item pi join parcel p on p.id = pi.parcel_id where pi.item_id = $1 and p.cleared_at is null and p.discarded_at is null`, item)
 	if err != nil {
 		return nil, err
 	}
@@ -137,15 +134,19 @@ func (q *queries) Usage(ctx context.Context, studioID string) (used, quota int64
 	return used, quota, err
 }
 
+// needed is true of a version v of an item i: it lies in a place, or has been in
+// the bin for less than thirty days, or a package that is not cleared gives it.
+const needed = `
+	((v.deleted_at is null or v.deleted_at > now() - interval '30 days') and (
+		(i.place_id is not null and not exists (select from bin where bin.id = i.bin_id and bin.at <= now() - interval '30 days'))
+		or exists (
+			select from parcel_item pi join parcel p on p.id = pi.parcel_id
+			where pi.item_id = i.id and p.cleared_at is null and p.discarded_at is null)))`
+
 // referred is true of a blob b that something still needs.
 const referred = `(
-	exists (
-		select from version v join item i on i.id = v.item_id
-		where (v.blob_id = b.id or exists (select from derived r where r.version_id = v.id and r.blob_id = b.id))
-		and i.deleted_at is null
-		and (i.project_id is not null or exists (
-			select from parcel_item pi join parcel p on p.id = pi.parcel_id
-			where pi.item_id = i.id and p.cleared_at is null and p.discarded_at is null)))
+	exists (select from version v join item i on i.id = v.item_id where v.blob_id = b.id and ` + needed + `)
+	or exists (select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where d.blob_id = b.id and ` + needed + `)
 )`
 
 func (q *queries) MarkUnreferenced(ctx context.Context, before time.Time) error {

@@ -100,16 +100,15 @@ func (q *queries) WithdrawParcelItem(ctx context.Context, id string, at *time.Ti
 
 const selectContent = `
 	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, pi.pinned_version_id is not null as pinned,
-	       v.id as version_id, v.number, v.file_name, v.kind, v.mime, v.media_state, v.media_error, v.facts, b.id as blob_id, b.size,
+	       v.id as version_id, v.number, case when i.kind = 'file' and v.id = i.current_version_id then i.name else v.file_name end as file_name,
+	       i.name as title, v.data, v.kind, v.mime, v.media_state, v.media_error, v.facts, b.id as blob_id, b.size,
 	       coalesce(b.crc32, 0)::bigint as crc32, v.created_at as added_at,
-	       exists (select from derived r where r.version_id = v.id and r.purpose = 'poster') as poster,
-	       exists (select from derived r where r.version_id = v.id and r.purpose = 'proxy') as proxy,
-	       (select count(*) from derived r where r.version_id = v.id and r.purpose = 'page')::int as pages,
+	       made.made, made.pages,
 	       case when v.number = 1 then '{}' else
 	           array(select o.id from version o where o.item_id = v.item_id and o.number < v.number order by o.number) end as older
 	from parcel_item pi join item i on i.id = pi.item_id
 	join version v on v.id = coalesce(pi.pinned_version_id, i.current_version_id)
-	join blob b on b.id = v.blob_id `
+	join blob b on b.id = v.blob_id ` + madeOf
 
 func (q *queries) contents(ctx context.Context, where string, arg any) ([]studio.Content, error) {
 	rows, err := q.db.Query(ctx, selectContent+where, arg)

@@ -139,10 +139,11 @@ const QueueMedia = "media"
 const letterAttempts = 450
 
 var jobOptions = map[string]river.InsertOpts{
-	studio.MediaJob{}.Kind():  {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
-	studio.ProxyJob{}.Kind():  {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
-	studio.DigestJob{}.Kind(): {Queue: QueueMedia, Priority: 4, MaxAttempts: 10},
-	studio.LetterJob{}.Kind(): {MaxAttempts: letterAttempts},
+	studio.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	studio.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
+	studio.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	studio.DigestJob{}.Kind():  {Queue: QueueMedia, Priority: 4, MaxAttempts: 10},
+	studio.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
 }
 
 const channel = "aftergust"

@@ -70,7 +70,7 @@ func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, ve
 			r.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"), r.CreateMember(ctx, owner),
 			r.InsertParcel(ctx, studio.Parcel{ID: parcel, StudioID: owner.StudioID, Title: "Lifeboat", Door: "open", CreatedBy: owner.ID, CreatedAt: time.Now()}),
 			r.InsertBlob(ctx, studio.Blob{ID: blob, StudioID: owner.StudioID, Size: size}),
-			r.InsertItem(ctx, item, owner.StudioID, "a.mov", owner.ID),
+			r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: "a.mov", CreatedBy: owner.ID}),
 			r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: "a.mov", BlobID: blob, Kind: "film", Mime: "video/mp4", MediaState: "none"}),
 			r.InsertParcelItem(ctx, studio.ParcelItem{ID: studio.NewID(), ParcelID: parcel, ItemID: item}),
 		} {

@@ -2,16 +2,10 @@ package studio
 
 import (
 	"context"
-	"encoding/hex"
-	"fmt"
-	"path"
-	"slices"
-	"strings"
+	"errors"
 	"time"
 
-	"aftergust/core/naming"
 	"aftergust/core/timecode"
-	"aftergust/core/transfer"
 )
 
 // Facts are what is known of a version's content, from reading it.
@@ -30,6 +24,17 @@ type Facts struct {
 	SoundCodec string            `json:"sound_codec,omitempty"`
 	SampleRate int               `json:"sample_rate,omitempty" doc:"hertz"`
 	Channels   int               `json:"channels,omitempty"`
+	BitDepth   int               `json:"bit_depth,omitempty" doc:"bits of a sample of sound, or of one channel of a picture"`
+	BitRate    int64             `json:"bit_rate,omitempty" doc:"bits a second, of everything in the file"`
+	Colour     string            `json:"colour,omitempty" doc:"colour space, as the file says"`
+	Measured   bool              `json:"measured,omitempty" doc:"whether loudness and true peak are known"`
+	LUFS       float64           `json:"lufs,omitempty" doc:"integrated loudness, EBU R 128; -70 for silence"`
+	PeakDBTP   float64           `json:"peak_dbtp,omitempty" doc:"true peak, ITU-R BS.1770; -144 for silence"`
+	Layers     bool              `json:"layers,omitempty" doc:"whether the preview is a flattened picture of layers"`
+	Family     string            `json:"family,omitempty" doc:"of a font, with its style"`
+	Entries    int               `json:"entries,omitempty" doc:"files in an archive"`
+	Unpacked   int64             `json:"unpacked,omitempty" doc:"bytes of an archive's files when unpacked"`
+	Locked     bool              `json:"locked,omitempty" doc:"whether an archive holds entries that need a password"`
 	Pages      int               `json:"pages,omitempty"`
 	Peaks      []int             `json:"peaks,omitempty" doc:"loudest sample of each of up to 240 equal parts, 0 to 255"`
 }
@@ -56,8 +61,34 @@ type Version struct {
 	Mime       string
 	MediaState string
 	MediaError string
+	MediaShare float64 // how much of the media work is done, 0 to 1
 	Facts      Facts
+	Data       Data
+	Body       string // text by which it is found
+	Label      string
+	AddedBy    string // id of the member
+	Adder      string // name of the member
+	CreatedAt  time.Time
+	DeletedAt  *time.Time
+	CRC32      uint32
+	SHA256     []byte
+	Made       []string // purposes of what was made from it
+	Pages      int      // previews of pages that are made
 }
+
+// An Outcome is what media work came to. Facts and Body stay as they are where nil.
+type Outcome struct {
+	State   string // working, ready, failed, cancelled, waiting
+	Problem string
+	Facts   *Facts
+	Body    *string
+	Recipe  int
+	Made    []Derived
+	Next    []Job
+}
+
+// hasMedia reports whether previews are made of a kind of file.
+func hasMedia(kind string) bool { return kind != "link" && kind != "swatch" }
 
 // A Blob is a file's bytes.
 type Blob struct {
@@ -72,7 +103,7 @@ type Blob struct {
 type Derived struct {
 	ID        string
 	VersionID string
-	Purpose   string // poster, proxy, page
+	Purpose   string // poster, proxy, proxy-small, page, strip, strip-index, peaks, text
 	Page      int
 	Recipe    int
 	BlobID    string
@@ -82,247 +113,23 @@ type Derived struct {
 	Size      int64
 }
 
-// An Upload is a file on its way in.
-type Upload struct {
-	ID        string    `json:"id"`
-	StudioID  string    `json:"-"`
-	MemberID  string    `json:"-"`
-	ParcelID  string    `json:"package_id"`
-	Name      string    `json:"name"`
-	Folder    string    `json:"folder"`
-	Size      int64     `json:"size" doc:"bytes"`
-	Position  int       `json:"-"`
-	State     string    `json:"state" enum:"arriving,arrived,failed,cancelled"`
-	Problem   string    `json:"problem"`
-	ItemID    string    `json:"item_id"`
-	CreatedAt time.Time `json:"created_at"`
-}
-
 type gatherRecords interface {
-	InsertUpload(ctx context.Context, u Upload) error
-	UploadByID(ctx context.Context, id string) (Upload, bool, error)
-	LockUpload(ctx context.Context, id string) (Upload, error)
-	SetUpload(ctx context.Context, id, state, problem, item string) error
-	UploadsOf(ctx context.Context, parcel string) ([]Upload, error)
-	UploadsArriving(ctx context.Context) ([]Upload, error)
 	InsertBlob(ctx context.Context, b Blob) error
-	InsertItem(ctx context.Context, id, studio, name, member string) error
 	InsertVersion(ctx context.Context, v Version) error
 	VersionByID(ctx context.Context, id string) (Version, bool, error)
 	NextVersionNumber(ctx context.Context, item string) (int, error)
-	SetMedia(ctx context.Context, version, state, problem string, facts *Facts) error
+	SetMedia(ctx context.Context, version string, o Outcome) error
+	SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error)
+	VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) ([]string, error)
+	ShareBlob(ctx context.Context, blob string) error
 	PutDerived(ctx context.Context, r Derived) error
 	DerivedOf(ctx context.Context, version, purpose string, page int) (Derived, bool, error)
 	SetSHA256(ctx context.Context, blob string, sum []byte) error
-	ParcelsWithVersion(ctx context.Context, version string) ([]string, error)
+	ParcelsWithItem(ctx context.Context, item string) ([]string, error)
 	Usage(ctx context.Context, studio string) (used, quota int64, err error)
 	MarkUnreferenced(ctx context.Context, before time.Time) error
 	MarkedBlobs(ctx context.Context, before time.Time, limit int) ([]string, error)
 	BlobDeleted(ctx context.Context, id string) error
-}
-
-// MaxFile is the largest single file, in bytes: 1 TiB, above the 300 GB that the work brings.
-const MaxFile int64 = 1 << 40
-
-// An Arrival is a file that somebody wants to upload.
-type Arrival struct {
-	ParcelID string
-	Name     string // as the file system has it
-	Folder   string // slash-separated, empty at the top
-	Size     int64
-	ItemID   string // set where it is a new version of an item
-}
-
-// BeginUpload checks an arrival and returns it as it will be recorded. Nothing
-// is written yet: tus names the upload first.
-func (s *Service) BeginUpload(ctx context.Context, m Member, a Arrival) (Upload, error) {
-	if a.Size < 0 || a.Size > MaxFile {
-		return Upload{}, &Error{Kind: TooLarge, Code: "too_large", Say: "One file may have up to 1.1 TB. Split it, then upload the parts."}
-	}
-	parcel, err := s.parcelOf(ctx, m, a.ParcelID)
-	if err != nil {
-		return Upload{}, err
-	}
-	if parcel.State(s.now()) == stateCleared {
-		return Upload{}, conflict("cleared", "This package is cleared. Make a new one for these files.")
-	}
-	if a.ItemID != "" {
-		contents, err := s.records.Contents(ctx, parcel.ID)
-		if err != nil {
-			return Upload{}, err
-		}
-		if !slices.ContainsFunc(contents, func(c Content) bool { return c.ItemID == a.ItemID }) {
-			return Upload{}, notFound("item in this package")
-		}
-	}
-	used, quota, err := s.records.Usage(ctx, m.StudioID)
-	if err != nil {
-		return Upload{}, err
-	}
-	free, err := s.bytes.Free()
-	if err != nil {
-		return Upload{}, err
-	}
-	if used+a.Size > quota || a.Size > free {
-		return Upload{}, &Error{Kind: Full, Code: "no_space", Say: fmt.Sprintf(
-			"There is no room for %s: it needs %s, and %s are free. Nothing was uploaded. Clear a package that has ended, then try again.",
-			naming.Display(a.Name), transfer.Size(a.Size), transfer.Size(max(0, min(quota-used, free))))}
-	}
-	folder := ""
-	if strings.Trim(a.Folder, "/ ") != "" {
-		folder = naming.PortablePath(a.Folder)
-	}
-	name := naming.Display(path.Base(strings.ReplaceAll(a.Name, `\`, "/")))
-	return Upload{StudioID: m.StudioID, MemberID: m.ID, ParcelID: a.ParcelID, Name: clip(name, 200), Folder: folder, Size: a.Size, ItemID: a.ItemID}, nil
-}
-
-// UploadBegun records an upload that tus has accepted.
-func (s *Service) UploadBegun(ctx context.Context, u Upload) error {
-	return s.records.Tx(ctx, func(r Records) error {
-		if err := r.InsertUpload(ctx, u); err != nil {
-			return err
-		}
-		if err := s.titleFromContents(ctx, r, u); err != nil {
-			return err
-		}
-		return r.Announce(ctx, Change{Studio: u.StudioID, Parcel: u.ParcelID, What: ContentsChanged})
-	})
-}
-
-// MayUpload reports whether the member may go on with an upload, and its record.
-func (s *Service) MayUpload(ctx context.Context, m Member, id string) (Upload, error) {
-	u, ok, err := s.records.UploadByID(ctx, id)
-	if err != nil {
-		return u, err
-	}
-	if !ok || u.StudioID != m.StudioID {
-		return u, notFound("upload")
-	}
-	return u, nil
-}
-
-// A Finished upload is a whole file with what one pass over it found.
-type Finished struct {
-	UploadID string
-	Path     string // where the file lies
-	Size     int64
-	CRC32    uint32
-	XXH3     [16]byte
-	Kind     string
-	Mime     string
-}
-
-// FinishUpload makes an item of a whole upload, usable in its package at once,
-// and starts the media work. It may be called again for the same upload.
-func (s *Service) FinishUpload(ctx context.Context, f Finished) (Upload, error) {
-	blobID := NewID()
-	if err := s.bytes.Adopt(ctx, blobID, f.Path); err != nil {
-		return Upload{}, err
-	}
-	var done Upload
-	already := false
-	err := s.records.Tx(ctx, func(r Records) error {
-		u, err := r.LockUpload(ctx, f.UploadID)
-		if err != nil {
-			return err
-		}
-		if u.State == "arrived" {
-			done, already = u, true
-			return nil
-		}
-		if err := r.InsertBlob(ctx, Blob{ID: blobID, StudioID: u.StudioID, Size: f.Size, CRC32: f.CRC32, XXH3: f.XXH3[:]}); err != nil {
-			return err
-		}
-		version := Version{ID: NewID(), ItemID: u.ItemID, Number: 1, FileName: u.Name, BlobID: blobID, Kind: f.Kind, Mime: f.Mime, MediaState: "waiting"}
-		switch f.Kind {
-		case "film", "sound", "still", "artwork", "document":
-		default:
-			version.MediaState = "none"
-		}
-		if f.Size == 0 {
-			version.MediaState = "none"
-		}
-		if u.ItemID == "" {
-			version.ItemID = NewID()
-			if err := r.InsertItem(ctx, version.ItemID, u.StudioID, u.Name, u.MemberID); err != nil {
-				return err
-			}
-			if err := r.InsertParcelItem(ctx, ParcelItem{ID: NewID(), ParcelID: u.ParcelID, ItemID: version.ItemID, Folder: u.Folder, Position: u.Position}); err != nil {
-				return err
-			}
-		} else if version.Number, err = r.NextVersionNumber(ctx, u.ItemID); err != nil {
-			return err
-		}
-		if err := r.InsertVersion(ctx, version); err != nil {
-			return err
-		}
-		jobs := []Job{DigestJob{BlobID: blobID}}
-		if version.MediaState == "waiting" {
-			jobs = append(jobs, MediaJob{VersionID: version.ID})
-		}
-		if err := r.Enqueue(ctx, jobs...); err != nil {
-			return err
-		}
-		if err := r.SetUpload(ctx, u.ID, "arrived", "", version.ItemID); err != nil {
-			return err
-		}
-		u.State, u.ItemID = "arrived", version.ItemID
-		done = u
-		parcels, err := r.ParcelsWithVersion(ctx, version.ID)
-		if err != nil {
-			return err
-		}
-		for _, parcel := range parcels {
-			if err := s.contentsChanged(ctx, r, u.StudioID, parcel); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if already {
-		// Another call was first; only the second name of the file goes.
-		return done, s.bytes.Delete(ctx, blobID)
-	}
-	if err != nil {
-		_ = s.bytes.Delete(ctx, blobID) // the upload itself still lies where it was
-		return done, err
-	}
-	s.log.Info("file arrived", "upload", f.UploadID, "blob", blobID, "bytes", f.Size, "kind", f.Kind, "xxh3", hex.EncodeToString(f.XXH3[:]))
-	return done, nil
-}
-
-// titleFromContents names a package after what was put in it, until somebody
-// has named it by hand.
-func (s *Service) titleFromContents(ctx context.Context, r Records, u Upload) error {
-	parcel, ok, err := r.ParcelByID(ctx, u.ParcelID)
-	if err != nil || !ok || parcel.Title != Untitled {
-		return err
-	}
-	name, _, _ := strings.Cut(u.Folder, "/")
-	if name == "" {
-		name = strings.TrimSuffix(u.Name, path.Ext(u.Name))
-	}
-	parcel.Title = naming.Title(name)
-	return r.UpdateParcel(ctx, parcel)
-}
-
-// FailUpload records that an upload will not become a file, and why.
-func (s *Service) FailUpload(ctx context.Context, id, state, problem string) error {
-	u, ok, err := s.records.UploadByID(ctx, id)
-	if err != nil || !ok || u.State == "arrived" {
-		return err
-	}
-	return s.records.Tx(ctx, func(r Records) error {
-		if err := r.SetUpload(ctx, id, state, problem, ""); err != nil {
-			return err
-		}
-		return r.Announce(ctx, Change{Studio: u.StudioID, Parcel: u.ParcelID, What: ContentsChanged})
-	})
-}
-
-// UploadsArriving lists all uploads that are not whole yet, for a look after a restart.
-func (s *Service) UploadsArriving(ctx context.Context) ([]Upload, error) {
-	return s.records.UploadsArriving(ctx)
 }
 
 // Version finds a version.
@@ -334,11 +141,11 @@ func (s *Service) Version(ctx context.Context, id string) (Version, error) {
 	return v, err
 }
 
-// MediaDone records the outcome of media work, facts and derived or why not,
-// and starts what comes next.
-func (s *Service) MediaDone(ctx context.Context, v Version, state, problem string, facts *Facts, made []Derived, next ...Job) error {
+// MediaDone records the outcome of media work, facts and what was made or why
+// not, and starts what comes next.
+func (s *Service) MediaDone(ctx context.Context, v Version, o Outcome) error {
 	return s.records.Tx(ctx, func(r Records) error {
-		for _, m := range made {
+		for _, m := range o.Made {
 			if err := r.InsertBlob(ctx, Blob{ID: m.BlobID, StudioID: v.StudioID, Size: m.Size}); err != nil {
 				return err
 			}
@@ -346,18 +153,64 @@ func (s *Service) MediaDone(ctx context.Context, v Version, state, problem strin
 				return err
 			}
 		}
-		if err := r.SetMedia(ctx, v.ID, state, problem, facts); err != nil {
+		if err := r.SetMedia(ctx, v.ID, o); err != nil {
 			return err
 		}
-		if err := r.Enqueue(ctx, next...); err != nil {
+		if err := r.Enqueue(ctx, o.Next...); err != nil {
 			return err
 		}
-		parcels, err := r.ParcelsWithVersion(ctx, v.ID)
+		return s.itemChanged(ctx, r, v.StudioID, v.ItemID, false)
+	})
+}
+
+// MediaShare records how much of a version's media work is done, 0 to 1, and
+// reports whether it is still wanted.
+func (s *Service) MediaShare(ctx context.Context, v Version, share float64) (wanted bool, err error) {
+	wanted, err = s.records.SetMediaShare(ctx, v.ID, share)
+	if err != nil || !wanted {
+		return wanted, err
+	}
+	return true, s.records.Announce(ctx, Change{Studio: v.StudioID, What: MediaChanged})
+}
+
+// RemakeMedia makes the previews of a version anew, or stops what runs.
+func (s *Service) RemakeMedia(ctx context.Context, m Member, version string, stop bool) error {
+	v, err := s.versionOf(ctx, m, version)
+	if err != nil {
+		return err
+	}
+	if !hasMedia(v.Kind) {
+		return conflict("no_preview", "There is no preview of this kind of file.")
+	}
+	return s.records.Tx(ctx, func(r Records) error {
+		if stop {
+			if v.MediaState != "waiting" && v.MediaState != "working" {
+				return nil
+			}
+			return errors.Join(r.SetMedia(ctx, v.ID, Outcome{State: "cancelled", Problem: "stopped by hand"}), s.itemChanged(ctx, r, v.StudioID, v.ItemID, false))
+		}
+		if err := r.SetMedia(ctx, v.ID, Outcome{State: "waiting"}); err != nil {
+			return err
+		}
+		if err := r.Enqueue(ctx, MediaJob{VersionID: v.ID}); err != nil {
+			return err
+		}
+		return s.itemChanged(ctx, r, v.StudioID, v.ItemID, false)
+	})
+}
+
+// remakeAtOnce bounds how many versions are made anew at a time after the recipe changed.
+const remakeAtOnce = 200
+
+// RemakeOld starts media work for versions whose previews an older recipe made.
+func (s *Service) RemakeOld(ctx context.Context, recipe int) error {
+	return s.records.Tx(ctx, func(r Records) error {
+		old, err := r.VersionsOfOlderRecipe(ctx, recipe, remakeAtOnce)
 		if err != nil {
 			return err
 		}
-		for _, p := range parcels {
-			if err := r.Announce(ctx, Change{Studio: v.StudioID, Parcel: p, What: ContentsChanged}); err != nil {
+		for _, id := range old {
+			if err := r.Enqueue(ctx, MediaJob{VersionID: id, Again: true}); err != nil {
 				return err
 			}
 		}
@@ -365,9 +218,16 @@ func (s *Service) MediaDone(ctx context.Context, v Version, state, problem strin
 	})
 }
 
-// SetSHA256 keeps the digest of a blob.
+// SetSHA256 keeps the digest of a blob. Where the studio already has the same
+// bytes they are kept once: versions turn to the older blob, and the newer one is
+// cleared when nothing needs it.
 func (s *Service) SetSHA256(ctx context.Context, blob string, sum []byte) error {
-	return s.records.SetSHA256(ctx, blob, sum)
+	return s.records.Tx(ctx, func(r Records) error {
+		if err := r.SetSHA256(ctx, blob, sum); err != nil {
+			return err
+		}
+		return r.ShareBlob(ctx, blob)
+	})
 }
 
 // clearingGrace is how long bytes that nothing refers to are kept before they are deleted.

@@ -8,6 +8,7 @@ type Job interface{ Kind() string }
 // asks for a proxy.
 type MediaJob struct {
 	VersionID string `json:"version_id"`
+	Again     bool   `json:"again,omitempty"` // the recipe changed; what there is stays in use meanwhile
 }
 
 // Kind names the job.
@@ -20,6 +21,16 @@ type ProxyJob struct {
 
 // Kind names the job.
 func (ProxyJob) Kind() string { return "proxy" }
+
+// PictureJob makes an uploaded picture the poster of a version: the picture of a link.
+type PictureJob struct {
+	VersionID string `json:"version_id"`
+	BlobID    string `json:"blob_id"`
+	Mime      string `json:"mime"`
+}
+
+// Kind names the job.
+func (PictureJob) Kind() string { return "picture" }
 
 // DigestJob computes the SHA-256 of a blob.
 type DigestJob struct {
@@ -42,3 +53,9 @@ type ClearJob struct{}
 
 // Kind names the job.
 func (ClearJob) Kind() string { return "clear" }
+
+// RemakeJob finds versions whose previews an older recipe made.
+type RemakeJob struct{}
+
+// Kind names the job.
+func (RemakeJob) Kind() string { return "remake" }

@@ -91,8 +91,9 @@ type Content struct {
 	Size        int64
 	CRC32       uint32
 	AddedAt     time.Time
-	Poster      bool
-	Proxy       bool
+	Title       string // name of the item; differs from FileName for links, swatches and sheets
+	Data        Data
+	Made        []string // purposes of what was made from the version
 	Pages       int      // previews of pages that are made
 	Older       []string // earlier versions, oldest first
 }

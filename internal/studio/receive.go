@@ -2,7 +2,6 @@ package studio
 
 import (
 	"context"
-	"fmt"
 	"strings"
 	"time"
 
@@ -394,16 +393,7 @@ func (s *Service) Archive(ctx context.Context, e Entrant, only []string) (Archiv
 	if len(contents) == 0 {
 		return Archive{}, conflict("nothing_to_take", "There is nothing to download in this package.")
 	}
-	entries := make([]ziplayout.Entry, len(contents))
-	var names naming.Namer
-	for i, c := range contents {
-		entries[i] = ziplayout.Entry{Name: names.Give(c.Path()), Size: c.Size, CRC32: c.CRC32, Modified: c.AddedAt}
-	}
-	layout, err := ziplayout.New(entries)
-	if err != nil {
-		return Archive{}, fmt.Errorf("plan the ZIP of package %s: %w", e.Parcel.ID, err)
-	}
-	return Archive{Layout: layout, Contents: contents, Name: naming.Portable(e.Parcel.Title) + ".zip"}, nil
+	return planArchive(contents, naming.Portable(e.Parcel.Title)+".zip")
 }
 
 // Delivery is the address of receipts for a content that goes to an entrant.

@@ -28,6 +28,8 @@ type Service struct {
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
 	Adopt(ctx context.Context, id, path string) error
+	// Put keeps a few bytes as the blob id and sums them.
+	Put(ctx context.Context, id string, bytes []byte) (size int64, crc32 uint32, xxh3 []byte, err error)
 	Delete(ctx context.Context, id string) error
 	Free() (int64, error)
 }
@@ -54,6 +56,11 @@ func New(c Config) *Service {
 type Records interface {
 	memberRecords
 	gatherRecords
+	uploadRecords
+	placeRecords
+	itemRecords
+	versionRecords
+	binRecords
 	packRecords
 	receiveRecords
 	followRecords
@@ -79,7 +86,7 @@ type Change struct {
 	Parcel string `json:"parcel,omitempty"`
 	// Recipient is set where the change is one that this recipient would like to see at once.
 	Recipient string `json:"recipient,omitempty"`
-	What      string `json:"what"` // waybill, contents, ledger, notes, letters, media
+	What      string `json:"what"` // one of the kinds below
 }
 
 // The kinds of change.
@@ -89,6 +96,8 @@ const (
 	LedgerChanged   = "ledger"
 	NotesChanged    = "notes"
 	LettersChanged  = "letters"
+	GatherChanged   = "gather"
+	MediaChanged    = "media"
 )
 
 // NewID makes an identifier: 24 characters of base32hex, sortable by the

@@ -51,7 +51,7 @@ alter table item
     add column size         bigint not null default 0,
     add column length_us    bigint not null default 0,
     add column search       text not null default '', -- the words under which it is found
-    add column found        tsvector generated always as (to_tsvector('simple', search)) stored;
+    add column found        tsvector generated always as (array_to_tsvector(string_to_array(search, ' '))) stored; -- core/find has split and folded
 
 -- Each order of a list is one index, so that a page of a large folder costs what one of a small folder costs.
 create index item_by_name on item (place_id, name collate natural_order, id) where bin_id is null and rendition_of is null;
@@ -91,10 +91,20 @@ alter table derived
 
 alter table upload
     add column place_id text references place,
-    add column tags     text[] not null default '{}';
+    add column tags     text[] not null default '{}',
+    add column picture  boolean not null default false; -- it becomes the picture of its item, not a version
 create index upload_place on upload (studio_id) where state = 'arriving';
 
-update item i set what = v.kind, size = coalesce(b.size, 0), length_us = coalesce((v.facts ->> 'length_us')::bigint, 0), search = lower(i.name)
+-- What somebody chose to take as one ZIP; the address of the ZIP names it.
+create table selection (
+    id         text primary key,
+    studio_id  text not null references studio,
+    items      text[] not null,
+    places     text[] not null,
+    created_at timestamptz not null default now()
+);
+
+update item i set what = v.kind, size = coalesce(b.size, 0), length_us = coalesce((v.facts ->> 'length_us')::bigint, 0), search = trim(regexp_replace(lower(i.name), '[^[:alnum:]]+', ' ', 'g'))
 from version v left join blob b on b.id = v.blob_id where v.id = i.current_version_id;
 
 -- +goose Down

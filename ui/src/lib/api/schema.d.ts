@@ -4,6 +4,74 @@
  */
 
 export interface paths {
+    "/api/v1/arriving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Uploads that are not whole yet, of all browsers */
+        get: operations["arriving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was deleted in the last thirty days */
+        get: operations["bin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bin/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete for good */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bin/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a deletion back */
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/desk": {
         parameters: {
             query?: never;
@@ -13,6 +81,23 @@ export interface paths {
         };
         /** What is out, what needs an answer, what ends soon */
         get: operations["desk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/gather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies in a place, or is found, a page at a time */
+        get: operations["gather"];
         put?: never;
         post?: never;
         delete?: never;
@@ -194,6 +279,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/packages/{id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What looks wrong with what is in a package */
+        get: operations["preflight-package"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/recipients": {
         parameters: {
             query?: never;
@@ -262,6 +364,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Clients, or what places lie in a place */
+        get: operations["places"];
+        put?: never;
+        /** Make a client, a project in a client, or a folder */
+        post: operations["new-place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/places/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a place */
+        patch: operations["rename-place"];
+        trace?: never;
+    };
+    "/api/v1/places/{id}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the folders of a tree, also empty ones */
+        post: operations["make-folders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/places/{id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What names that are about to be added seem to be: next versions, other formats, twins */
+        post: operations["offers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/places/{id}/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link, a swatch or a sheet */
+        post: operations["new-thing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}": {
         parameters: {
             query?: never;
@@ -324,6 +512,23 @@ export interface paths {
         put?: never;
         /** Answer the door with a passphrase or a code */
         post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{item}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is in an archive, without downloading it */
+        get: operations["recipient-entries"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -485,6 +690,331 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What takes the space */
+        get: operations["storage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All tags, the most used first */
+        get: operations["tags"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put copies of things into a place; bytes are not copied */
+        post: operations["copy-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put things in the bin */
+        post: operations["delete-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put things into a place */
+        post: operations["move-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put items in order by hand */
+        post: operations["order-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put things into a package, or into a new one */
+        post: operations["pack-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What looks wrong with things */
+        post: operations["preflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/select": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Get the address under which things are taken as one ZIP */
+        post: operations["select-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/star": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Star things, or take the star off */
+        post: operations["star-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put tags on items and take others off */
+        post: operations["tag-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An item with its versions, renditions and facts */
+        get: operations["thing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename an item, or change what a link, swatch or sheet says */
+        patch: operations["edit-thing"];
+        trace?: never;
+    };
+    "/api/v1/things/{id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a rendition a thing of its own again */
+        post: operations["part-thing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{id}/renditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Show other items as formats of this one */
+        post: operations["join-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a version; it can be taken back for thirty days */
+        delete: operations["delete-version"];
+        options?: never;
+        head?: never;
+        /** Write a few words on a version */
+        patch: operations["label-version"];
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/current": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Make a version the one that packages give */
+        put: operations["set-current"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is in an archive, without unpacking it */
+        get: operations["entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the previews of a version anew, or stop making them */
+        post: operations["remake-media"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the deletion of a version back */
+        post: operations["restore-version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -495,6 +1025,11 @@ export interface components {
             name?: string;
             rights: string[];
             zone?: string;
+        };
+        AddressView: {
+            /** @description path of the ZIP; good for a week */
+            address: string;
+            name: string;
         };
         Anchor: {
             /**
@@ -568,6 +1103,39 @@ export interface components {
             Unparsed: string[];
             Value: string;
         };
+        Counted: {
+            /** Format: int64 */
+            count: number;
+            name: string;
+        };
+        Data: {
+            /** @description of a swatch, as #RRGGBB */
+            colour?: string;
+            /** @description of a sheet, in Markdown */
+            text?: string;
+            /** @description of a link */
+            url?: string;
+        };
+        Deletion: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            /** Format: int64 */
+            items: number;
+            /** @description what was deleted, in words */
+            name: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            /**
+             * Format: date-time
+             * @description when it goes for good
+             */
+            until: string;
+            who: string;
+        };
         DeskView: {
             /** @description what comes back, and when, if nothing is extended */
             freed: components["schemas"]["FreedView"][];
@@ -596,6 +1164,48 @@ export interface components {
             passphrase?: string;
             title?: string;
         };
+        "Edit-thingRequest": {
+            data?: components["schemas"]["Data"];
+            name?: string;
+        };
+        EntriesView: {
+            entries: components["schemas"]["EntryView"][];
+            /** @description why the contents cannot be listed; empty where they can */
+            problem: string;
+        };
+        EntryView: {
+            folder: boolean;
+            /**
+             * Format: int64
+             * @description place in the archive, by which it is asked for
+             */
+            index: number;
+            /** @description needs a password */
+            locked: boolean;
+            /** Format: date-time */
+            modified: string;
+            /**
+             * Format: int64
+             * @description bytes in the archive
+             */
+            packed: number;
+            /** @description slash-separated, as it may be shown */
+            path: string;
+            /**
+             * @description whether it can be shown
+             * @enum {string}
+             */
+            show: "" | "picture" | "text";
+            /**
+             * Format: int64
+             * @description bytes, unpacked
+             */
+            size: number;
+            /** @description its name would lead out of the folder it is unpacked into; shown and taken under a safe name */
+            strays: boolean;
+            /** @description path under which it can be taken by itself; empty where it cannot */
+            take: string;
+        };
         EventView: {
             /** Format: date-time */
             at: string;
@@ -606,12 +1216,35 @@ export interface components {
             recipient: string;
             version: string;
         };
+        FactLine: {
+            label: string;
+            value: string;
+        };
         Facts: {
+            /**
+             * Format: int64
+             * @description bits of a sample of sound, or of one channel of a picture
+             */
+            bit_depth?: number;
+            /**
+             * Format: int64
+             * @description bits a second, of everything in the file
+             */
+            bit_rate?: number;
             /** Format: int64 */
             channels?: number;
             codec?: string;
+            /** @description colour space, as the file says */
+            colour?: string;
             /** @description whether timecode counts drop-frame */
             drop?: boolean;
+            /**
+             * Format: int64
+             * @description files in an archive
+             */
+            entries?: number;
+            /** @description of a font, with its style */
+            family?: string;
             /**
              * Format: int64
              * @description number of pictures in a film
@@ -622,13 +1255,29 @@ export interface components {
              * @description pixels
              */
             height?: number;
+            /** @description whether the preview is a flattened picture of layers */
+            layers?: boolean;
             /**
              * Format: int64
              * @description microseconds
              */
             length_us?: number;
+            /** @description whether an archive holds entries that need a password */
+            locked?: boolean;
+            /**
+             * Format: double
+             * @description integrated loudness, EBU R 128; -70 for silence
+             */
+            lufs?: number;
+            /** @description whether loudness and true peak are known */
+            measured?: boolean;
             /** Format: int64 */
             pages?: number;
+            /**
+             * Format: double
+             * @description true peak, ITU-R BS.1770; -144 for silence
+             */
+            peak_dbtp?: number;
             /** @description loudest sample of each of up to 240 equal parts, 0 to 255 */
             peaks?: number[];
             /**
@@ -650,6 +1299,11 @@ export interface components {
             /** @description timecode of the first frame */
             start?: components["schemas"]["Timecode"];
             start_label?: string;
+            /**
+             * Format: int64
+             * @description bytes of an archive's files when unpacked
+             */
+            unpacked?: number;
             /** @description whether the frame rate varies; timecode then follows the average */
             variable?: boolean;
             /**
@@ -658,12 +1312,33 @@ export interface components {
              */
             width?: number;
         };
+        Finding: {
+            /** @description stable name of the kind of finding */
+            code: string;
+            /** @description what to do about it */
+            do: string;
+            /** @description ids of the items that it is about */
+            files: string[];
+            names: string[];
+            /** @enum {string} */
+            severity: "stops" | "warns" | "tells";
+            why: string;
+        };
         FreedView: {
             /** Format: date-time */
             at: string;
             /** Format: int64 */
             bytes: number;
             saying: string;
+        };
+        GatherView: {
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
+            /** @description from the client down to the place */
+            path: components["schemas"]["PlaceView"][];
+            /** @description only on the first page */
+            places: components["schemas"]["PlaceView"][];
+            things: components["schemas"]["ThingView"][];
         };
         "GuestInputStruct { Answer string \"json:\\\"answer\\\" maxLength:\\\"400\\\"\" }Body": {
             answer: string;
@@ -678,6 +1353,8 @@ export interface components {
         GuestItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
+            /** @description what a link, swatch or sheet says */
+            data: components["schemas"]["Data"];
             /**
              * Format: int64
              * @description bytes
@@ -691,19 +1368,21 @@ export interface components {
              */
             have: "" | "part" | "all";
             have_saying: string;
+            /** @description a sheet, safe to show */
+            html: string;
             /** @description of the item in this package */
             id: string;
             /** @enum {string} */
-            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other";
+            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /** @description path under which poster, proxy and page-N lie */
             look: string;
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
-             * @description previews: waiting, in work, made, impossible, or not foreseen
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
              * @enum {string}
              */
-            media_state: "waiting" | "working" | "ready" | "failed" | "none";
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
             mime: string;
             name: string;
             /**
@@ -723,8 +1402,17 @@ export interface components {
              * @description bytes
              */
             size: number;
+            /** @description whether there is also a small proxy, proxy-small */
+            small: boolean;
+            /** @description whether there is a filmstrip, strip with strip-index */
+            strip: boolean;
+            swatch?: components["schemas"]["SwatchView"];
             /** @description path of the original; empty where it may not be taken */
             take: string;
+            /** @description whether its beginning can be read at text */
+            text: boolean;
+            /** @description differs from name for links, swatches and sheets */
+            title: string;
             /** @description id of the version that the package gives now */
             version: string;
             /** @description size in words */
@@ -773,21 +1461,25 @@ export interface components {
         ItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
+            /** @description what a link, swatch or sheet says */
+            data: components["schemas"]["Data"];
             facts: components["schemas"]["Facts"];
             folder: string;
+            /** @description a sheet, safe to show */
+            html: string;
             /** @description of the item in this package */
             id: string;
             /** @enum {string} */
-            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other";
+            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /** @description path under which poster, proxy and page-N lie */
             look: string;
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
-             * @description previews: waiting, in work, made, impossible, or not foreseen
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
              * @enum {string}
              */
-            media_state: "waiting" | "working" | "ready" | "failed" | "none";
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
             mime: string;
             name: string;
             /**
@@ -807,10 +1499,25 @@ export interface components {
              * @description bytes
              */
             size: number;
+            /** @description whether there is also a small proxy, proxy-small */
+            small: boolean;
+            /** @description whether there is a filmstrip, strip with strip-index */
+            strip: boolean;
+            swatch?: components["schemas"]["SwatchView"];
+            /** @description whether its beginning can be read at text */
+            text: boolean;
+            /** @description differs from name for links, swatches and sheets */
+            title: string;
             /** @description id of the version that the package gives now */
             version: string;
             /** @description size in words */
             weight: string;
+        };
+        "Join-thingsRequest": {
+            items: string[];
+        };
+        "Label-versionRequest": {
+            label: string;
         };
         LedgerRowView: {
             anyone: boolean;
@@ -856,6 +1563,9 @@ export interface components {
             state: "waiting" | "sent" | "refused";
             to: string;
         };
+        "Make-foldersRequest": {
+            paths: string[];
+        };
         MemberView: {
             email: string;
             id: string;
@@ -873,6 +1583,17 @@ export interface components {
             package: string;
             saying: string;
             title: string;
+        };
+        "New-placeRequest": {
+            name: string;
+            /** @description empty for a client */
+            parent?: string;
+        };
+        "New-thingRequest": {
+            data: components["schemas"]["Data"];
+            /** @enum {string} */
+            kind: "link" | "swatch" | "sheet";
+            name: string;
         };
         NoteInput: {
             anchor: components["schemas"]["Anchor"];
@@ -895,6 +1616,26 @@ export interface components {
             studio: boolean;
             version: string;
         };
+        Offer: {
+            /** @description name of that item */
+            beside: string;
+            item: string;
+            /**
+             * @description next version by its number, another format by its stem, or the very same name
+             * @enum {string}
+             */
+            kind: "version" | "rendition" | "twin";
+            /** @description of the file that is about to be added */
+            name: string;
+        };
+        OffersRequest: {
+            names: string[];
+        };
+        "Order-thingsRequest": {
+            /** @description item before which they go; empty for the end */
+            before?: string;
+            items: string[];
+        };
         OutstandingView: {
             anyone: boolean;
             /**
@@ -911,6 +1652,12 @@ export interface components {
             /** @enum {string} */
             state: "out" | "closing";
             title: string;
+        };
+        "Pack-thingsRequest": {
+            items: string[];
+            /** @description empty for a new one */
+            package?: string;
+            places: string[];
         };
         PackageView: {
             cover_letter: string;
@@ -975,6 +1722,24 @@ export interface components {
             until_frame: number;
             until_label: string;
         };
+        PlaceView: {
+            /** Format: date-time */
+            changed_at: string;
+            id: string;
+            /** @enum {string} */
+            kind: "client" | "project" | "folder";
+            name: string;
+            /** @description empty for a client */
+            parent: string;
+            /** Format: date-time */
+            starred_at?: string;
+        };
+        PlacedBody: {
+            items: string[];
+            places: string[];
+            /** @description id of a place */
+            to: string;
+        };
         PlayedInputBody: {
             /** @description milliseconds */
             ranges: components["schemas"]["Range"][];
@@ -1018,6 +1783,12 @@ export interface components {
             rights: string[];
             zone: string;
         };
+        "Remake-mediaRequest": {
+            stop?: boolean;
+        };
+        "Rename-placeRequest": {
+            name: string;
+        };
         RowView: {
             /** Format: date-time */
             created_at: string;
@@ -1058,12 +1829,62 @@ export interface components {
             /** @description IANA time zone in which the rule is meant, as Europe/London */
             zone: string;
         };
+        Selection: {
+            items: string[];
+            places: string[];
+        };
         "Set-note-doneRequest": {
             done: boolean;
         };
         "Sign-inRequest": {
             email: string;
             password: string;
+        };
+        "Star-thingsRequest": {
+            items: string[];
+            on: boolean;
+            places: string[];
+        };
+        Storage: {
+            /**
+             * Format: int64
+             * @description uploads that are not whole
+             */
+            arriving: number;
+            /**
+             * Format: int64
+             * @description what is in the bin
+             */
+            bin: number;
+            /**
+             * Format: int64
+             * @description files of clients, their current versions
+             */
+            current: number;
+            /**
+             * Format: int64
+             * @description posters, proxies and other previews
+             */
+            made: number;
+            /**
+             * Format: int64
+             * @description their earlier versions
+             */
+            older: number;
+            /**
+             * Format: int64
+             * @description files that lie only in packages
+             */
+            packages: number;
+            /** @description clients by what they take, the largest first */
+            places: components["schemas"]["Counted"][];
+            /** Format: int64 */
+            quota: number;
+            /**
+             * Format: int64
+             * @description bytes held or arriving
+             */
+            used: number;
         };
         StrandView: {
             anyone: boolean;
@@ -1092,6 +1913,117 @@ export interface components {
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
         };
+        SwatchView: {
+            hex: string;
+            hsl: string;
+            /**
+             * @description which of them reads better on it
+             * @enum {string}
+             */
+            ink: "black" | "white";
+            oklch: string;
+            /** @description contrast with black, in words */
+            on_black: string;
+            /** @description contrast with white, in words */
+            on_white: string;
+            rgb: string;
+        };
+        "Tag-thingsRequest": {
+            add?: string[];
+            items: string[];
+            remove?: string[];
+        };
+        ThingView: {
+            /** Format: date-time */
+            added_at: string;
+            /** Format: date-time */
+            changed_at: string;
+            data: components["schemas"]["Data"];
+            /**
+             * Format: int64
+             * @description files in an archive that can be listed
+             */
+            entries: number;
+            /** @description of the file, by its extension: MOV, WAV */
+            format: string;
+            /**
+             * Format: int64
+             * @description pixels
+             */
+            height: number;
+            id: string;
+            /** @enum {string} */
+            kind: "file" | "link" | "swatch" | "sheet";
+            /** @description item that stands for this one; empty for most */
+            lead: string;
+            /** @description as 0:30 or 1:02:11; empty where nothing plays */
+            length: string;
+            /**
+             * Format: int64
+             * @description microseconds
+             */
+            length_us: number;
+            /** @description path under which what was made of it lies */
+            look: string;
+            /** @description what was made: poster, proxy, proxy-small, page, strip, strip-index, peaks, text */
+            made: string[];
+            media_error: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
+            /** @enum {string} */
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
+            mime: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the current version
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description previews of pages, page-1 to page-N
+             */
+            pages: number;
+            /** @description for a small waveform */
+            peaks: number[];
+            /** @description id of the place; empty for what lies only in packages */
+            place: string;
+            /** @description frame rate or sample rate */
+            rate: string;
+            /**
+             * Format: int64
+             * @description other formats that it stands for
+             */
+            renditions: number;
+            /** @description pixel size, or channels of a sound, or pages */
+            shape: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            starred: boolean;
+            tags: string[];
+            /** @description id of the current version */
+            version: string;
+            /**
+             * Format: int64
+             * @description how many there are
+             */
+            versions: number;
+            /** @description size in words */
+            weight: string;
+            /** @enum {string} */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+            /**
+             * Format: int64
+             * @description pixels
+             */
+            width: number;
+        };
         Timecode: {
             /** Format: int64 */
             Frames: number;
@@ -1110,6 +2042,7 @@ export interface components {
             item_id: string;
             name: string;
             package_id: string;
+            place_id: string;
             problem: string;
             /**
              * Format: int64
@@ -1118,6 +2051,30 @@ export interface components {
             size: number;
             /** @enum {string} */
             state: "arriving" | "arrived" | "failed" | "cancelled";
+            tags: string[];
+        };
+        VersionView: {
+            about: string;
+            /** Format: date-time */
+            added_at: string;
+            current: boolean;
+            /** Format: date-time */
+            deleted_at: string | null;
+            id: string;
+            kind: string;
+            label: string;
+            look: string;
+            made: string[];
+            media_error: string;
+            media_state: string;
+            /** @description of its file */
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /** Format: int64 */
+            pages: number;
+            weight: string;
+            who: string;
         };
         Warning: {
             blocks: boolean;
@@ -1125,6 +2082,98 @@ export interface components {
             /** @description id of the recipient that it is about */
             recipient?: string;
             text: string;
+        };
+        WholeView: {
+            /** Format: date-time */
+            added_at: string;
+            /** @description the newest first */
+            all_versions: components["schemas"]["VersionView"][];
+            /** Format: date-time */
+            changed_at: string;
+            data: components["schemas"]["Data"];
+            /**
+             * Format: int64
+             * @description files in an archive that can be listed
+             */
+            entries: number;
+            facts: components["schemas"]["FactLine"][];
+            /** @description of the file, by its extension: MOV, WAV */
+            format: string;
+            /** @description other formats of the same thing */
+            formats: components["schemas"]["ThingView"][];
+            /**
+             * Format: int64
+             * @description pixels
+             */
+            height: number;
+            /** @description a sheet, safe to show */
+            html: string;
+            id: string;
+            /** @enum {string} */
+            kind: "file" | "link" | "swatch" | "sheet";
+            /** @description item that stands for this one; empty for most */
+            lead: string;
+            /** @description as 0:30 or 1:02:11; empty where nothing plays */
+            length: string;
+            /**
+             * Format: int64
+             * @description microseconds
+             */
+            length_us: number;
+            /** @description path under which what was made of it lies */
+            look: string;
+            /** @description what was made: poster, proxy, proxy-small, page, strip, strip-index, peaks, text */
+            made: string[];
+            media_error: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
+            /** @enum {string} */
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
+            mime: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the current version
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description previews of pages, page-1 to page-N
+             */
+            pages: number;
+            path: components["schemas"]["PlaceView"][];
+            /** @description for a small waveform */
+            peaks: number[];
+            /** @description id of the place; empty for what lies only in packages */
+            place: string;
+            /** @description frame rate or sample rate */
+            rate: string;
+            /** @description pixel size, or channels of a sound, or pages */
+            shape: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            starred: boolean;
+            swatch?: components["schemas"]["SwatchView"];
+            tags: string[];
+            /** @description items beside it that look like other formats of it */
+            twins: components["schemas"]["ThingView"][];
+            /** @description id of the current version */
+            version: string;
+            /** @description size in words */
+            weight: string;
+            /** @enum {string} */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+            /**
+             * Format: int64
+             * @description pixels
+             */
+            width: number;
         };
     };
     responses: never;
@@ -1135,6 +2184,122 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    arriving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     desk: {
         parameters: {
             query?: never;
@@ -1151,6 +2316,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeskView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    gather: {
+        parameters: {
+            query?: {
+                /** @description id of a client, project or folder */
+                place?: string;
+                /** @description what lies directly in the place; anywhere below it; lately changed; starred; only in packages */
+                view?: "inside" | "below" | "recent" | "starred" | "loose";
+                /** @description words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place */
+                find?: string;
+                /** @description kinds: still, artwork, film, sound, document, archive, other, link, swatch, sheet */
+                what?: string[];
+                tag?: string;
+                /** @description added since */
+                since?: string;
+                order?: "name" | "hand" | "size" | "length" | "added" | "changed";
+                /** @description the largest, longest, newest or last first */
+                down?: boolean;
+                /** @description next of the page before */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatherView"];
                 };
             };
             /** @description Error */
@@ -1578,6 +2790,37 @@ export interface operations {
             };
         };
     };
+    "preflight-package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "add-recipient": {
         parameters: {
             query?: never;
@@ -1709,6 +2952,208 @@ export interface operations {
             };
         };
     };
+    places: {
+        parameters: {
+            query?: {
+                parent?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-placeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rename-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename-placeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-foldersRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-thing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-thingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-page": {
         parameters: {
             query?: never;
@@ -1825,6 +3270,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntriesView"];
+                };
             };
             /** @description Error */
             default: {
@@ -2180,6 +3657,665 @@ export interface operations {
             204: {
                 headers: {
                     "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    storage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Storage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "copy-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacedBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Selection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacedBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "order-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order-thingsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pack-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pack-thingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Selection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "select-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Selection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "star-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Star-thingsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tag-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tag-thingsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    thing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "edit-thing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-thingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "part-thing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "join-things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Join-thingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "label-version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Label-versionRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-current": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntriesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remake-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Remake-mediaRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "restore-version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
                     [name: string]: unknown;
                 };
                 content?: never;

@@ -1,0 +1,256 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"io"
+	"net"
+	"net/http"
+	"net/url"
+	"path"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/naming"
+	"aftergust/internal/studio"
+	"aftergust/internal/unpack"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// pictures are what a sheet may not fetch from elsewhere.
+var pictures = regexp.MustCompile(`<img [^>]*>`)
+
+type entryView struct {
+	unpack.Entry
+	Take string `json:"take" doc:"path under which it can be taken by itself; empty where it cannot"`
+	Show string `json:"show" enum:",picture,text" doc:"whether it can be shown"`
+}
+
+type entriesView struct {
+	Entries []entryView `json:"entries"`
+	Problem string      `json:"problem" doc:"why the contents cannot be listed; empty where they can"`
+}
+
+// entries lists what is in an archive. Where single entries may be taken they
+// lie under base.
+func (a *API) entries(ctx context.Context, blob string, size int64, base string, take bool) (*body[entriesView], error) {
+	f, err := a.Bytes.Open(ctx, blob)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	v := entriesView{Entries: []entryView{}}
+	archive, err := unpack.Open(f, size)
+	if errors.Is(err, unpack.ErrNotZip) {
+		v.Problem = unpack.ErrNotZip.Error()
+		return &body[entriesView]{v}, nil
+	}
+	if err != nil {
+		v.Problem = err.Error()
+		return &body[entriesView]{v}, nil
+	}
+	for _, e := range archive.Entries() {
+		one := entryView{Entry: e}
+		if take && !e.Folder && !e.Locked {
+			one.Take = base + strconv.Itoa(e.Index) + "/" + url.PathEscape(naming.Portable(path.Base(e.Path)))
+			one.Show = shows(e)
+		}
+		v.Entries = append(v.Entries, one)
+	}
+	return &body[entriesView]{v}, nil
+}
+
+// What a browser may show of an entry, by the end of its name. Pictures are of
+// kinds that hold no scripts.
+var (
+	shownPictures = map[string]string{".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".png": "image/png", ".gif": "image/gif", ".webp": "image/webp", ".avif": "image/avif"}
+	shownTexts    = map[string]bool{".txt": true, ".md": true, ".csv": true, ".json": true, ".xml": true, ".srt": true, ".vtt": true, ".edl": true, ".html": true, ".css": true, ".js": true, ".log": true}
+)
+
+const maxShown = 64 << 20 // bytes of an entry that are shown in the page
+
+func shows(e unpack.Entry) string {
+	extension := strings.ToLower(path.Ext(e.Path))
+	switch {
+	case e.Size > maxShown:
+		return ""
+	case shownPictures[extension] != "":
+		return "picture"
+	case shownTexts[extension]:
+		return "text"
+	default:
+		return ""
+	}
+}
+
+// guestEntries is entries for holders of a link: who may see lists, who may take
+// also gets single entries.
+func (a *API) guestEntries(ctx context.Context, e studio.Entrant, in *GuestItem) (*body[entriesView], error) {
+	c, err := a.Service.Reach(ctx, e, in.Item, access.See)
+	if err != nil {
+		return nil, err
+	}
+	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.Recipient.Rights.Has(access.Take))
+}
+
+// entry sends one entry of an archive to a member: GET /api/v1/entry/{version}/{index}/{name}.
+func (a *API) entry(w http.ResponseWriter, r *http.Request) {
+	v, err := a.memberVersion(r)
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	a.sendEntry(w, r, v.BlobID, v.Size, nil, nil)
+}
+
+// guestEntry sends one entry to a holder of a link who may take:
+// GET /r/{link}/entry/{item}/{index}/{name}. Its packed bytes count as delivered
+// once all of it went through.
+func (a *API) guestEntry(w http.ResponseWriter, r *http.Request) {
+	e, err := a.enter(r)
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return
+	}
+	c, err := a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), access.Take)
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return
+	}
+	t, end := a.running.begin(w, r, e, access.Take, []string{c.ID})
+	defer end()
+	a.sendEntry(w, r, c.BlobID, c.Size, t, func(o *unpack.Opened) {
+		if !e.Studio {
+			a.Service.Recorder.Delivered(e.Delivery(c), o.Bytes)
+			a.Service.Recorder.Hurry()
+		}
+	})
+}
+
+func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, size int64, t *ticket, delivered func(*unpack.Opened)) {
+	f, err := a.Bytes.Open(r.Context(), blob)
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	defer f.Close()
+	index, err := strconv.Atoi(chi.URLParam(r, "index"))
+	if err != nil {
+		index = -1
+	}
+	archive, err := unpack.Open(f, size)
+	var entry *unpack.Opened
+	if err == nil {
+		entry, err = archive.Entry(index)
+	}
+	if err != nil {
+		a.refuse(w, entryProblem(err))
+		return
+	}
+	defer entry.Close()
+	guarded(w)
+	h := w.Header()
+	h.Set("Cache-Control", "private, no-cache")
+	h.Set("Content-Length", strconv.FormatInt(entry.Size, 10))
+	switch kind := shows(entry.Entry); {
+	case kind == "picture" && r.URL.Query().Has("show"):
+		h.Set("Content-Type", shownPictures[strings.ToLower(path.Ext(entry.Path))])
+	case kind == "text" && r.URL.Query().Has("show"):
+		h.Set("Content-Type", "text/plain; charset=utf-8")
+	default:
+		h.Set("Content-Type", "application/octet-stream")
+		h.Set("Content-Disposition", naming.Attachment(path.Base(entry.Path)))
+	}
+	if r.Method == http.MethodHead {
+		return
+	}
+	s := &sender{content: content{ticket: t}, w: w, control: http.NewResponseController(w)}
+	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
+	if err := s.copy(r.Context(), entry); err != nil {
+		if errors.Is(err, unpack.ErrBroken) {
+			a.Log.Warn("an entry of an archive is damaged", "blob", blob, "entry", index)
+		}
+		panic(http.ErrAbortHandler) // the length was promised: the other side must see that it ended early
+	}
+	if delivered != nil {
+		delivered(entry)
+	}
+}
+
+// copy sends what r gives and waits until the other side has acknowledged it.
+func (s *sender) copy(ctx context.Context, r io.Reader) error {
+	buffer := make([]byte, firstStep)
+	for {
+		n, err := r.Read(buffer)
+		if deadline := s.control.SetWriteDeadline(time.Now().Add(stalled)); deadline != nil && !errors.Is(deadline, http.ErrNotSupported) {
+			return deadline
+		}
+		if s.ticket.isCut() {
+			return errCut
+		}
+		if n > 0 {
+			if err := s.sendBytes(buffer[:n]); err != nil {
+				return err
+			}
+		}
+		if errors.Is(err, io.EOF) {
+			return s.settle(ctx)
+		}
+		if err != nil {
+			return err
+		}
+		if err := s.acknowledge(); err != nil {
+			return err
+		}
+	}
+}
+
+func entryProblem(err error) error {
+	for known, code := range map[error]string{unpack.ErrLocked: "entry_locked", unpack.ErrBomb: "entry_bomb", unpack.ErrMethod: "entry_method", unpack.ErrBroken: "entry_broken",
+		unpack.ErrNotZip: "not_listed", unpack.ErrTooMany: "not_listed"} {
+		if errors.Is(err, known) {
+			say := known.Error()
+			return newProblem(http.StatusUnprocessableEntity, code, strings.ToUpper(say[:1])+say[1:]+".")
+		}
+	}
+	if errors.Is(err, unpack.ErrMissing) {
+		return newProblem(http.StatusNotFound, "no_entry", "There is no such entry in this archive.")
+	}
+	return err
+}
+
+// memberVersion is the version that a member's request for bytes names.
+func (a *API) memberVersion(r *http.Request) (studio.Version, error) {
+	m, err := member(r.Context())
+	if err != nil {
+		return studio.Version{}, err
+	}
+	v, err := a.Service.Version(r.Context(), chi.URLParam(r, "version"))
+	if err == nil && v.StudioID != m.StudioID {
+		err = &studio.Error{Kind: studio.NotFound, Code: "not_found", Say: "There is no such version."}
+	}
+	return v, err
+}
+
+// selection sends what a member has chosen as one ZIP: GET /api/v1/zip/{selection}/{name}.
+func (a *API) selection(w http.ResponseWriter, r *http.Request) {
+	m, err := member(r.Context())
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	archive, err := a.Service.SelectedArchive(r.Context(), m, chi.URLParam(r, "selection"))
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	guarded(w)
+	w.Header().Set("Content-Disposition", naming.Attachment(chi.URLParam(r, "name")))
+	w.Header().Set("Cache-Control", "private, no-cache")
+	zip := &plannedZip{Archive: archive, etag: zipTag(archive)}
+	a.deliver(w, r, a.zipContent(zip))
+}

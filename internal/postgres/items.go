@@ -1,0 +1,314 @@
+package postgres
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"aftergust/internal/studio"
+
+	"github.com/jackc/pgx/v5"
+)
+
+const selectItem = `
+	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.tags, i.starred_at, coalesce(i.rendition_of, '') as rendition_of, i.position,
+	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.bin_id is not null as binned,
+	       (select count(*) from item r where r.rendition_of = i.id and r.bin_id is null)::int as renditions,
+	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions,
+	       v.id as version_id, v.number, v.label, v.file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.sha256, v.kind as what, v.mime,
+	       v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages, v.created_at as version_at
+	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left join member m on m.id = i.created_by ` + madeOf
+
+func (q *queries) items(ctx context.Context, where string, args ...any) ([]studio.Item, error) {
+	rows, err := q.db.Query(ctx, selectItem+where, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Item])
+}
+
+func (q *queries) InsertItem(ctx context.Context, i studio.Item) error {
+	_, err := q.db.Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7)",
+		i.ID, i.StudioID, optional(i.PlaceID), i.Kind, i.Name, i.Tags, optional(i.CreatedBy))
+	return err
+}
+
+func (q *queries) ItemByID(ctx context.Context, id string) (studio.Item, bool, error) {
+	rows, err := q.db.Query(ctx, selectItem+"where i.id = $1", id)
+	return one(rows, err, pgx.RowToStructByName[studio.Item])
+}
+
+func (q *queries) ItemsByID(ctx context.Context, ids []string) ([]studio.Item, error) {
+	return q.items(ctx, "where i.id = any($1)", ids)
+}
+
+// orders are the columns by which a list can be ordered, each with an index, and
+// the type of a cursor's value.
+var orders = map[string]struct{ column, kind string }{
+	studio.ByName:    {"i.name collate natural_order", "text"},
+	studio.ByHand:    {"i.position", "float8"},
+	studio.BySize:    {"i.size", "bigint"},
+	studio.ByLength:  {"i.length_us", "bigint"},
+	studio.ByAdded:   {"i.created_at", "timestamptz"},
+	studio.ByChanged: {"i.changed_at", "timestamptz"},
+}
+
+// Items is one page of a list. Which rows are on it is found by one index; only
+// those rows are then joined with what is shown of them.
+func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.Item, error) {
+	by, ok := orders[query.Order]
+	if !ok {
+		return nil, fmt.Errorf("list items by %q: no such order", query.Order)
+	}
+	var args []any
+	where := []string{"i.bin_id is null", "i.rendition_of is null"}
+	and := func(condition string, arg any) {
+		args = append(args, arg)
+		where = append(where, strings.ReplaceAll(condition, "?", fmt.Sprintf("$%d", len(args))))
+	}
+	if query.Place != "" {
+		and("i.place_id = ?", query.Place)
+	} else {
+		and("i.studio_id = ?", query.Studio)
+	}
+	if query.Under != "" {
+		and("i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
+	}
+	if query.Loose {
+		where = append(where, "i.place_id is null")
+	}
+	if query.Starred {
+		where = append(where, "i.starred_at is not null")
+	}
+	if len(query.Find.Words) > 0 {
+		// Words are letters and digits only (core/find), so quoting them is all that is needed.
+		and("i.found @@ ?::tsquery", "'"+strings.Join(query.Find.Words, "':* & '")+"':*")
+	}
+	for _, bound := range []struct {
+		condition string
+		value     int64
+	}{{"i.length_us >= ?", query.Find.MinLength}, {"i.length_us between 1 and ?", query.Find.MaxLength}, {"i.size >= ?", query.Find.MinSize}, {"i.size <= ?", query.Find.MaxSize}} {
+		if bound.value > 0 {
+			and(bound.condition, bound.value)
+		}
+	}
+	if len(query.What) > 0 {
+		and("i.what = any(?)", query.What)
+	}
+	if query.Tag != "" {
+		and("i.tags @> array[?::text]", query.Tag)
+	}
+	if !query.Since.IsZero() {
+		and("i.created_at >= ?", query.Since)
+	}
+	direction, beyond := "", ">"
+	if query.Down {
+		direction, beyond = " desc", "<"
+	}
+	if query.After != nil {
+		args = append(args, query.After.Value, query.After.ID)
+		where = append(where, fmt.Sprintf("(%s, i.id) %s ($%d::text::%s, $%d)", by.column, beyond, len(args)-1, by.kind, len(args)))
+	}
+	order := fmt.Sprintf("order by %s%s, i.id%s", by.column, direction, direction)
+	args = append(args, query.Limit)
+	page := fmt.Sprintf("with page as materialized (select i.id from item i where %s %s limit $%d) ", strings.Join(where, " and "), order, len(args))
+	rows, err := q.db.Query(ctx, page+selectItem+"where i.id in (select id from page) "+order, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Item])
+}
+
+func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Item, error) {
+	return q.items(ctx, `
+		where i.bin_id is null and i.rendition_of is null and i.place_id in (
+			select p.id from place p join place above on p.path like above.path || '%' where above.id = any($1) and p.bin_id is null)
+		order by i.position, i.id`, places)
+}
+
+func (q *queries) RenditionsOf(ctx context.Context, leads []string) ([]studio.Item, error) {
+	return q.items(ctx, "where i.rendition_of = any($1) and i.bin_id is null order by i.name collate natural_order, i.id", leads)
+}
+
+func (q *queries) TwinsOf(ctx context.Context, i studio.Item, limit int) ([]studio.Item, error) {
+	stem := i.Name
+	if dot := strings.LastIndexByte(stem, '.'); dot > 0 {
+		stem = stem[:dot]
+	}
+	return q.items(ctx, `
+		where i.place_id = $1 and i.id <> $2 and i.kind = 'file' and i.bin_id is null and i.rendition_of is null
+		and lower(regexp_replace(i.name, '\.[^.]*$', '')) = lower($3) order by i.name collate natural_order, i.id limit $4`, i.PlaceID, i.ID, stem, limit)
+}
+
+func (q *queries) RenameItem(ctx context.Context, id, name string) error {
+	_, err := q.db.Exec(ctx, "update item set name = $2, changed_at = now() where id = $1", id, name)
+	return err
+}
+
+func (q *queries) TagItems(ctx context.Context, ids, add, remove []string) error {
+	_, err := q.db.Exec(ctx, `
+		update item set changed_at = now(), tags = array(
+			select tag from unnest(tags) with ordinality t (tag, at) where tag <> all(coalesce($3, '{}'::text[]))
+			union all select tag from unnest(coalesce($2, '{}'::text[])) tag where tag <> all(tags))
+		where id = any($1)`, ids, add, remove)
+	return err
+}
+
+func (q *queries) StarItems(ctx context.Context, ids []string, at *time.Time) error {
+	_, err := q.db.Exec(ctx, "update item set starred_at = $2 where id = any($1)", ids, at)
+	return err
+}
+
+func (q *queries) StarPlaces(ctx context.Context, ids []string, at *time.Time) error {
+	_, err := q.db.Exec(ctx, "update place set starred_at = $2 where id = any($1)", ids, at)
+	return err
+}
+
+func (q *queries) MoveItems(ctx context.Context, ids []string, place string) error {
+	_, err := q.db.Exec(ctx, "update item set place_id = $2, position = extract(epoch from clock_timestamp()) where id = any($1) or rendition_of = any($1)", ids, place)
+	return err
+}
+
+func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member string) error {
+	version := studio.NewID()
+	for _, step := range []struct {
+		sql  string
+		args []any
+	}{
+		{`insert into item (id, studio_id, place_id, kind, name, tags, created_by) select $2, studio_id, $3, kind, $4, tags, $5 from item where id = $1`,
+			[]any{from, to, place, name, member}},
+		{`insert into version (id, item_id, number, label, file_name, blob_id, kind, mime, media_state, media_error, facts, data, body, added_by, media_recipe, media_share)
+		  select $2, $3, 1, label, file_name, blob_id, v.kind, mime, case media_state when 'working' then 'waiting' else media_state end, media_error, facts, data, body, $4, media_recipe, media_share
+		  from version v join item i on i.current_version_id = v.id where i.id = $1`, []any{from, version, to, member}},
+	} {
+		if _, err := q.db.Exec(ctx, step.sql, step.args...); err != nil {
+			return err
+		}
+	}
+	var source, state string
+	if err := q.db.QueryRow(ctx, "select v.id, v.media_state from version v join item i on i.current_version_id = v.id where i.id = $1", from).Scan(&source, &state); err != nil {
+		return err
+	}
+	if err := q.CopyDerived(ctx, source, version); err != nil {
+		return err
+	}
+	if state == "waiting" || state == "working" {
+		if err := q.Enqueue(ctx, studio.MediaJob{VersionID: version}); err != nil {
+			return err
+		}
+	}
+	return q.SetCurrent(ctx, to, version)
+}
+
+func (q *queries) SetRendition(ctx context.Context, ids []string, lead string) error {
+	_, err := q.db.Exec(ctx, "update item set rendition_of = $2 where id = any($1)", ids, optional(lead))
+	return err
+}
+
+func (q *queries) SetPosition(ctx context.Context, id string, position float64) error {
+	_, err := q.db.Exec(ctx, "update item set position = $2 where id = $1", id, position)
+	return err
+}
+
+func (q *queries) SpreadPositions(ctx context.Context, place string) error {
+	// Whole numbers from one on; nothing is written where they are that already.
+	_, err := q.db.Exec(ctx, `
+		update item i set position = n.n from (select id, row_number() over (order by position, id) as n from item where place_id = $1) n
+		where i.id = n.id and i.position <> n.n`, place)
+	return err
+}
+
+func (q *queries) RefreshItem(ctx context.Context, id, search string) error {
+	_, err := q.db.Exec(ctx, `
+		update item i set what = v.kind, size = b.size, length_us = coalesce((v.facts ->> 'length_us')::bigint, 0), search = $2
+		from version v join blob b on b.id = v.blob_id where i.id = $1 and v.id = i.current_version_id`, id, search)
+	return err
+}
+
+func (q *queries) TagsOf(ctx context.Context, studioID string) ([]studio.Counted, error) {
+	rows, err := q.db.Query(ctx, `
+		select tag as name, count(*) as count from item, unnest(tags) tag where studio_id = $1 and bin_id is null and tags <> '{}' group by tag
+		order by count(*) desc, tag limit 500`, studioID)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Counted])
+}
+
+func (q *queries) KeepSelection(ctx context.Context, id, studioID string, sel studio.Selection) error {
+	if _, err := q.db.Exec(ctx, "delete from selection where created_at < now() - interval '7 days'"); err != nil {
+		return err
+	}
+	_, err := q.db.Exec(ctx, "insert into selection (id, studio_id, items, places) values ($1, $2, coalesce($3, '{}'::text[]), coalesce($4, '{}'::text[]))", id, studioID, sel.Items, sel.Places)
+	return err
+}
+
+func (q *queries) SelectionByID(ctx context.Context, id string) (studioID string, sel studio.Selection, ok bool, err error) {
+	rows, err := q.db.Query(ctx, "select studio_id, items, places from selection where id = $1", id)
+	type kept struct {
+		StudioID      string
+		Items, Places []string
+	}
+	found, ok, err := one(rows, err, pgx.RowToStructByPos[kept])
+	return found.StudioID, studio.Selection{Items: found.Items, Places: found.Places}, ok, err
+}
+
+func (q *queries) StorageOf(ctx context.Context, studioID string) (s studio.Storage, err error) {
+	// Each blob counts once, for the first reason why it is kept.
+	err = q.db.QueryRow(ctx, `
+		with why as (
+			select v.blob_id, case when i.bin_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1 else 2 end as why
+			from version v join item i on i.id = v.item_id where i.studio_id = $1
+			union all
+			select d.blob_id, 5 from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where i.studio_id = $1
+		), kept as (
+			select b.size, w.why from (select blob_id, min(why) as why from why group by blob_id) w join blob b on b.id = w.blob_id where b.deleted_at is null
+		)
+		select coalesce(sum(size) filter (where why = 1), 0)::bigint, coalesce(sum(size) filter (where why = 2), 0)::bigint, coalesce(sum(size) filter (where why = 3), 0)::bigint,
+		       coalesce(sum(size) filter (where why = 4), 0)::bigint, coalesce(sum(size) filter (where why = 5), 0)::bigint,
+		       (select coalesce(sum(size), 0)::bigint from upload where studio_id = $1 and state = 'arriving')
+		from kept`, studioID).Scan(&s.Current, &s.Older, &s.Packages, &s.Bin, &s.Made, &s.Arriving)
+	if err != nil {
+		return s, err
+	}
+	rows, err := q.db.Query(ctx, `
+		select c.name, sum(i.size)::bigint as count from item i join place p on p.id = i.place_id join place c on c.id = split_part(p.path, '/', 2)
+		where i.studio_id = $1 and i.bin_id is null group by c.id, c.name order by count desc limit 12`, studioID)
+	if err != nil {
+		return s, err
+	}
+	s.Places, err = pgx.CollectRows(rows, pgx.RowToStructByName[studio.Counted])
+	return s, err
+}
+
+func (q *queries) Versions(ctx context.Context, item string) ([]studio.Version, error) {
+	rows, err := q.db.Query(ctx, selectVersion+"where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - interval '30 days') order by v.number desc", item)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Version])
+}
+
+func (q *queries) SetCurrent(ctx context.Context, item, version string) error {
+	_, err := q.db.Exec(ctx, "update item set current_version_id = $2, changed_at = now() where id = $1", item, version)
+	return err
+}
+
+func (q *queries) LabelVersion(ctx context.Context, id, label string) error {
+	_, err := q.db.Exec(ctx, "update version set label = $2 where id = $1", id, label)
+	return err
+}
+
+func (q *queries) DeleteVersion(ctx context.Context, id string, at *time.Time) error {
+	_, err := q.db.Exec(ctx, "update version set deleted_at = $2 where id = $1", id, at)
+	return err
+}
+
+func (q *queries) CopyDerived(ctx context.Context, from, to string) error {
+	_, err := q.db.Exec(ctx, `
+		insert into derived (id, version_id, purpose, page, recipe, blob_id, mime, width, height)
+		select $2 || '-' || purpose || '-' || page, $2, purpose, page, recipe, blob_id, mime, width, height from derived where version_id = $1
+		on conflict (version_id, purpose, page) do nothing`, from, to)
+	return err
+}

@@ -54,14 +54,14 @@ func (a *API) gatherOperations() {
 		}) (*none, error) {
 			return nil, a.Service.MakeFolders(ctx, m, in.ID, in.Body.Paths)
 		}))
-	add(a, studioOp(http.MethodPost, "/places/{id}/offers", "offers", "What names that are about to be added seem to be: next versions, other formats, twins"), asMember(
+	add(a, studioOp(http.MethodPost, "/places/{id}/offers", "offers", "What files that are about to be added seem to be: there already, next versions, other formats"), asMember(
 		func(ctx context.Context, m studio.Member, in *struct {
 			ByID
 			Body struct {
-				Names []string `json:"names" maxItems:"5000"`
+				Files []studio.Candidate `json:"files" maxItems:"20000"`
 			}
 		}) (*body[[]studio.Offer], error) {
-			offers, err := a.Service.Offers(ctx, m, in.ID, in.Body.Names)
+			offers, err := a.Service.Offers(ctx, m, in.ID, in.Body.Files)
 			return &body[[]studio.Offer]{offers}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/places/{id}/things", "new-thing", "Make a link, a swatch or a sheet"), asMember(
@@ -306,13 +306,13 @@ func (a *API) thing(ctx context.Context, m studio.Member, id string) (*body[whol
 	if err != nil {
 		return nil, err
 	}
-	v := wholeView{ThingView: viewThing(item), Facts: factLines(item), Versions: []versionView{}, Renditions: []thingView{}, Twins: []thingView{}, Path: []placeView{}}
+	v := wholeView{ThingView: viewThing(item), Facts: factLines(item), Media: item.Facts, AllVersions: []versionView{}, Formats: []thingView{}, Twins: []thingView{}, Path: []placeView{}}
 	versions, err := a.Service.Versions(ctx, m, id)
 	if err != nil {
 		return nil, err
 	}
 	for _, one := range versions {
-		v.Versions = append(v.Versions, viewVersion(one, item.VersionID))
+		v.AllVersions = append(v.AllVersions, viewVersion(one, item.VersionID))
 	}
 	renditions, err := a.Service.Renditions(ctx, id)
 	if err != nil {
@@ -323,7 +323,7 @@ func (a *API) thing(ctx context.Context, m studio.Member, id string) (*body[whol
 		return nil, err
 	}
 	for _, i := range renditions {
-		v.Renditions = append(v.Renditions, viewThing(i))
+		v.Formats = append(v.Formats, viewThing(i))
 	}
 	for _, i := range twins {
 		v.Twins = append(v.Twins, viewThing(i))

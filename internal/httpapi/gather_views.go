@@ -305,13 +305,14 @@ func viewSwatch(hex string) *swatchView {
 
 type wholeView struct {
 	ThingView
-	Facts      []factLine    `json:"facts"`
-	Versions   []versionView `json:"all_versions" doc:"the newest first"`
-	Renditions []thingView   `json:"formats" doc:"other formats of the same thing"`
-	Twins      []thingView   `json:"twins" doc:"items beside it that look like other formats of it"`
-	Path       []placeView   `json:"path"`
-	HTML       string        `json:"html" doc:"a sheet, safe to show"`
-	Swatch     *swatchView   `json:"swatch,omitempty"`
+	Facts       []factLine    `json:"facts"`
+	Media       studio.Facts  `json:"media" doc:"the same as numbers, for a player"`
+	AllVersions []versionView `json:"all_versions" doc:"the newest first"`
+	Formats     []thingView   `json:"formats" doc:"other formats of the same thing"`
+	Twins       []thingView   `json:"twins" doc:"items beside it that look like other formats of it"`
+	Path        []placeView   `json:"path"`
+	HTML        string        `json:"html" doc:"a sheet, safe to show"`
+	Swatch      *swatchView   `json:"swatch,omitempty"`
 }
 
 // sheets renders Markdown with lists to tick. Raw HTML and addresses that run

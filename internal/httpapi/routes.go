@@ -17,6 +17,9 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 )
 
+// maxJSON bounds the body of a request, in bytes: room for the ids of a large selection.
+const maxJSON = 4 << 20
+
 // requestsPerMinute bounds how often one address may call the JSON API.
 const requestsPerMinute = 1200
 
@@ -57,7 +60,7 @@ func (a *API) routes() (http.Handler, error) {
 				httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests", "Too many requests from this address. Wait a minute, then go on; nothing is lost."))
 				})),
-				middleware.RequestSize(1<<20), noStore)
+				middleware.RequestSize(maxJSON), noStore)
 			a.openapi = humachi.New(r, describe())
 			a.studioOperations()
 			a.gatherOperations()

@@ -3,6 +3,7 @@ package studio
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -117,33 +118,70 @@ func (s *Service) DeleteVersion(ctx context.Context, m Member, version string, b
 	return err
 }
 
-// An Offer proposes what a name suggests: that a file that is about to be added
-// is the next version of an item, or another format of it. Nothing is done by it.
+// A Candidate is a file that is about to be added.
+type Candidate struct {
+	Name   string `json:"name" maxLength:"400"`
+	Folder string `json:"folder,omitempty" maxLength:"2000" doc:"slash-separated, below the place"`
+	Size   int64  `json:"size" doc:"bytes"`
+}
+
+// An Offer proposes what a file that is about to be added seems to be, beside
+// something that is there already. Nothing is done by it.
 type Offer struct {
-	Name   string `json:"name" doc:"of the file that is about to be added"`
-	Kind   string `json:"kind" enum:"version,rendition,twin" doc:"next version by its number, another format by its stem, or the very same name"`
+	Index  int    `json:"index" doc:"of the candidate"`
+	Kind   string `json:"kind" enum:"same,twin,version,rendition" doc:"same name and size; same name; next version by its number; another format by its stem"`
 	Item   string `json:"item"`
 	Beside string `json:"beside" doc:"name of that item"`
 }
 
-// Offers looks at names that are about to be added to a place and offers what
-// they seem to be.
-func (s *Service) Offers(ctx context.Context, m Member, place string, names []string) ([]Offer, error) {
-	if _, err := s.placeOf(ctx, m, place); err != nil {
-		return nil, err
-	}
-	there, err := s.records.Items(ctx, ItemQuery{Studio: m.StudioID, Place: place, Order: ByName, Limit: maxOffered})
+// maxOffered is in how many items of one folder partners are looked for.
+const maxOffered = 5000
+
+// Offers looks at files that are about to be added to a place, with the folders
+// in which they come, and offers what they seem to be.
+func (s *Service) Offers(ctx context.Context, m Member, place string, candidates []Candidate) ([]Offer, error) {
+	top, err := s.placeOf(ctx, m, place)
 	if err != nil {
 		return nil, err
 	}
-	return offers(names, there), nil
+	below, err := s.records.Subplaces(ctx, []string{top.Path})
+	if err != nil {
+		return nil, err
+	}
+	all := map[string]Place{}
+	for _, p := range below {
+		all[p.ID] = p
+	}
+	folders := map[string]string{"": place} // by folded path
+	for _, p := range below {
+		if p.ID != place {
+			_, inside, _ := strings.Cut(relative(all, map[string]bool{place: true}, p.ID), "/")
+			folders[naming.TwinKey(inside)] = p.ID
+		}
+	}
+	byFolder := map[string][]int{}
+	for i, c := range candidates {
+		folder := ""
+		if c.Folder != "" {
+			folder = naming.TwinKey(naming.PortablePath(c.Folder))
+		}
+		if id := folders[folder]; id != "" {
+			byFolder[id] = append(byFolder[id], i)
+		}
+	}
+	out := []Offer{}
+	for id, indexes := range byFolder {
+		there, err := s.records.Items(ctx, ItemQuery{Studio: m.StudioID, Place: id, Order: ByName, Limit: maxOffered})
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, offers(candidates, indexes, there)...)
+	}
+	slices.SortFunc(out, func(a, b Offer) int { return a.Index - b.Index })
+	return out, nil
 }
 
-// maxOffered is in how many items of a place partners are looked for.
-const maxOffered = 5000
-
-func offers(names []string, there []Item) []Offer {
-	out := []Offer{}
+func offers(candidates []Candidate, indexes []int, there []Item) (out []Offer) {
 	byName, bySeries, byStem := map[string]Item{}, map[string]Item{}, map[string]Item{}
 	number := map[string]int{}
 	for _, item := range there {
@@ -156,12 +194,13 @@ func offers(names []string, there []Item) []Offer {
 			bySeries[series], number[series] = item, n
 		}
 	}
-	for _, name := range names {
-		offer := func(kind string, item Item) {
-			out = append(out, Offer{Name: name, Kind: kind, Item: item.ID, Beside: item.Name})
-		}
+	for _, i := range indexes {
+		name := naming.Display(candidates[i].Name)
+		offer := func(kind string, item Item) { out = append(out, Offer{Index: i, Kind: kind, Item: item.ID, Beside: item.Name}) }
 		series, n, counts := naming.Series(name)
-		if item, ok := byName[naming.TwinKey(name)]; ok {
+		if item, ok := byName[naming.TwinKey(name)]; ok && item.Size == candidates[i].Size {
+			offer("same", item)
+		} else if ok {
 			offer("twin", item)
 		} else if item, ok := bySeries[series]; ok && counts && n > number[series] {
 			offer("version", item)

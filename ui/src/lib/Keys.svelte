@@ -1,11 +1,31 @@
 <script lang="ts">
   import { Modal } from 'flowbite-svelte';
-  let { open = $bindable(false), room = false }: { open?: boolean; room?: boolean } = $props();
+  let { open = $bindable(false), at = '' }: { open?: boolean; at?: '' | 'room' | 'gather' } = $props();
   const everywhere = [
     ['?', 'this list'],
     ['D', 'Desk'],
+    ['G', 'Gather'],
     ['P', 'Packages'],
     ['N', 'new package'],
+    ['U', 'uploads'],
+    ['/', 'find'],
+    ['Ctrl Z', 'undo'],
+  ];
+  const inGather = [
+    ['↑ ↓', 'one before, one after; with Shift choose as well'],
+    ['Enter, Space', 'open'],
+    ['← →', 'in a preview: the one before, the next'],
+    ['Ctrl A', 'choose all'],
+    ['F2', 'rename'],
+    ['T  S', 'tag, star'],
+    ['M  Y', 'move, copy'],
+    ['O', 'show as formats of one thing'],
+    ['I', 'preflight'],
+    ['Ctrl Enter', 'pack'],
+    ['Shift D', 'take'],
+    ['Del', 'delete'],
+    ['Alt ↑ ↓', 'earlier, later in the order by hand'],
+    ['Alt ←', 'one place up'],
   ];
   const inRoom = [
     ['Space or K', 'play, pause'],
@@ -21,7 +41,7 @@
 
 <Modal bind:open title="Keys" size="sm" class="aftergust-modal">
   <dl>
-    {#each room ? inRoom : everywhere as [key, what] (key)}
+    {#each at === 'room' ? inRoom : at === 'gather' ? [...everywhere, ...inGather] : everywhere as [key, what] (key)}
       <dt><kbd class="key">{key}</kbd></dt>
       <dd>{what}</dd>
     {/each}

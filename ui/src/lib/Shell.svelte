@@ -6,6 +6,8 @@
   import { session } from '$lib/session.svelte';
   import { uploads } from '$lib/uploads.svelte';
   import Mark from '$lib/ui/Mark.svelte';
+  import Undo from '$lib/ui/Undo.svelte';
+  import Tray from '$lib/tray/Tray.svelte';
   import { span } from '$lib/time';
   import { newPackage } from '$lib/package/new';
   import { onMount } from 'svelte';
@@ -15,6 +17,7 @@
 
   const places = [
     { href: '/', name: 'Desk', key: 'd' },
+    { href: '/gather', name: 'Gather', key: 'g' },
     { href: '/packages', name: 'Packages', key: 'p' },
   ];
   const here = (href: string) => (href === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(href));
@@ -33,6 +36,8 @@
     if (event.key === '?') keys = !keys;
     else if (inRoom) return;
     else if (event.key === 'n') newPackage();
+    else if (event.key === 'u') uploads.open = !uploads.open;
+    else if (event.key === '/' && !page.url.pathname.startsWith('/gather')) goto('/gather?view=below');
     else {
       const place = places.find((p) => p.key === event.key);
       if (!place) return;
@@ -63,19 +68,26 @@
           <a href={place.href} aria-current={here(place.href) ? 'page' : undefined}>{place.name}</a>
         {/each}
       </nav>
-      {#if uploads.active.length}
-        <a class="tray figure" href="/packages/{uploads.active[0]?.parcel}">
+      <button
+        class="tray figure"
+        class:busy={uploads.active.length}
+        aria-expanded={uploads.open}
+        onclick={() => (uploads.open = !uploads.open)}
+      >
+        {#if uploads.active.length}
           ↑ {uploads.active.length === 1 ? '1 file' : `${uploads.active.length} files`}
           {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}
-        </a>
-      {/if}
+        {:else}Uploads{/if}
+      </button>
       <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
       <span class="who">{session.member.name}</span>
       <button class="link" onclick={leave}>Sign out</button>
     </header>
   {/if}
   <div id="main">{@render children()}</div>
-  <Keys bind:open={keys} room={inRoom} />
+  <Tray />
+  <Undo />
+  <Keys bind:open={keys} at={inRoom ? 'room' : page.url.pathname.startsWith('/gather') ? 'gather' : ''} />
 {/if}
 
 <style>
@@ -122,7 +134,12 @@
     font-size: 14.5px;
   }
   .tray {
+    color: var(--muted);
+    min-height: 28px;
+  }
+  .tray.busy {
     color: var(--main);
+    font-weight: 600;
   }
   .skip {
     position: absolute;

@@ -1,6 +1,6 @@
 export interface Change {
   package: string;
-  what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'resync';
+  what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'gather' | 'media' | 'resync';
 }
 
 /**

@@ -16,6 +16,15 @@ export type GuestPage = Schemas['GuestView'];
 export type GuestItem = Schemas['GuestItemView'];
 export type Rule = Schemas['Rule'];
 export type Facts = Schemas['Facts'];
+export type Thing = Schemas['ThingView'];
+export type WholeThing = Schemas['WholeView'];
+export type Version = Schemas['VersionView'];
+export type Place = Schemas['PlaceView'];
+export type Finding = Schemas['Finding'];
+export type Offer = Schemas['Offer'];
+export type Entry = Schemas['EntryView'];
+export type Swatch = Schemas['SwatchView'];
+export type ThingData = Schemas['Data'];
 export type Anchor = Schemas['Anchor'];
 
 export const api = createClient<paths>({ baseUrl: '/' });

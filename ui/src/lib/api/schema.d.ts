@@ -425,7 +425,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What names that are about to be added seem to be: next versions, other formats, twins */
+        /** What files that are about to be added seem to be: there already, next versions, other formats */
         post: operations["offers"];
         delete?: never;
         options?: never;
@@ -1057,6 +1057,16 @@ export interface components {
         AnswerInput: {
             text: string;
         };
+        Candidate: {
+            /** @description slash-separated, below the place */
+            folder?: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+        };
         CellView: {
             /** @description holds an older version */
             behind: boolean;
@@ -1619,17 +1629,20 @@ export interface components {
         Offer: {
             /** @description name of that item */
             beside: string;
+            /**
+             * Format: int64
+             * @description of the candidate
+             */
+            index: number;
             item: string;
             /**
-             * @description next version by its number, another format by its stem, or the very same name
+             * @description same name and size; same name; next version by its number; another format by its stem
              * @enum {string}
              */
-            kind: "version" | "rendition" | "twin";
-            /** @description of the file that is about to be added */
-            name: string;
+            kind: "same" | "twin" | "version" | "rendition";
         };
         OffersRequest: {
-            names: string[];
+            files: components["schemas"]["Candidate"][];
         };
         "Order-thingsRequest": {
             /** @description item before which they go; empty for the end */
@@ -2124,6 +2137,8 @@ export interface components {
             look: string;
             /** @description what was made: poster, proxy, proxy-small, page, strip, strip-index, peaks, text */
             made: string[];
+            /** @description the same as numbers, for a player */
+            media: components["schemas"]["Facts"];
             media_error: string;
             /**
              * Format: double
@@ -2151,6 +2166,11 @@ export interface components {
             place: string;
             /** @description frame rate or sample rate */
             rate: string;
+            /**
+             * Format: int64
+             * @description other formats that it stands for
+             */
+            renditions: number;
             /** @description pixel size, or channels of a sound, or pages */
             shape: string;
             /**
@@ -2165,6 +2185,11 @@ export interface components {
             twins: components["schemas"]["ThingView"][];
             /** @description id of the current version */
             version: string;
+            /**
+             * Format: int64
+             * @description how many there are
+             */
+            versions: number;
             /** @description size in words */
             weight: string;
             /** @enum {string} */

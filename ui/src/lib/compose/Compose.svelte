@@ -61,7 +61,7 @@
   function drop(event: DragEvent) {
     event.preventDefault();
     over = 0;
-    if (event.dataTransfer) void dropped(event.dataTransfer).then((found) => uploads.add(parcel.id, found));
+    if (event.dataTransfer) void dropped(event.dataTransfer).then((found) => uploads.add({ parcel: parcel.id }, found));
   }
 
   const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
@@ -164,14 +164,14 @@
       multiple
       hidden
       data-choose="files"
-      onchange={() => (uploads.add(parcel.id, chosen(files.files!)), (files.value = ''))}
+      onchange={() => (uploads.add({ parcel: parcel.id }, chosen(files.files!)), (files.value = ''))}
     />
     <input
       bind:this={folder}
       type="file"
       webkitdirectory
       hidden
-      onchange={() => (uploads.add(parcel.id, chosen(folder.files!)), (folder.value = ''))}
+      onchange={() => (uploads.add({ parcel: parcel.id }, chosen(folder.files!)), (folder.value = ''))}
     />
 
     <ul>

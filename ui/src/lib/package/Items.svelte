@@ -60,7 +60,13 @@
 </ul>
 {#if parcel.state !== 'cleared'}
   <button class="link" onclick={() => files?.click()}>Add files to this package</button>
-  <input bind:this={files} type="file" multiple hidden onchange={() => uploads.add(parcel.id, chosen(files!.files!))} />
+  <input
+    bind:this={files}
+    type="file"
+    multiple
+    hidden
+    onchange={() => uploads.add({ parcel: parcel.id }, chosen(files!.files!))}
+  />
 {/if}
 
 <style>

@@ -6,19 +6,22 @@
   import type { Item } from '$api/client';
   import { clock, frameAt, inside, label, timelineOf } from '$lib/timecode';
   import Waveform from '$lib/ui/Waveform.svelte';
+  import Filmstrip from './Filmstrip.svelte';
+  import { loudest } from './peaks';
 
   interface Range {
     start: number;
     end: number;
   }
   interface Props {
-    item: Pick<Item, 'name' | 'kind' | 'look' | 'facts' | 'poster' | 'proxy'>;
+    item: Pick<Item, 'name' | 'kind' | 'look' | 'facts' | 'poster' | 'proxy'> & { strip?: boolean };
     /** called with milliseconds that played, now and then and at the end */
     played?: (ranges: Range[]) => void;
     started?: () => void;
+    ended?: () => void;
     tall?: boolean;
   }
-  let { item, played, started, tall = false }: Props = $props();
+  let { item, played, started, ended, tall = false }: Props = $props();
 
   let media = $state<HTMLMediaElement>();
   let seconds = $state(0);
@@ -26,7 +29,10 @@
   let paused = $state(true);
   let rate = $state(1);
   let failed = $state('');
+  let pointed = $state(-1);
 
+  let fine = $state.raw<number[] | null>(null);
+  const peaks = $derived(fine ?? item.facts.peaks ?? []);
   const line = $derived(timelineOf(item.facts));
   const length = $derived(duration || (item.facts.length_us ?? 0) / 1_000_000);
   const frame = $derived(line ? frameAt(line, seconds) : 0);
@@ -118,6 +124,14 @@
     };
   });
 
+  // A finer waveform than comes with the facts, where the sound is the picture.
+  $effect(() => {
+    if (item.kind !== 'sound') return;
+    void fetch(`${item.look}peaks`).then(async (answer) => {
+      if (answer.ok) fine = loudest(await answer.arrayBuffer(), 240);
+    });
+  });
+
   let first = true;
   function began() {
     paused = false;
@@ -131,7 +145,7 @@
 <div class="player" class:sound={item.kind === 'sound'} class:tall>
   {#if item.kind === 'sound'}
     <button class="wave" onclick={toggle} aria-label="{paused ? 'Play' : 'Pause'} {item.name}">
-      <Waveform peaks={item.facts.peaks ?? []} bars={120} played={length ? seconds / length : 0} />
+      <Waveform {peaks} bars={Math.min(240, peaks.length || 120)} played={length ? seconds / length : 0} />
     </button>
     <audio
       bind:this={media}
@@ -139,7 +153,7 @@
       preload="metadata"
       onplay={began}
       onpause={() => ((paused = true), tell())}
-      onended={tell}
+      onended={() => (tell(), ended?.())}
       ontimeupdate={() => (seconds = media!.currentTime)}
       onratechange={() => (rate = media!.playbackRate)}
       onloadedmetadata={() => (duration = media!.duration)}
@@ -157,7 +171,7 @@
       onclick={toggle}
       onplay={began}
       onpause={() => ((paused = true), tell())}
-      onended={tell}
+      onended={() => (tell(), ended?.())}
       onseeked={() => (seconds = media!.currentTime)}
       ontimeupdate={() => !('requestVideoFrameCallback' in media!) && (seconds = media!.currentTime)}
       onratechange={() => (rate = media!.playbackRate)}
@@ -172,18 +186,23 @@
       </button>
     {/if}
   {/if}
-  <input
-    class="seek"
-    type="range"
-    min="0"
-    max={length || 1}
-    step="any"
-    value={seconds}
-    aria-label="Place in {item.name}"
-    aria-valuetext={words}
-    style:--at="{length ? (seconds / length) * 100 : 0}%"
-    oninput={(e) => go(Number(e.currentTarget.value))}
-  />
+  <div class="line">
+    <input
+      class="seek"
+      type="range"
+      min="0"
+      max={length || 1}
+      step="any"
+      value={seconds}
+      aria-label="Place in {item.name}"
+      aria-valuetext={words}
+      style:--at="{length ? (seconds / length) * 100 : 0}%"
+      oninput={(e) => go(Number(e.currentTarget.value))}
+      onpointermove={(e) => (pointed = e.offsetX / e.currentTarget.clientWidth)}
+      onpointerleave={() => (pointed = -1)}
+    />
+    {#if item.strip && pointed >= 0}<Filmstrip look={item.look} share={pointed} {length} />{/if}
+  </div>
   <div class="controls">
     <button class="play" onclick={toggle}>{paused ? 'Play' : 'Pause'}</button>
     <output class="figure now" data-timecode>{words}</output>
@@ -244,6 +263,9 @@
   }
   .start:hover {
     background: #fff;
+  }
+  .line {
+    position: relative;
   }
   .seek {
     appearance: none;

@@ -1,0 +1,312 @@
+<!-- What can be done with what is chosen: a line at the bottom, the same as a menu at the pointer, and keys. -->
+<script lang="ts">
+  import { Modal } from 'flowbite-svelte';
+  import { api, need, words, type Finding, type PackageRow, type Place } from '$api/client';
+  import { weight } from '$lib/time';
+  import { undo } from '$lib/undo.svelte';
+  import ChoosePlace from './ChoosePlace.svelte';
+  import Findings from './Findings.svelte';
+  import { copy, counted, join, move, pack, remove, star, tag, take } from './acts';
+  import { gather, type Row } from './gather.svelte';
+
+  let { open }: { open: (row: Row) => void } = $props();
+
+  let moving = $state(false);
+  let copying = $state(false);
+  let tagging = $state(false);
+  let packing = $state(false);
+  let checking = $state(false);
+  let tags = $state('');
+  let known = $state<{ name: string; count: number }[]>([]);
+  let drafts = $state<PackageRow[]>([]);
+  let findings = $state<Finding[]>([]);
+  let menuAt = $state<{ x: number; y: number } | null>(null);
+  let menuBox = $state<HTMLElement>();
+
+  const n = $derived(gather.chosen.size);
+  const items = $derived(gather.selection.items);
+  const size = $derived(gather.pickedThings.reduce((sum, t) => sum + t.size, 0));
+  const starred = $derived(gather.picked.every((r) => (r.thing ? r.thing.starred : r.place.starred_at)));
+  const shared = $derived([...new Set(gather.pickedThings.flatMap((t) => t.tags))]);
+  const files = $derived(gather.pickedThings.filter((t) => t.kind === 'file'));
+  // The one with most pixels, then the heaviest, stands for the others.
+  const lead = $derived([...files].sort((a, b) => b.width * b.height - a.width * a.height || b.size - a.size)[0]);
+
+  async function attempt(work: () => Promise<unknown>) {
+    menuAt = null;
+    try {
+      await work();
+    } catch (thrown) {
+      undo.did(words(thrown));
+    }
+  }
+  function startTagging() {
+    tags = '';
+    tagging = true;
+    void attempt(async () => (known = await need(api.GET('/api/v1/tags', {}))));
+  }
+  function startPacking() {
+    packing = true;
+    void attempt(async () => {
+      const page = await need(api.GET('/api/v1/packages', { params: { query: {} } }));
+      drafts = page.packages.filter((p) => p.state === 'draft').slice(0, 12);
+    });
+  }
+  function check() {
+    checking = true;
+    void attempt(async () => (findings = await need(api.POST('/api/v1/things/preflight', { body: gather.selection }))));
+  }
+  function addTags(event: SubmitEvent) {
+    event.preventDefault();
+    const list = tags
+      .split(',')
+      .map((t) => t.trim())
+      .filter(Boolean);
+    tagging = false;
+    if (list.length) void attempt(() => tag(items, list, []));
+  }
+
+  interface Act {
+    name: string;
+    key: string;
+    can: boolean;
+    do: () => void;
+  }
+  const acts = $derived<Act[]>([
+    { name: 'Open', key: 'Enter', can: n === 1, do: () => gather.picked[0] && open(gather.picked[0]) },
+    { name: 'Pack', key: 'Ctrl Enter', can: true, do: startPacking },
+    { name: 'Preflight', key: 'I', can: true, do: check },
+    { name: 'Tag', key: 'T', can: items.length > 0, do: startTagging },
+    {
+      name: starred ? 'Take the star off' : 'Star',
+      key: 'S',
+      can: true,
+      do: () => attempt(() => star(gather.selection, !starred)),
+    },
+    { name: 'Move', key: 'M', can: true, do: () => (moving = true) },
+    { name: 'Copy', key: 'Y', can: true, do: () => (copying = true) },
+    {
+      name: 'Show as one',
+      key: 'O',
+      can: files.length > 1 && files.length === n,
+      do: () =>
+        lead &&
+        attempt(() =>
+          join(
+            lead.id,
+            items.filter((i) => i !== lead.id),
+          ),
+        ),
+    },
+    { name: 'Take', key: 'Shift D', can: true, do: () => attempt(() => take(gather.selection)) },
+    { name: 'Delete', key: 'Del', can: true, do: () => attempt(() => remove(gather.selection)) },
+  ]);
+
+  export function menu(x: number, y: number) {
+    menuAt = { x: Math.min(x, innerWidth - 220), y: Math.min(y, innerHeight - 380) };
+    requestAnimationFrame(() => menuBox?.querySelector('button')?.focus());
+  }
+  function press(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (target.closest('input, textarea, select, dialog, [role=dialog], [contenteditable]')) return;
+    if (menuAt && event.key === 'Escape') {
+      menuAt = null;
+      return;
+    }
+    if (!n) return;
+    const keys: Record<string, string> = {
+      'ctrl+Enter': 'Ctrl Enter',
+      i: 'I',
+      t: 'T',
+      s: 'S',
+      m: 'M',
+      y: 'Y',
+      o: 'O',
+      D: 'Shift D',
+      Delete: 'Del',
+      Backspace: 'Del',
+    };
+    const ctrl = event.ctrlKey || event.metaKey;
+    const act = acts.find((a) => a.key === keys[(ctrl ? 'ctrl+' : '') + event.key]);
+    if (!act?.can) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    act.do();
+  }
+</script>
+
+<svelte:window onkeydowncapture={press} onclick={() => (menuAt = null)} />
+
+{#if n}
+  <div class="bar noprint" role="toolbar" aria-label="With what is chosen">
+    <span class="what">
+      <strong>{counted(n, 'thing', 'things')} chosen</strong>
+      {#if size}<span class="figure muted">{weight(size)}</span>{/if}
+    </span>
+    {#each acts as act (act.name)}
+      {#if act.can && act.name !== 'Open'}
+        <button class="act" class:main={act.name === 'Pack'} onclick={act.do}>{act.name}</button>
+      {/if}
+    {/each}
+    <button class="act" onclick={() => gather.none()} aria-label="Choose nothing">×</button>
+  </div>
+{/if}
+
+{#if menuAt}
+  <div bind:this={menuBox} class="menu" role="menu" tabindex="-1" style:left="{menuAt.x}px" style:top="{menuAt.y}px">
+    {#each acts as act (act.name)}
+      {#if act.can}
+        <button role="menuitem" onclick={() => ((menuAt = null), act.do())}
+          ><span>{act.name}</span> <kbd class="key">{act.key}</kbd></button
+        >
+      {/if}
+    {/each}
+  </div>
+{/if}
+
+<ChoosePlace
+  bind:open={moving}
+  title="Move {counted(n)}"
+  verb="Move to"
+  chosen={(p: Place) => move(gather.selection, p)}
+/>
+<ChoosePlace
+  bind:open={copying}
+  title="Copy {counted(n)}"
+  verb="Copy to"
+  chosen={(p: Place) => copy(gather.selection, p)}
+/>
+
+<Modal bind:open={tagging} title="Tag {counted(items.length)}" size="sm" class="aftergust-modal">
+  <form onsubmit={addTags}>
+    <label class="label" for="new-tags">Tags to put on, with commas between</label>
+    <input id="new-tags" class="field" list="known-tags" bind:value={tags} />
+    <datalist id="known-tags"
+      >{#each known as k (k.name)}<option value={k.name}></option>{/each}</datalist
+    >
+    <p class="set">
+      {#each known.slice(0, 12) as k (k.name)}
+        <button
+          type="button"
+          class="button quiet"
+          onclick={() => ((tagging = false), attempt(() => tag(items, [k.name], [])))}>{k.name}</button
+        >
+      {/each}
+    </p>
+    {#if shared.length}
+      <p class="label">Take off</p>
+      <p class="set">
+        {#each shared as t (t)}
+          <button
+            type="button"
+            class="button quiet"
+            onclick={() => ((tagging = false), attempt(() => tag(items, [], [t])))}>{t} ×</button
+          >
+        {/each}
+      </p>
+    {/if}
+    <button class="button main" disabled={!tags.trim()}>Tag</button>
+  </form>
+</Modal>
+
+<Modal bind:open={packing} title="Pack {counted(n)}" size="sm" class="aftergust-modal">
+  <p class="ink">Folders and formats go along. Packages give the current version, also when a newer one comes.</p>
+  <button class="button main" onclick={() => attempt(() => pack(gather.selection, ''))}>Into a new package</button>
+  {#if drafts.length}
+    <p class="label">Or into a draft</p>
+    <ul>
+      {#each drafts as d (d.id)}
+        <li><button class="draft" onclick={() => attempt(() => pack(gather.selection, d.id))}>{d.title}</button></li>
+      {/each}
+    </ul>
+  {/if}
+</Modal>
+
+<Modal bind:open={checking} title="Preflight" size="lg" class="aftergust-modal">
+  <Findings {findings} count={n} />
+  <button class="button main" onclick={() => ((checking = false), startPacking())}>Pack them</button>
+</Modal>
+
+<style>
+  .bar {
+    position: fixed;
+    left: 50%;
+    bottom: 20px;
+    translate: -50% 0;
+    z-index: 20;
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 2px 4px;
+    max-width: calc(100vw - 24px);
+    padding: 6px 8px 6px 18px;
+    background: var(--surface);
+    border: 1.5px solid var(--ink);
+    border-radius: var(--radius);
+  }
+  .what {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    margin-right: 12px;
+    white-space: nowrap;
+  }
+  .act {
+    min-height: 34px;
+    padding: 0 11px;
+    font-size: 14.5px;
+    border-radius: 2px;
+    white-space: nowrap;
+  }
+  .act:hover {
+    background: var(--main-faint);
+  }
+  .act.main {
+    background: var(--main);
+    color: var(--on-main);
+    font-weight: 600;
+  }
+  .menu {
+    position: fixed;
+    z-index: 40;
+    width: 210px;
+    padding: 4px 0;
+    background: var(--surface);
+    border: 1.5px solid var(--ink);
+    border-radius: var(--radius);
+  }
+  .menu button {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    width: 100%;
+    min-height: 32px;
+    padding: 0 12px;
+    text-align: left;
+  }
+  .menu button:hover,
+  .menu button:focus-visible {
+    background: var(--main-faint);
+    outline-offset: -2px;
+  }
+  .set {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    margin: 10px 0;
+  }
+  .ink,
+  .label {
+    color: var(--ink);
+  }
+  .draft {
+    width: 100%;
+    min-height: 38px;
+    text-align: left;
+    border-bottom: 1px solid var(--line);
+    color: var(--ink);
+  }
+  .draft:hover {
+    background: var(--main-faint);
+  }
+</style>

@@ -1,0 +1,97 @@
+<!-- What was deleted in the last thirty days, to be taken back or let go. -->
+<script lang="ts">
+  import { api, need, words, type Schemas } from '$api/client';
+  import { left, onClock, weight } from '$lib/time';
+
+  let bin = $state<Schemas['Deletion'][] | null>(null);
+  let problem = $state('');
+  let sure = $state('');
+
+  async function load() {
+    try {
+      bin = await need(api.GET('/api/v1/bin', {}));
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  $effect(() => void load());
+
+  async function act(work: Promise<unknown>) {
+    try {
+      await work;
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    sure = '';
+    await load();
+  }
+  const params = (id: string) => ({ params: { path: { id } } });
+</script>
+
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if bin?.length === 0}
+  <p class="muted">The bin is empty. What you delete in Gather waits here for 30 days; packages keep what they have.</p>
+{/if}
+<ul aria-label="In the bin">
+  {#each bin ?? [] as d (d.id)}
+    <li>
+      <span>
+        <strong>{d.name}</strong>
+        <span class="muted"
+          >{d.items === 1 ? '1 file' : `${d.items} files`} · deleted by {d.who}, {onClock(new Date(d.at))}</span
+        >
+      </span>
+      <span class="figure">{weight(d.size)}</span>
+      <span class="figure muted">{left(new Date(d.until))} left</span>
+      <span class="acts">
+        {#if sure === d.id}
+          <span>{d.name} goes for good; this cannot be undone.</span>
+          <button class="button wrong" onclick={() => act(need(api.DELETE('/api/v1/bin/{id}', params(d.id))))}
+            >Delete for good</button
+          >
+          <button class="link" onclick={() => (sure = '')}>Keep it</button>
+        {:else}
+          <button class="button" onclick={() => act(need(api.POST('/api/v1/bin/{id}/restore', params(d.id))))}
+            >Take back</button
+          >
+          <button class="link" onclick={() => (sure = d.id)} aria-label="Delete {d.name} for good">For good</button>
+        {/if}
+      </span>
+    </li>
+  {/each}
+</ul>
+
+<style>
+  li {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 80px 100px auto;
+    gap: 20px;
+    align-items: center;
+    min-height: 58px;
+    border-bottom: 1px solid var(--line);
+  }
+  li > span:first-child {
+    display: grid;
+  }
+  .figure {
+    text-align: right;
+  }
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 16px;
+    align-items: center;
+    justify-content: flex-end;
+    padding: 6px 0;
+  }
+  @media (max-width: 720px) {
+    li {
+      grid-template-columns: minmax(0, 1fr) 80px;
+    }
+    .acts {
+      grid-column: 1 / -1;
+      justify-content: flex-start;
+    }
+  }
+</style>

@@ -1,0 +1,118 @@
+<!-- Chooses a place to move or copy things to, by going down the path. -->
+<script lang="ts">
+  import { Modal } from 'flowbite-svelte';
+  import { api, need, words, type Place } from '$api/client';
+  import { gather } from './gather.svelte';
+
+  interface Props {
+    open: boolean;
+    title: string;
+    verb: string;
+    chosen: (place: Place) => Promise<void>;
+  }
+  let { open = $bindable(), title, verb, chosen }: Props = $props();
+
+  let path = $state<Place[]>([]);
+  let places = $state<Place[]>([]);
+  let name = $state('');
+  let problem = $state('');
+  const here = $derived(path.at(-1));
+
+  $effect(() => {
+    if (open) void go(gather.path.slice());
+  });
+
+  async function go(to: Place[]) {
+    path = to;
+    problem = '';
+    try {
+      places = await need(api.GET('/api/v1/places', { params: { query: to.length ? { parent: to.at(-1)!.id } : {} } }));
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  async function make(event: SubmitEvent) {
+    event.preventDefault();
+    try {
+      const made = await need(api.POST('/api/v1/places', { body: { ...(here && { parent: here.id }), name } }));
+      name = '';
+      await go([...path, made]);
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  async function take() {
+    if (!here) return;
+    try {
+      await chosen(here);
+      open = false;
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+</script>
+
+<Modal bind:open {title} size="sm" class="aftergust-modal">
+  <nav aria-label="Place to choose">
+    <button class="link" onclick={() => go([])}>Everything</button>
+    {#each path as p, i (p.id)}<span aria-hidden="true">/</span>
+      <button class="link" onclick={() => go(path.slice(0, i + 1))}>{p.name}</button>{/each}
+  </nav>
+  <ul>
+    {#each places as p (p.id)}
+      <li>
+        <button onclick={() => go([...path, p])}><span>{p.name}</span> <span class="muted">{p.kind}</span></button>
+      </li>
+    {:else}
+      <li class="muted none">Nothing lies deeper here.</li>
+    {/each}
+  </ul>
+  <form onsubmit={make}>
+    <input
+      class="field"
+      aria-label="Name of a new {here ? (here.kind === 'client' ? 'project' : 'folder') : 'client'}"
+      placeholder="New {here ? (here.kind === 'client' ? 'project' : 'folder') : 'client'} here"
+      bind:value={name}
+    />
+    <button class="button" disabled={!name.trim()}>Make</button>
+  </form>
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  <p>
+    <button class="button main" disabled={!here} onclick={take}>{verb} {here ? here.name : '…'}</button>
+  </p>
+</Modal>
+
+<style>
+  nav {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 8px;
+  }
+  ul {
+    max-height: 300px;
+    overflow: auto;
+    border-top: 1px solid var(--line);
+  }
+  li button {
+    display: flex;
+    justify-content: space-between;
+    width: 100%;
+    min-height: 40px;
+    align-items: center;
+    border-bottom: 1px solid var(--line);
+    color: var(--ink);
+    text-align: left;
+    padding: 0 6px;
+  }
+  li button:hover {
+    background: var(--main-faint);
+  }
+  .none {
+    padding: 12px 6px;
+  }
+  form {
+    display: flex;
+    gap: 10px;
+    margin: 10px 0;
+  }
+</style>

@@ -1,0 +1,47 @@
+<!-- What a link, swatch or sheet says, to be changed in place; each change is a version. -->
+<script lang="ts">
+  import { api, need, words, type WholeThing } from '$api/client';
+
+  let { thing, reload }: { thing: WholeThing; reload: () => Promise<void> } = $props();
+  let problem = $state('');
+  const key = $derived(({ link: 'url', swatch: 'colour', sheet: 'text', file: 'text' } as const)[thing.kind]);
+  const says = $derived(thing.data[key] ?? '');
+
+  let value = $derived(says);
+
+  async function save(event: SubmitEvent) {
+    event.preventDefault();
+    try {
+      await need(
+        api.PATCH('/api/v1/things/{id}', { params: { path: { id: thing.id } }, body: { data: { [key]: value } } }),
+      );
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+      return;
+    }
+    await reload();
+  }
+</script>
+
+<form onsubmit={save}>
+  <label class="label" for="says"
+    >{{ link: 'Leads to', swatch: 'Colour', sheet: 'Text, in Markdown', file: '' }[thing.kind]}</label
+  >
+  {#if thing.kind === 'sheet'}
+    <textarea id="says" class="field" rows="9" bind:value></textarea>
+  {:else}
+    <input id="says" class="field" bind:value />
+  {/if}
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  {#if value !== says}<button class="button">Save as version {thing.versions + 1}</button>{/if}
+</form>
+
+<style>
+  form {
+    display: grid;
+    gap: 6px;
+    margin: 10px 0;
+    justify-items: start;
+  }
+</style>

@@ -1,0 +1,388 @@
+<!-- Where one is, as a path that things can be dropped on; what to find; how to see it. -->
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { api, need, type Place } from '$api/client';
+  import { move } from './acts';
+  import { address, gather, kinds, orders, type Order, type Where } from './gather.svelte';
+
+  let { add }: { add: (what: 'files' | 'folder' | 'place' | 'link' | 'swatch' | 'sheet') => void } = $props();
+
+  let box = $state<HTMLInputElement>();
+  let typed = $state('');
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let tags = $state<{ name: string; count: number }[]>([]);
+  let beside = $state<{ at: string; places: Place[] } | null>(null);
+  let making = $state(false);
+  let over = $state('');
+
+  const where = $derived(gather.where);
+  const views = [
+    ['recent', 'Recent'],
+    ['starred', 'Starred'],
+    ['loose', 'Only in packages'],
+    ['storage', 'Storage'],
+    ['bin', 'Bin'],
+  ] as const;
+  const lists = $derived(where.view !== 'bin' && where.view !== 'storage');
+
+  $effect(() => {
+    if (document.activeElement !== box) typed = where.find;
+  });
+  $effect(() => {
+    void need(api.GET('/api/v1/tags', {})).then(
+      (list) => (tags = list),
+      () => undefined,
+    );
+  });
+
+  function go(change: Partial<Where>, replace = false) {
+    void goto(address({ ...where, ...change }), { replaceState: replace, keepFocus: true, noScroll: true });
+  }
+  function type() {
+    clearTimeout(timer);
+    timer = setTimeout(() => go({ find: typed.trim() }, true), 160);
+  }
+  export function find() {
+    box?.focus();
+    box?.select();
+  }
+  async function siblings(p: Place) {
+    if (beside?.at === p.id) beside = null;
+    else
+      beside = {
+        at: p.id,
+        places: await need(api.GET('/api/v1/places', { params: { query: p.parent ? { parent: p.parent } : {} } })),
+      };
+  }
+  const ours = 'application/x-aftergust';
+  function hover(event: DragEvent, p: Place) {
+    if (!event.dataTransfer?.types.includes(ours) || p.id === gather.here?.id) return;
+    event.preventDefault();
+    over = p.id;
+  }
+  function drop(event: DragEvent, p: Place) {
+    over = '';
+    if (!event.dataTransfer?.types.includes(ours)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    void move(gather.selection, p);
+  }
+  const placeKind = $derived(gather.here ? (gather.here.kind === 'client' ? 'project' : 'folder') : 'client');
+</script>
+
+<svelte:window
+  onclick={() => {
+    beside = null;
+    making = false;
+  }}
+/>
+
+<header class="head">
+  <nav class="path" aria-label="Path">
+    <a href={address({})} aria-current={!gather.path.length && where.view === 'inside' ? 'page' : undefined}>Gather</a>
+    {#if where.view !== 'inside'}
+      <span class="crumb" aria-current="page">{views.find(([v]) => v === where.view)?.[1] ?? ''}</span>
+    {/if}
+    {#each gather.path as p, i (p.id)}
+      <span class="crumb" class:over={over === p.id}>
+        <a
+          href={address({ place: p.id })}
+          aria-current={i === gather.path.length - 1 ? 'page' : undefined}
+          ondragover={(e) => hover(e, p)}
+          ondragleave={() => (over = '')}
+          ondrop={(e) => drop(e, p)}>{p.name}</a
+        >
+        <button
+          class="turn"
+          aria-label="Beside {p.name}"
+          aria-expanded={beside?.at === p.id}
+          onclick={(e) => (e.stopPropagation(), siblings(p))}
+          ><svg width="11" height="7" viewBox="0 0 11 7" aria-hidden="true"
+            ><path d="M1 1l4.5 4.5L10 1" fill="none" stroke="currentColor" stroke-width="1.6" /></svg
+          ></button
+        >
+        {#if beside?.at === p.id}
+          <span class="beside">
+            {#each beside.places as b (b.id)}
+              <a href={address({ place: b.id })} aria-current={b.id === p.id ? 'true' : undefined}>{b.name}</a>
+            {/each}
+          </span>
+        {/if}
+      </span>
+    {/each}
+  </nav>
+  <div class="views">
+    {#each views as [view, name] (view)}
+      <a href={address({ view })} aria-current={where.view === view ? 'page' : undefined}>{name}</a>
+    {/each}
+  </div>
+</header>
+
+{#if lists}
+  <div class="tools">
+    <span class="find">
+      <input
+        bind:this={box}
+        class="field"
+        type="search"
+        aria-label="Find {gather.here ? `in ${gather.here.name}` : 'everywhere'}"
+        placeholder="Find {gather.here ? `in ${gather.here.name}` : 'everywhere'}: wav 48k, longer than 2 min"
+        bind:value={typed}
+        oninput={type}
+        onkeydown={(e) => e.key === 'Escape' && ((typed = ''), go({ find: '' }, true), box?.blur())}
+      />
+      <kbd class="key" aria-hidden="true">/</kbd>
+    </span>
+    <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
+      <option value="">every kind</option>
+      {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
+    </select>
+    <select class="field" aria-label="Tag" value={where.tag} onchange={(e) => go({ tag: e.currentTarget.value })}>
+      <option value="">any tag</option>
+      {#each tags as t (t.name)}<option value={t.name}>{t.name} ({t.count})</option>{/each}
+    </select>
+    <select class="field" aria-label="Added" value={where.since} onchange={(e) => go({ since: e.currentTarget.value })}>
+      <option value="">added any time</option>
+      <option value="1">in the last day</option>
+      <option value="7">in the last week</option>
+      <option value="30">in the last month</option>
+      <option value="365">in the last year</option>
+    </select>
+    <span class="gap"></span>
+    <label class="by"
+      ><span class="muted">by</span>
+      <select
+        class="field"
+        aria-label="Order"
+        value={gather.liking.order}
+        disabled={where.view === 'recent'}
+        onchange={(e) => gather.like({ order: e.currentTarget.value as Order })}
+      >
+        {#each Object.entries(orders) as [order, name] (order)}<option value={order}>{name}</option>{/each}
+      </select></label
+    >
+    <button
+      class="button quiet"
+      onclick={() => gather.like({ down: !gather.liking.down })}
+      aria-label="Order turned round"
+      aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</button
+    >
+    <span class="choices" role="group" aria-label="Rows or pictures">
+      <button aria-pressed={!gather.liking.pictures} onclick={() => gather.like({ pictures: false })}>Rows</button>
+      <button aria-pressed={gather.liking.pictures} onclick={() => gather.like({ pictures: true })}>Pictures</button>
+      {#if gather.liking.pictures}
+        {#each ['small', 'middle', 'large'] as const as size (size)}
+          <button
+            aria-pressed={gather.liking.size === size}
+            aria-label="{size} pictures"
+            onclick={() => gather.like({ size })}>{{ small: 'S', middle: 'M', large: 'L' }[size]}</button
+          >
+        {/each}
+      {/if}
+    </span>
+    <span class="new">
+      <button
+        class="button main"
+        aria-expanded={making}
+        aria-haspopup="menu"
+        onclick={(e) => (e.stopPropagation(), (making = !making))}>New</button
+      >
+      {#if making}
+        <span class="menu" role="menu">
+          {#if where.view === 'inside'}<button role="menuitem" onclick={() => add('place')}>{placeKind}</button>{/if}
+          {#if gather.takes}
+            <button role="menuitem" onclick={() => add('files')}>files</button>
+            <button role="menuitem" onclick={() => add('folder')}>a folder from here</button>
+            <button role="menuitem" onclick={() => add('link')}>link</button>
+            <button role="menuitem" onclick={() => add('swatch')}>swatch</button>
+            <button role="menuitem" onclick={() => add('sheet')}>sheet</button>
+          {:else}
+            <span class="hint muted">Files, links, swatches and sheets lie in projects; open one first.</span>
+          {/if}
+        </span>
+      {/if}
+    </span>
+  </div>
+{/if}
+
+<style>
+  .head {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    align-items: baseline;
+    gap: 6px 30px;
+    padding-top: 22px;
+  }
+  .path {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: baseline;
+    gap: 2px 12px;
+    font-family: var(--font-display);
+    font-weight: 650;
+    font-size: var(--t-large);
+    letter-spacing: -0.01em;
+  }
+  .path > * + *::before {
+    content: '';
+    display: inline-block;
+    width: 14px;
+    margin-right: 12px;
+    border-bottom: 2px dotted var(--perforation);
+    translate: 0 -5px;
+  }
+  .path a {
+    color: var(--muted);
+  }
+  .path a:hover {
+    color: var(--main);
+  }
+  .path [aria-current='page'],
+  .path .crumb[aria-current='page'] {
+    color: var(--ink);
+    font-size: var(--t-title);
+  }
+  .crumb {
+    position: relative;
+  }
+  .over a {
+    background: var(--late-faint);
+    outline: 2px dashed var(--late);
+  }
+  .turn {
+    width: 26px;
+    min-height: 24px;
+    color: var(--muted);
+    display: inline-grid;
+    place-items: center;
+  }
+  .beside,
+  .menu {
+    position: absolute;
+    z-index: 15;
+    top: 100%;
+    left: 20px;
+    min-width: 220px;
+    max-height: 60vh;
+    overflow: auto;
+    padding: 4px 0;
+    background: var(--surface);
+    border: 1.5px solid var(--ink);
+    border-radius: var(--radius);
+    font-family: var(--font-sans);
+    font-size: var(--t-base);
+    font-weight: 500;
+  }
+  .beside a,
+  .menu button {
+    display: block;
+    width: 100%;
+    padding: 6px 14px;
+    text-align: left;
+    color: var(--ink);
+    font-size: var(--t-base);
+  }
+  .beside a:hover,
+  .menu button:hover {
+    background: var(--main-faint);
+  }
+  .beside a[aria-current] {
+    font-weight: 700;
+    font-size: var(--t-base);
+  }
+  .views {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 20px;
+    font-size: 14.5px;
+  }
+  .views a {
+    color: var(--muted);
+    padding: 3px 0;
+    border-bottom: 1.5px solid transparent;
+  }
+  .views a:hover,
+  .views a[aria-current] {
+    color: var(--main);
+    border-bottom-color: currentColor;
+  }
+  .tools {
+    position: sticky;
+    top: 0;
+    z-index: 10;
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 8px;
+    padding: 12px 0;
+    background: var(--ground);
+    border-bottom: 1px solid var(--ink);
+    font-size: 14.5px;
+  }
+  .tools .field {
+    width: auto;
+    max-width: 168px;
+    min-height: 34px;
+    padding: 4px 8px;
+  }
+  .find {
+    position: relative;
+    flex: 1 1 250px;
+    max-width: 400px;
+  }
+  .find .field {
+    width: 100%;
+    max-width: none;
+    padding-right: 34px;
+  }
+  .find .key {
+    position: absolute;
+    right: 8px;
+    top: 7px;
+    color: var(--muted);
+  }
+  .find input:focus + .key {
+    visibility: hidden;
+  }
+  .gap {
+    flex: 1;
+  }
+  .by {
+    display: inline-flex;
+    align-items: center;
+    gap: 6px;
+  }
+  .button.main {
+    min-height: 34px;
+    padding: 4px 18px;
+  }
+  .button.quiet {
+    padding: 4px 10px;
+  }
+  .new {
+    position: relative;
+  }
+  .menu {
+    left: auto;
+    right: 0;
+    top: calc(100% + 4px);
+  }
+  .hint {
+    display: block;
+    padding: 6px 14px;
+    font-size: var(--t-small);
+  }
+  @media (max-width: 720px) {
+    .gap {
+      display: none;
+    }
+    .find {
+      flex-basis: 100%;
+      max-width: none;
+    }
+    .tools {
+      position: static;
+    }
+  }
+</style>

@@ -1,0 +1,368 @@
+<!--
+  The list in Gather, as rows or as pictures. Only what is on screen is drawn, so that a folder of tens of
+  thousands is as quick as a small one; the next page is fetched before its end comes into view.
+-->
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { briefly, inFull } from '$lib/time';
+  import Face from './Face.svelte';
+  import { order } from './acts';
+  import { gather, kinds, type Row } from './gather.svelte';
+
+  interface Props {
+    open: (row: Row) => void;
+    /** things were dropped on a place */
+    put: (place: string) => void;
+    menu: (x: number, y: number) => void;
+    rename: (row: Row) => void;
+  }
+  let { open, put, menu, rename }: Props = $props();
+
+  let list = $state<HTMLElement>();
+  let width = $state(1000);
+  let top = $state(0);
+  let height = $state(800);
+  let over = $state('');
+  let before = $state<string | null>(null);
+
+  const rowHeight = 54;
+  const widths = { small: 148, middle: 212, large: 320 };
+  const pictures = $derived(gather.liking.pictures);
+  const columns = $derived(pictures ? Math.max(1, Math.floor((width + 20) / (widths[gather.liking.size] + 20))) : 1);
+  const lineHeight = $derived(pictures ? Math.round(((width - (columns - 1) * 20) / columns) * 0.68) + 66 : rowHeight);
+  const lines = $derived(Math.ceil(gather.rows.length / columns));
+  const first = $derived(Math.max(0, Math.floor(top / lineHeight) - 6));
+  const last = $derived(Math.min(lines, Math.ceil((top + height) / lineHeight) + 6));
+  const shown = $derived(gather.rows.slice(first * columns, last * columns));
+
+  function look() {
+    if (!list) return;
+    top = Math.max(0, -list.getBoundingClientRect().top);
+    height = window.innerHeight;
+    width = list.clientWidth;
+  }
+  $effect(() => {
+    void gather.rows;
+    untrack(look);
+  });
+  $effect(() => {
+    if (last >= lines - 12 && gather.next) void gather.page();
+  });
+
+  function follow(to: number) {
+    if (!list || to < 0) return;
+    const y = list.getBoundingClientRect().top + window.scrollY + Math.floor(to / columns) * lineHeight;
+    const head = 150;
+    if (y < window.scrollY + head) window.scrollTo({ top: y - head });
+    else if (y + lineHeight > window.scrollY + window.innerHeight - 90)
+      window.scrollTo({ top: y + lineHeight - window.innerHeight + 90 });
+  }
+  export function focus() {
+    list?.focus({ preventScroll: true });
+  }
+
+  function click(event: MouseEvent, row: Row) {
+    gather.choose(row.id, event.shiftKey ? 'to' : event.ctrlKey || event.metaKey ? 'also' : 'one');
+  }
+  function context(event: MouseEvent, row: Row) {
+    event.preventDefault();
+    if (!gather.chosen.has(row.id)) gather.choose(row.id);
+    menu(event.clientX, event.clientY);
+  }
+
+  function press(event: KeyboardEvent) {
+    const move = (by: number) => follow(gather.step(by, event.shiftKey));
+    const row = gather.rows.find((r) => r.id === gather.at);
+    if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      shift(event.key === 'ArrowUp' ? -1 : 1);
+    } else if (event.altKey) return;
+    else if (event.key === 'ArrowDown') move(columns);
+    else if (event.key === 'ArrowUp') move(-columns);
+    else if (event.key === 'ArrowRight' && columns > 1) move(1);
+    else if (event.key === 'ArrowLeft' && columns > 1) move(-1);
+    else if (event.key === 'Home') move(-1e9);
+    else if (event.key === 'End') move(1e9);
+    else if (event.key === 'PageDown') move(columns * Math.floor(height / lineHeight));
+    else if (event.key === 'PageUp') move(-columns * Math.floor(height / lineHeight));
+    else if ((event.key === 'Enter' || event.key === ' ') && !event.ctrlKey && !event.metaKey && row) open(row);
+    else if (event.key === 'F2' && row) rename(row);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /** Moves what is chosen up or down by one in the order by hand. */
+  function shift(by: 1 | -1) {
+    if (!gather.ordered || !gather.pickedThings.length) return;
+    const things = gather.things;
+    const at = things.map((t, i) => (gather.chosen.has(t.id) ? i : -1)).filter((i) => i >= 0);
+    const target = by < 0 ? things[at[0]! - 1] : things[at.at(-1)! + 2];
+    if (by < 0 && !target) return;
+    if (by > 0 && at.at(-1)! >= things.length - 1) return;
+    void order(
+      gather.pickedThings.map((t) => t.id),
+      target?.id ?? '',
+    );
+  }
+
+  // Dragging: onto a place to move, between things to put in order.
+  const ours = 'application/x-aftergust';
+  function drag(event: DragEvent, row: Row) {
+    if (!gather.chosen.has(row.id)) gather.choose(row.id);
+    event.dataTransfer?.setData(ours, 'things');
+    if (event.dataTransfer) event.dataTransfer.effectAllowed = 'copyMove';
+  }
+  function hover(event: DragEvent, row: Row) {
+    if (!event.dataTransfer?.types.includes(ours)) return;
+    if (row.place && !gather.chosen.has(row.id)) {
+      event.preventDefault();
+      over = row.id;
+      before = null;
+    } else if (row.thing && gather.ordered) {
+      event.preventDefault();
+      over = '';
+      const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+      const late = pictures ? event.clientX > box.left + box.width / 2 : event.clientY > box.top + box.height / 2;
+      const index = gather.things.findIndex((t) => t.id === row.id);
+      before = late ? (gather.things[index + 1]?.id ?? '') : row.id;
+    }
+  }
+  function drop(event: DragEvent, row: Row) {
+    if (!event.dataTransfer?.types.includes(ours)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const to = before;
+    over = '';
+    before = null;
+    if (row.place) put(row.id);
+    else if (to !== null)
+      void order(
+        gather.pickedThings.map((t) => t.id),
+        to,
+      );
+  }
+</script>
+
+<svelte:window onscroll={look} onresize={look} />
+
+<div
+  bind:this={list}
+  class="list"
+  class:pictures
+  role="listbox"
+  aria-label="Things here"
+  aria-multiselectable="true"
+  aria-activedescendant={gather.at ? `row-${gather.at}` : undefined}
+  tabindex="0"
+  style:height="{lines * lineHeight}px"
+  onkeydown={press}
+>
+  {#each shown as row, i (row.id)}
+    {@const at = first * columns + i}
+    {@const chosen = gather.chosen.has(row.id)}
+    <!-- svelte-ignore a11y_click_events_have_key_events (the list has the keys) -->
+    <div
+      id="row-{row.id}"
+      class="row"
+      class:chosen
+      class:at={gather.at === row.id}
+      class:over={over === row.id}
+      class:before={before !== null && before === row.id}
+      role="option"
+      tabindex="-1"
+      aria-selected={chosen}
+      draggable="true"
+      style:top="{Math.floor(at / columns) * lineHeight}px"
+      style:left={pictures ? `calc((100% + 20px) / ${columns} * ${at % columns})` : '0'}
+      style:width={pictures ? `calc((100% + 20px) / ${columns} - 20px)` : '100%'}
+      style:height="{lineHeight - (pictures ? 14 : 0)}px"
+      onclick={(e) => (click(e, row), focus())}
+      ondblclick={() => open(row)}
+      oncontextmenu={(e) => context(e, row)}
+      ondragstart={(e) => drag(e, row)}
+      ondragover={(e) => hover(e, row)}
+      ondragleave={() => ((over = ''), (before = null))}
+      ondrop={(e) => drop(e, row)}
+    >
+      {#if row.place}
+        <span class="pic place" aria-hidden="true">
+          <svg viewBox="0 0 48 30" fill="none" stroke="currentColor" stroke-width="1.5">
+            <path d="M4 27V8h13l3 4h24v15z" />
+            <path d="M4 17q5-3 10 0t10 0 10 0 10 0" stroke-dasharray="2 2.5" />
+          </svg>
+        </span>
+        <span class="name">
+          <strong>{row.place.name}</strong>
+          <span class="sub">{row.place.kind}{row.place.starred_at ? ', starred' : ''}</span>
+        </span>
+        {#if !pictures}<span class="when figure" title={inFull(new Date(row.place.changed_at))}
+            >{briefly(new Date(row.place.changed_at))}</span
+          >{/if}
+      {:else}
+        {@const t = row.thing}
+        <span class="pic"><Face thing={t} bars={pictures ? 60 : 22} /></span>
+        <span class="name">
+          <strong title={t.name}>{t.name}</strong>
+          <span class="sub">
+            {kinds[t.what]}{#if t.versions > 1}, v{t.number} of {t.versions}{/if}{#if t.renditions}, {t.renditions + 1} formats{/if}{#if t.starred},
+              starred{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
+              >{/if}{#if t.media_state === 'working'}, preview {Math.round(t.media_share * 100)} %{/if}
+            {#each t.tags as tag (tag)}<span class="tag">{tag}</span>{/each}
+          </span>
+          {#if pictures}<span class="sub figure"
+              >{[t.length, t.shape, t.weight].filter(Boolean).slice(0, 2).join(' · ')}</span
+            >{/if}
+        </span>
+        {#if !pictures}
+          <span class="figure length">{t.length}</span>
+          <span class="figure shape">{t.shape}</span>
+          <span class="figure rate">{t.rate}</span>
+          <span class="figure size">{t.kind === 'file' ? t.weight : ''}</span>
+          <span class="when figure" title={inFull(new Date(t.changed_at))}
+            >{briefly(new Date(gather.liking.order === 'added' ? t.added_at : t.changed_at))}</span
+          >
+        {/if}
+      {/if}
+    </div>
+  {/each}
+</div>
+
+<style>
+  .list {
+    position: relative;
+    min-height: 40px;
+  }
+  .list:focus-visible {
+    outline: none;
+  }
+  .row {
+    position: absolute;
+    display: grid;
+    grid-template-columns: 64px minmax(0, 1fr) 84px 118px 92px 76px 84px;
+    gap: 18px;
+    align-items: center;
+    padding: 0 10px;
+    border-bottom: 1px solid var(--line);
+    user-select: none;
+    cursor: default;
+  }
+  .row:hover {
+    background: color-mix(in srgb, var(--surface) 70%, transparent);
+  }
+  .chosen,
+  .chosen:hover {
+    background: var(--main-faint);
+  }
+  .list:focus-visible .at {
+    outline: 2px solid var(--main);
+    outline-offset: -2px;
+  }
+  .over {
+    background: var(--late-faint);
+    outline: 2px dashed var(--late);
+    outline-offset: -2px;
+  }
+  .before::before {
+    content: '';
+    position: absolute;
+    left: 0;
+    right: 0;
+    top: -2px;
+    height: 3px;
+    background: var(--main);
+  }
+  .pictures .before::before {
+    inset: 0 auto 0 -11px;
+    width: 3px;
+    height: auto;
+  }
+  .pic {
+    height: 40px;
+    display: block;
+  }
+  .place {
+    color: var(--main);
+    display: grid;
+    place-items: center;
+  }
+  .place svg {
+    width: 44px;
+  }
+  .name {
+    min-width: 0;
+  }
+  .name strong,
+  .sub {
+    display: block;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .name strong {
+    font-weight: 600;
+    line-height: 1.3;
+  }
+  .sub {
+    color: var(--muted);
+    font-size: var(--t-small);
+    line-height: 1.35;
+  }
+  .tag {
+    margin-left: 6px;
+    padding: 0 6px;
+    border: 1px solid var(--perforation);
+    border-radius: 9px;
+  }
+  .figure {
+    white-space: nowrap;
+  }
+  .length,
+  .size,
+  .rate {
+    text-align: right;
+  }
+  .when {
+    grid-column: -2;
+    text-align: right;
+    color: var(--muted);
+  }
+  .pictures .row {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    gap: 6px;
+    padding: 8px;
+    border: 1px solid transparent;
+    border-radius: var(--radius);
+  }
+  .pictures .pic {
+    flex: 1;
+    min-height: 0;
+  }
+  .pictures .place svg {
+    width: 40%;
+    max-width: 90px;
+  }
+  .pictures .sub .tag {
+    display: none;
+  }
+  @media (max-width: 1100px) {
+    .row {
+      grid-template-columns: 64px minmax(0, 1fr) 84px 76px;
+    }
+    .shape,
+    .rate,
+    .when {
+      display: none;
+    }
+  }
+  @media (max-width: 560px) {
+    .row {
+      grid-template-columns: 64px minmax(0, 1fr) 72px;
+      gap: 12px;
+    }
+    .length {
+      display: none;
+    }
+  }
+</style>

@@ -1,0 +1,133 @@
+<!-- A preview in place: the thing large, its facts at the side, the arrow keys to the next. -->
+<script lang="ts">
+  import { api, need, words, type WholeThing } from '$api/client';
+  import { untrack } from 'svelte';
+  import Stage from './Stage.svelte';
+  import Stub from './Stub.svelte';
+  import { gather } from './gather.svelte';
+
+  interface Props {
+    id: string;
+    go: (id: string) => void;
+    close: () => void;
+    /** counts up whenever something in Gather changed */
+    changed: number;
+  }
+  let { id, go, close, changed }: Props = $props();
+
+  let thing = $state<WholeThing | null>(null);
+  let problem = $state('');
+  let looking = $state('');
+  let running = $state(false);
+  let stage = $state<ReturnType<typeof Stage>>();
+
+  const at = $derived(gather.things.findIndex((t) => t.id === id));
+  const before = $derived(gather.things[at - 1]);
+  const after = $derived(gather.things[at + 1]);
+  const version = $derived(thing?.all_versions.find((v) => v.id === looking && !v.current));
+
+  async function load() {
+    try {
+      const asked = id;
+      const answer = await need(api.GET('/api/v1/things/{id}', { params: { path: { id: asked } } }));
+      if (asked !== id) return;
+      thing = answer;
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  $effect(() => {
+    void id;
+    looking = '';
+    void untrack(load);
+  });
+  $effect(() => {
+    void changed;
+    void untrack(load);
+  });
+
+  /** The next that plays, in the running order. */
+  function onward() {
+    if (!running) return;
+    const next = gather.things.slice(at + 1).find((t) => t.what === 'film' || t.what === 'sound');
+    if (next) go(next.id);
+    else running = false;
+  }
+  // In a running order the next one starts by itself.
+  $effect(() => {
+    if (running && thing?.id === id && stage) untrack(() => setTimeout(() => stage?.play(), 150));
+  });
+
+  function press(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [role=dialog]'))
+      return;
+    if (event.key === 'Escape') close();
+    else if (event.key === 'ArrowRight' && after) go(after.id);
+    else if (event.key === 'ArrowLeft' && before) go(before.id);
+    else if (target.closest('button, a') && (event.key === ' ' || event.key === 'Enter')) return;
+    else if (!stage?.press(event.key, event.shiftKey)) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  }
+</script>
+
+<svelte:window onkeydowncapture={press} />
+
+<div class="look">
+  <section class="show" aria-label="Preview">
+    <p class="line">
+      <button class="link" onclick={close}>Back to the list</button>
+      <span class="figure muted">{at + 1} of {gather.things.length}{gather.next ? '+' : ''}</span>
+      {#if thing && (thing.what === 'film' || thing.what === 'sound')}
+        <button class="link" aria-pressed={running} onclick={() => ((running = !running), running && stage?.play())}
+          >{running ? 'Playing in order' : 'Play in order'}</button
+        >
+      {/if}
+      <span class="turn">
+        <button class="button quiet" disabled={!before} onclick={() => before && go(before.id)}
+          ><span aria-hidden="true">←</span> Before</button
+        >
+        <button class="button quiet" disabled={!after} onclick={() => after && go(after.id)}
+          >Next <span aria-hidden="true">→</span></button
+        >
+      </span>
+    </p>
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+    {#if version}<p class="older">You look at version {version.number}, not the current one.</p>{/if}
+    {#if thing}<Stage bind:this={stage} {thing} {version} ended={onward} />{/if}
+  </section>
+  {#if thing}<Stub {thing} reload={load} {looking} see={(v) => (looking = v)} />{/if}
+</div>
+
+<style>
+  .look {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 340px;
+    gap: 30px;
+    padding: 14px 0 110px;
+  }
+  .line {
+    display: flex;
+    align-items: center;
+    gap: 20px;
+    margin-bottom: 14px;
+  }
+  .turn {
+    margin-left: auto;
+    display: flex;
+    gap: 8px;
+  }
+  .older {
+    padding: 6px 12px;
+    margin-bottom: 10px;
+    background: var(--late-faint);
+    color: var(--late);
+  }
+  @media (max-width: 900px) {
+    .look {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
+</style>

@@ -1,0 +1,128 @@
+<!-- What takes the space, and what comes back when packages end. -->
+<script lang="ts">
+  import { api, need, words, type Schemas } from '$api/client';
+  import { onDay, weight } from '$lib/time';
+
+  let storage = $state<Schemas['Storage'] | null>(null);
+  let freed = $state<Schemas['FreedView'][]>([]);
+  let problem = $state('');
+
+  $effect(() => {
+    void (async () => {
+      try {
+        storage = await need(api.GET('/api/v1/storage', {}));
+        freed = (await need(api.GET('/api/v1/desk', {}))).freed;
+      } catch (thrown) {
+        problem = words(thrown);
+      }
+    })();
+  });
+
+  const parts = $derived(
+    storage
+      ? [
+          { name: 'Current versions', bytes: storage.current, shade: 'var(--main)' },
+          {
+            name: 'Older versions',
+            bytes: storage.older,
+            shade: 'color-mix(in srgb, var(--main) 65%, var(--surface))',
+          },
+          { name: 'Only in packages', bytes: storage.packages, shade: 'var(--seen)' },
+          {
+            name: 'Previews and proxies',
+            bytes: storage.made,
+            shade: 'color-mix(in srgb, var(--seen) 55%, var(--surface))',
+          },
+          { name: 'In the bin', bytes: storage.bin, shade: 'var(--perforation)' },
+          { name: 'Arriving', bytes: storage.arriving, shade: 'var(--late)' },
+        ].filter((p) => p.bytes > 0)
+      : [],
+  );
+</script>
+
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if storage}
+  <p class="sum">
+    <strong>{weight(storage.used)}</strong> of {weight(storage.quota)} used, {weight(
+      Math.max(0, storage.quota - storage.used),
+    )} free
+  </p>
+  <div class="line" role="img" aria-label="{weight(storage.used)} of {weight(storage.quota)} used">
+    {#each parts as p (p.name)}
+      <span style:flex-basis="{(p.bytes / storage.quota) * 100}%" style:background={p.shade} title={p.name}></span>
+    {/each}
+  </div>
+  <div class="columns">
+    <section>
+      <h2>What takes it</h2>
+      <ul>
+        {#each parts as p (p.name)}
+          <li>
+            <span class="dot" style:background={p.shade}></span>{p.name}<span class="figure">{weight(p.bytes)}</span>
+          </li>
+        {/each}
+      </ul>
+      <p class="muted">The same bytes count once, however many things show them.</p>
+    </section>
+    <section>
+      <h2>By client</h2>
+      <ul>
+        {#each storage.places as p (p.name)}
+          <li>{p.name}<span class="figure">{weight(p.count)}</span></li>
+        {:else}<li class="muted">Nothing yet.</li>{/each}
+      </ul>
+    </section>
+    <section>
+      <h2>What comes back</h2>
+      <ul>
+        {#each freed as f (f.at + f.bytes)}
+          <li>{onDay(new Date(f.at))}<span class="figure">{f.saying}</span></li>
+        {:else}<li class="muted">No package ends soon.</li>{/each}
+      </ul>
+      <p class="muted">When a package is cleared, files that lie only in it go. What also lies in a project stays.</p>
+    </section>
+  </div>
+{/if}
+
+<style>
+  .sum {
+    font-size: var(--t-large);
+    margin-bottom: 10px;
+  }
+  .line {
+    display: flex;
+    height: 18px;
+    background: var(--empty);
+    border-radius: 2px;
+    overflow: hidden;
+  }
+  .line span {
+    min-width: 3px;
+  }
+  .columns {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
+    gap: 40px;
+    margin-top: 30px;
+  }
+  li {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    padding: 7px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  li .figure {
+    margin-left: auto;
+  }
+  .dot {
+    width: 10px;
+    height: 10px;
+    border-radius: 50%;
+    flex: none;
+  }
+  section p {
+    margin-top: 10px;
+    font-size: 14.5px;
+  }
+</style>

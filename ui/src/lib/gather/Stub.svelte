@@ -1,0 +1,389 @@
+<!-- What is known of one thing, like the stub of a waybill: its facts, versions, formats and tags. -->
+<script lang="ts">
+  import { api, need, words, type Version, type WholeThing } from '$api/client';
+  import { onClock } from '$lib/time';
+  import { undo } from '$lib/undo.svelte';
+  import { uploads } from '$lib/uploads.svelte';
+  import EditData from './EditData.svelte';
+  import { join, tag } from './acts';
+  import { address } from './gather.svelte';
+
+  interface Props {
+    thing: WholeThing;
+    reload: () => Promise<void>;
+    /** the version that is looked at; empty for the current one */
+    looking?: string;
+    see?: (version: string) => void;
+  }
+  let { thing, reload, looking = '', see }: Props = $props();
+
+  let name = $derived(thing.name);
+  let tagged = $state('');
+  let problem = $state('');
+  let labelling = $state('');
+  let label = $state('');
+  let picker = $state<HTMLInputElement>();
+  let picture = $state<HTMLInputElement>();
+  let all = $state(false);
+
+  async function attempt(work: () => Promise<unknown>) {
+    try {
+      await work();
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+  const rename = () => {
+    if (!name.trim()) name = thing.name;
+    if (name === thing.name) return;
+    const before = thing.name;
+    const to = (value: string) =>
+      need(api.PATCH('/api/v1/things/{id}', { params: { path: { id: thing.id } }, body: { name: value } }));
+    void attempt(async () => {
+      await to(name);
+      undo.did(`Renamed to ${name}.`, async () => {
+        await to(before);
+        await reload();
+      });
+    });
+  };
+  function addTag(event: SubmitEvent) {
+    event.preventDefault();
+    const list = tagged.split(',').map((t) => t.trim());
+    tagged = '';
+    if (list.some(Boolean)) void attempt(() => tag([thing.id], list.filter(Boolean), []));
+  }
+  const current = (v: Version) =>
+    attempt(async () => {
+      const before = thing.version;
+      const set = (id: string) => need(api.PUT('/api/v1/versions/{id}/current', { params: { path: { id } } }));
+      await set(v.id);
+      undo.did(`Version ${v.number} is the current one; packages give it from now on.`, async () => {
+        await set(before);
+        await reload();
+      });
+    });
+  const drop = (v: Version) =>
+    attempt(async () => {
+      await need(api.DELETE('/api/v1/versions/{id}', { params: { path: { id: v.id } } }));
+      undo.did(`Version ${v.number} is deleted; it can be taken back for 30 days.`, async () => {
+        await need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } }));
+        await reload();
+      });
+    });
+  const restore = (v: Version) =>
+    attempt(() => need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } })));
+  const media = (stop: boolean) =>
+    attempt(() =>
+      need(api.POST('/api/v1/versions/{id}/media', { params: { path: { id: thing.version } }, body: { stop } })),
+    );
+  function write(event: SubmitEvent, v: Version) {
+    event.preventDefault();
+    labelling = '';
+    void attempt(() => need(api.PATCH('/api/v1/versions/{id}', { params: { path: { id: v.id } }, body: { label } })));
+  }
+  const part = (id: string) => attempt(() => need(api.POST('/api/v1/things/{id}/part', { params: { path: { id } } })));
+  const facts = $derived(all ? thing.facts : thing.facts.filter((f) => f.label !== 'SHA-256' && f.label !== 'Type'));
+</script>
+
+<aside class="stub" aria-label="About {thing.name}">
+  <form onsubmit={(e) => (e.preventDefault(), rename())}>
+    <textarea
+      class="name"
+      rows="1"
+      aria-label="Name"
+      bind:value={name}
+      onblur={rename}
+      onkeydown={(e) => {
+        if (e.key === 'Escape') name = thing.name;
+        if (e.key !== 'Enter') return;
+        e.preventDefault();
+        rename();
+      }}></textarea>
+  </form>
+  {#if thing.path.length}
+    <p class="where">
+      {#each thing.path as p, i (p.id)}<a href={address({ place: p.id })}>{p.name}</a>{i < thing.path.length - 1
+          ? ' / '
+          : ''}{/each}
+    </p>
+  {/if}
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+
+  {#if thing.kind !== 'file'}
+    <EditData {thing} {reload} />
+  {/if}
+  {#if thing.kind === 'link'}
+    <button class="button quiet" onclick={() => picture?.click()}
+      >{thing.made.includes('poster') ? 'Another picture' : 'Put a picture on it'}</button
+    >
+    <input
+      bind:this={picture}
+      type="file"
+      accept="image/*"
+      hidden
+      data-choose="picture"
+      onchange={() =>
+        picture?.files?.[0] && uploads.add({ item: thing.id, picture: true }, [{ file: picture.files[0], folder: '' }])}
+    />
+  {/if}
+
+  <dl>
+    {#each facts as fact (fact.label)}
+      <dt>{fact.label}</dt>
+      <dd class="figure">{fact.value}</dd>
+    {/each}
+    <dt>Added</dt>
+    <dd class="figure">{onClock(new Date(thing.added_at))}</dd>
+  </dl>
+  {#if thing.kind === 'file'}
+    <button class="link" onclick={() => (all = !all)}>{all ? 'Fewer facts' : 'Type and checksum'}</button>
+  {/if}
+  {#if thing.media_state === 'waiting' || thing.media_state === 'working'}
+    <p class="media">
+      <span>Preview in work, {Math.round(thing.media_share * 100)} %</span>
+      <button class="link" onclick={() => media(true)}>Stop it</button>
+    </p>
+  {:else if thing.media_state === 'failed' || thing.media_state === 'cancelled'}
+    <p class="media">
+      <span class="late">No preview: {thing.media_error}</span>
+      <button class="link" onclick={() => media(false)}>Try again</button>
+    </p>
+  {/if}
+
+  <h3>Tags</h3>
+  <p class="tags">
+    {#each thing.tags as t (t)}
+      <button class="tag" onclick={() => attempt(() => tag([thing.id], [], [t]))} aria-label="{t}, take this tag off"
+        >{t} <span aria-hidden="true">×</span></button
+      >
+    {/each}
+  </p>
+  <form onsubmit={addTag}>
+    <input class="field" aria-label="Add tags" placeholder="Add tags, with commas between" bind:value={tagged} />
+  </form>
+
+  {#if thing.kind === 'file'}
+    <h3>Formats</h3>
+    {#if thing.lead}
+      <p class="muted">It is shown as a format of another thing.</p>
+      <button class="link" onclick={() => part(thing.id)}>Make it a thing of its own</button>
+    {/if}
+    {#if thing.formats.length}
+      <ul>
+        {#each [thing, ...thing.formats] as f (f.id)}
+          <li>
+            <span class="line"
+              ><strong class="figure">{f.format}</strong>
+              <span class="figure muted">{[f.shape, f.length, f.weight].filter(Boolean).join(' · ')}</span></span
+            >
+            <span class="acts">
+              <a class="link" href="{f.look}original" download aria-label="Take {f.format}">Take</a>
+              {#if f.id !== thing.id}<button
+                  class="link"
+                  onclick={() => part(f.id)}
+                  aria-label="Part {f.format} from it">Part</button
+                >{/if}
+            </span>
+          </li>
+        {/each}
+      </ul>
+    {:else if !thing.lead && !thing.twins.length}
+      <p class="muted">Only this one. Choose several formats of one thing in the list to show them as one.</p>
+    {/if}
+    {#if thing.twins.length && !thing.lead}
+      <p class="offer">
+        {thing.twins.map((t) => t.name).join(', ')}
+        {thing.twins.length === 1 ? 'looks' : 'look'} like the same thing in another format.
+        <button
+          class="link"
+          onclick={() =>
+            attempt(() =>
+              join(
+                thing.id,
+                thing.twins.map((t) => t.id),
+              ),
+            )}>Show as one</button
+        >
+      </p>
+    {/if}
+  {/if}
+
+  <h3>Versions</h3>
+  <ul>
+    {#each thing.all_versions as v (v.id)}
+      <li class:gone={v.deleted_at}>
+        <span class="line">
+          <strong class="figure">v{v.number}</strong>
+          {#if v.current}<span class="now">current</span>{/if}
+          <span class="muted">{v.label || v.name}</span>
+        </span>
+        <span class="figure muted">{v.weight} · {onClock(new Date(v.added_at))}{v.who ? ` · ${v.who}` : ''}</span>
+        {#if labelling === v.id}
+          <form onsubmit={(e) => write(e, v)}>
+            <!-- svelte-ignore a11y_autofocus (the field opens because it was asked for) -->
+            <input class="field" aria-label="Label of version {v.number}" bind:value={label} autofocus maxlength="80" />
+          </form>
+        {:else if v.deleted_at}
+          <span class="acts"><button class="link" onclick={() => restore(v)}>Take back</button></span>
+        {:else}
+          <span class="acts">
+            {#if see}<button
+                class="link"
+                onclick={() => see(v.current ? '' : v.id)}
+                aria-pressed={looking === v.id || (v.current && !looking)}
+                aria-label="Look at version {v.number}">Look</button
+              >{/if}
+            <a class="link" href="{v.look}original" download aria-label="Take version {v.number}">Take</a>
+            <button
+              class="link"
+              onclick={() => ((labelling = v.id), (label = v.label))}
+              aria-label="Label version {v.number}">Label</button
+            >
+            {#if !v.current}<button class="link" onclick={() => current(v)} aria-label="Make version {v.number} current"
+                >Make current</button
+              >{/if}
+            {#if thing.versions > 1}<button class="link" onclick={() => drop(v)} aria-label="Delete version {v.number}"
+                >Delete</button
+              >{/if}
+          </span>
+        {/if}
+      </li>
+    {/each}
+  </ul>
+  {#if thing.kind === 'file'}
+    <button class="button quiet" onclick={() => picker?.click()}>Add the next version</button>
+    <input
+      bind:this={picker}
+      type="file"
+      hidden
+      data-choose="version"
+      onchange={() => picker?.files?.[0] && uploads.add({ item: thing.id }, [{ file: picker.files[0], folder: '' }])}
+    />
+  {/if}
+</aside>
+
+<style>
+  .stub {
+    border-left: 2px dotted var(--perforation);
+    padding-left: 26px;
+    font-size: 14.5px;
+    min-width: 0;
+  }
+  .name {
+    width: 100%;
+    field-sizing: content;
+    resize: none;
+    background: none;
+    border: 1px solid transparent;
+    margin-left: -7px;
+    padding: 2px 6px;
+    font-family: var(--font-display);
+    font-weight: 650;
+    font-size: var(--t-large);
+    line-height: 1.25;
+    overflow-wrap: anywhere;
+  }
+  .name:hover {
+    border-color: var(--line);
+  }
+  .where {
+    color: var(--muted);
+    margin-bottom: 10px;
+  }
+  .where a:hover {
+    color: var(--main);
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 84px minmax(0, 1fr);
+    gap: 3px 12px;
+    margin: 12px 0 10px;
+    padding-top: 12px;
+    border-top: 1px solid var(--line);
+  }
+  dt {
+    color: var(--muted);
+  }
+  dd {
+    overflow-wrap: anywhere;
+    line-height: 1.55;
+  }
+  h3 {
+    margin: 22px 0 6px;
+    padding-top: 14px;
+    border-top: 2px dotted var(--perforation);
+    font-size: var(--t-base);
+  }
+  .tags {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+    margin-bottom: 8px;
+  }
+  .tag {
+    padding: 1px 9px;
+    border: 1px solid var(--perforation);
+    border-radius: 12px;
+    min-height: 26px;
+  }
+  .tag:hover {
+    background: var(--wrong-faint);
+  }
+  li {
+    padding: 7px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  .line {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    overflow-wrap: anywhere;
+  }
+  .now {
+    padding: 0 7px;
+    background: var(--main-faint);
+    color: var(--main);
+    border-radius: 2px;
+    font-size: var(--t-small);
+    font-weight: 600;
+  }
+  .gone .line {
+    text-decoration: line-through;
+  }
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 14px;
+  }
+  .acts .link,
+  .offer .link,
+  .media .link {
+    font-size: var(--t-small);
+    min-height: 26px;
+  }
+  .offer,
+  .media {
+    padding: 8px 12px;
+    background: var(--late-faint);
+    margin: 8px 0;
+  }
+  .media {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+  }
+  .stub > .button {
+    margin-top: 12px;
+  }
+  @media (max-width: 900px) {
+    .stub {
+      border-left: 0;
+      padding-left: 0;
+      border-top: 2px dotted var(--perforation);
+      padding-top: 18px;
+    }
+  }
+</style>

@@ -1,0 +1,260 @@
+<!-- The uploads, through all screens: what comes in, how fast, how long it takes, in which order. -->
+<script lang="ts">
+  import { api, need, type Schemas } from '$api/client';
+  import { span, weight } from '$lib/time';
+  import { chosen, uploads, type Upload } from '$lib/uploads.svelte';
+
+  let elsewhere = $state<Schemas['Upload'][]>([]);
+  let again = $state<HTMLInputElement>();
+  const most = 200;
+
+  const shown = $derived(uploads.list.filter((u) => u.state !== 'cancelled'));
+  const going = $derived(uploads.active.length);
+  const done = $derived(shown.filter((u) => u.state === 'done').length);
+  const stopped = $derived(shown.filter((u) => u.state === 'paused' || u.state === 'failed').length);
+  const share = $derived(uploads.total ? uploads.sent / uploads.total : 0);
+  // Begun before a reload, or in another browser: they go on when the same files are chosen again.
+  const waiting = $derived(
+    elsewhere.filter((e) => !shown.some((u) => u.name === e.name && u.file.size === e.size && u.folder === e.folder)),
+  );
+
+  $effect(() => {
+    if (!uploads.open) return;
+    void need(api.GET('/api/v1/arriving', {})).then(
+      (list) => (elsewhere = list),
+      () => undefined,
+    );
+  });
+
+  /** Files chosen again go on where they belong. */
+  function resume() {
+    for (const found of chosen(again!.files!)) {
+      const begun = waiting.find((e) => e.name === found.file.name && e.size === found.file.size);
+      if (!begun) continue;
+      uploads.add({ parcel: begun.package_id, place: begun.place_id, item: begun.item_id }, [
+        { ...found, folder: begun.folder, tags: begun.tags },
+      ]);
+    }
+    again!.value = '';
+  }
+
+  const said = (u: Upload) =>
+    ({
+      queued: 'waits for its turn',
+      running: `${u.rate ? `${weight(u.rate)}/s` : ''}${u.left === null ? '' : ` · ${span(u.left)} left`}`,
+      waiting: u.problem,
+      paused: 'paused',
+      failed: u.problem,
+      done: 'there',
+      cancelled: '',
+    })[u.state];
+</script>
+
+{#if uploads.open}
+  <section class="tray" aria-label="Uploads">
+    <header>
+      <h2>Uploads</h2>
+      <button class="link" onclick={() => (uploads.open = false)}>Close</button>
+    </header>
+    {#if shown.length}
+      <div class="whole">
+        <span
+          class="bar"
+          role="progressbar"
+          aria-label="All uploads"
+          aria-valuenow={Math.floor(share * 100)}
+          aria-valuemin="0"
+          aria-valuemax="100"><span style:width="{share * 100}%"></span></span
+        >
+        <p class="figure">
+          {Math.floor(share * 100)} % · {weight(uploads.sent)} of {weight(uploads.total)}
+          {#if going && uploads.rate}· {weight(uploads.rate)}/s{/if}
+          {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)} left{/if}
+        </p>
+        <p class="acts">
+          <span class="muted">{done} of {shown.length} there</span>
+          {#if going}<button class="link" onclick={() => uploads.pauseAll()}>Pause all</button>{/if}
+          {#if stopped}<button class="link" onclick={() => uploads.resumeAll()}>Go on with all</button>{/if}
+          {#if going || stopped}<button class="link" onclick={() => uploads.cancelAll()}>Cancel all</button>{/if}
+          {#if done}<button class="link" onclick={() => uploads.clear()}>Clear what is there</button>{/if}
+        </p>
+      </div>
+    {/if}
+    <ul>
+      {#each shown.slice(0, most) as u (u.id)}
+        <li data-state={u.state}>
+          <span class="tick" aria-hidden="true">{u.state === 'done' ? '✓' : u.state === 'failed' ? '!' : '↑'}</span>
+          <span class="name">
+            <strong title={u.name}>{u.name}</strong>
+            {#if u.folder}<span class="muted folder">{u.folder}</span>{/if}
+          </span>
+          <span class="figure muted">{weight(u.file.size)}</span>
+          {#if u.state !== 'done'}
+            <span
+              class="bar"
+              role="progressbar"
+              aria-label="Upload of {u.name}"
+              aria-valuenow={u.file.size ? Math.floor((u.sent / u.file.size) * 100) : 0}
+              aria-valuemin="0"
+              aria-valuemax="100"><span style:width="{u.file.size ? (u.sent / u.file.size) * 100 : 0}%"></span></span
+            >
+            <span class="said" class:late={u.state === 'waiting'} class:wrong={u.state === 'failed'}>{said(u)}</span>
+            <span class="acts">
+              {#if u.state === 'queued'}
+                <button class="link" onclick={() => uploads.first(u.id)} aria-label="Next, {u.name}">Next</button>
+                <button class="link" onclick={() => uploads.shift(u.id, -1)} aria-label="Earlier, {u.name}">↑</button>
+                <button class="link" onclick={() => uploads.shift(u.id, 1)} aria-label="Later, {u.name}">↓</button>
+              {/if}
+              {#if u.state === 'paused'}<button
+                  class="link"
+                  onclick={() => uploads.resume(u.id)}
+                  aria-label="Go on with {u.name}">Go on</button
+                >
+              {:else if u.state === 'failed'}<button
+                  class="link"
+                  onclick={() => uploads.resume(u.id)}
+                  aria-label="Try again with {u.name}">Try again</button
+                >
+              {:else}<button class="link" onclick={() => uploads.pause(u.id)} aria-label="Pause {u.name}">Pause</button
+                >{/if}
+              <button class="link" onclick={() => uploads.cancel(u.id)} aria-label="Cancel {u.name}">Cancel</button>
+            </span>
+          {/if}
+        </li>
+      {/each}
+      {#if shown.length > most}<li class="muted">And {shown.length - most} more.</li>{/if}
+    </ul>
+    {#if waiting.length}
+      <div class="elsewhere">
+        <p>
+          <strong>{waiting.length === 1 ? '1 file' : `${waiting.length} files`}</strong> began before and
+          {waiting.length === 1 ? 'is' : 'are'} not whole: {waiting
+            .slice(0, 3)
+            .map((e) => e.name)
+            .join(', ')}{waiting.length > 3 ? ' …' : ''}. Choose the same {waiting.length === 1 ? 'file' : 'files'} again,
+          or drop the folder again where it goes; what has arrived is kept.
+        </p>
+        <button class="button" onclick={() => again?.click()}>Choose again</button>
+        <input bind:this={again} type="file" multiple hidden data-choose="again" onchange={resume} />
+      </div>
+    {:else if !shown.length}
+      <p class="muted none">Nothing is on its way. Drop files anywhere in a project or a package.</p>
+    {/if}
+  </section>
+{/if}
+
+<style>
+  .tray {
+    position: fixed;
+    right: 20px;
+    top: 56px;
+    z-index: 22;
+    width: min(480px, calc(100vw - 24px));
+    max-height: calc(100vh - 90px);
+    overflow: auto;
+    background: var(--surface);
+    border: 1.5px solid var(--ink);
+    border-radius: var(--radius);
+    padding: 14px 18px;
+  }
+  header {
+    display: flex;
+    justify-content: space-between;
+    align-items: baseline;
+  }
+  .whole {
+    padding: 10px 0 12px;
+    border-bottom: 2px dotted var(--perforation);
+    display: grid;
+    gap: 6px;
+  }
+  .bar {
+    display: block;
+    height: 6px;
+    background: var(--empty);
+    border-radius: 3px;
+    overflow: hidden;
+  }
+  .whole .bar {
+    height: 9px;
+  }
+  .bar span {
+    display: block;
+    height: 100%;
+    background: var(--main);
+  }
+  li {
+    display: grid;
+    grid-template-columns: 18px minmax(0, 1fr) 74px;
+    gap: 2px 10px;
+    align-items: baseline;
+    padding: 9px 0;
+    border-bottom: 1px solid var(--line);
+    font-size: 14.5px;
+  }
+  li .bar,
+  .said,
+  li .acts {
+    grid-column: 2 / -1;
+  }
+  .tick {
+    color: var(--main);
+    font-weight: 700;
+  }
+  [data-state='failed'] .tick {
+    color: var(--wrong);
+  }
+  .name {
+    min-width: 0;
+  }
+  .name strong,
+  .folder {
+    display: block;
+    font-weight: 600;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .folder {
+    font-weight: 400;
+    font-size: var(--t-small);
+  }
+  li .figure {
+    text-align: right;
+  }
+  .said {
+    color: var(--muted);
+    font-size: var(--t-small);
+    min-height: 1.4em;
+    font-variant-numeric: tabular-nums;
+  }
+  .said.late {
+    color: var(--late);
+  }
+  .said.wrong {
+    color: var(--wrong);
+  }
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 14px;
+    align-items: baseline;
+    font-size: var(--t-small);
+  }
+  .acts .link {
+    font-size: var(--t-small);
+    min-height: 26px;
+  }
+  .elsewhere {
+    display: grid;
+    gap: 10px;
+    justify-items: start;
+    margin-top: 12px;
+    padding: 10px 12px;
+    background: var(--late-faint);
+    font-size: 14.5px;
+  }
+  .none {
+    padding: 18px 0;
+  }
+</style>

@@ -1,0 +1,83 @@
+<!-- A colour large, with its values to copy and how well text reads on it. -->
+<script lang="ts">
+  import type { Swatch } from '$api/client';
+  let { swatch, name }: { swatch: Swatch; name: string } = $props();
+  let copied = $state('');
+  const values = $derived([swatch.hex, swatch.rgb, swatch.hsl, swatch.oklch]);
+
+  async function copy(value: string) {
+    try {
+      await navigator.clipboard.writeText(value);
+      copied = value;
+    } catch {
+      copied = '';
+    }
+  }
+</script>
+
+<div class="card">
+  <div class="colour" style:background={swatch.hex} style:color={swatch.ink}>
+    <strong>{name}</strong>
+    <span class="figure">{swatch.hex}</span>
+  </div>
+  <ul>
+    {#each values as value (value)}
+      <li>
+        <span class="figure">{value}</span>
+        <button class="link" onclick={() => copy(value)} aria-label="Copy {value}"
+          >{copied === value ? 'Copied' : 'Copy'}</button
+        >
+      </li>
+    {/each}
+  </ul>
+  <p><span class="chip black" style:background={swatch.hex}>Aa</span> black on it: {swatch.on_black}</p>
+  <p><span class="chip white" style:background={swatch.hex}>Aa</span> white on it: {swatch.on_white}</p>
+</div>
+
+<style>
+  .card {
+    width: min(100%, 520px);
+    margin: 0 auto;
+    text-align: left;
+  }
+  .colour {
+    display: flex;
+    flex-direction: column;
+    justify-content: flex-end;
+    gap: 2px;
+    height: 220px;
+    padding: 18px;
+    border-radius: var(--radius);
+  }
+  .colour strong {
+    font-family: var(--font-display);
+    font-size: var(--t-large);
+  }
+  ul {
+    margin: 10px 0;
+  }
+  li {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    min-height: 38px;
+    border-bottom: 1px solid var(--line);
+  }
+  p {
+    margin: 8px 0;
+    font-size: 14.5px;
+  }
+  .chip {
+    display: inline-block;
+    padding: 2px 8px;
+    margin-right: 8px;
+    border-radius: 2px;
+    font-weight: 600;
+  }
+  .black {
+    color: black;
+  }
+  .white {
+    color: white;
+  }
+</style>

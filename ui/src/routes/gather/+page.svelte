@@ -1,0 +1,342 @@
+<!-- Everything a producer has, before it is sent. -->
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { afterNavigate, goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { api, need, words, type WholeThing } from '$api/client';
+  import { live } from '$lib/live.svelte';
+  import { undo } from '$lib/undo.svelte';
+  import { chosen, dropped } from '$lib/uploads.svelte';
+  import Bar from '$lib/gather/Bar.svelte';
+  import Before from '$lib/gather/Before.svelte';
+  import Bin from '$lib/gather/Bin.svelte';
+  import Head from '$lib/gather/Head.svelte';
+  import List from '$lib/gather/List.svelte';
+  import Look from '$lib/gather/Look.svelte';
+  import Make, { type Kind } from '$lib/gather/Make.svelte';
+  import Storage from '$lib/gather/Storage.svelte';
+  import Stub from '$lib/gather/Stub.svelte';
+  import { move } from '$lib/gather/acts';
+  import { address, gather, whereOf, type Row } from '$lib/gather/gather.svelte';
+
+  let head = $state<ReturnType<typeof Head>>();
+  let list = $state<ReturnType<typeof List>>();
+  let bar = $state<ReturnType<typeof Bar>>();
+  let before = $state<ReturnType<typeof Before>>();
+  let files: HTMLInputElement;
+  let folder: HTMLInputElement;
+  let making = $state(false);
+  let kind = $state<Kind>('place');
+  let over = $state(0);
+  let changed = $state(0);
+  let renaming = $state<Row | null>(null);
+  let name = $state('');
+  let aside = $state<WholeThing | null>(null);
+
+  const looked = $derived(page.url.searchParams.get('look') ?? '');
+  const where = $derived(whereOf(page.url));
+  const key = $derived(JSON.stringify(where));
+
+  $effect(() => {
+    void key;
+    untrack(() => void gather.go(where));
+  });
+  live('/api/v1/live', (change) => {
+    if (change.what !== 'gather' && change.what !== 'resync' && change.what !== 'media') return;
+    changed++;
+    void gather.load();
+  });
+  afterNavigate(() => {
+    if (!looked) list?.focus();
+  });
+
+  // The facts of the one that is chosen, beside the list.
+  const only = $derived(gather.picked.length === 1 ? gather.picked[0]?.thing : undefined);
+  async function facts() {
+    const id = only?.id;
+    if (!id) return;
+    const answer = await need(api.GET('/api/v1/things/{id}', { params: { path: { id } } })).catch(() => null);
+    if (only?.id === id) aside = answer;
+  }
+  $effect(() => {
+    void only?.id;
+    void changed;
+    const timer = setTimeout(() => untrack(() => void facts()), 60);
+    return () => clearTimeout(timer);
+  });
+
+  const look = (id: string) => goto(address(where, id), { noScroll: true, keepFocus: true });
+  function open(row: Row) {
+    if (row.place) void goto(address({ place: row.id }));
+    else void look(row.id);
+  }
+  function close() {
+    const last = looked;
+    void goto(address(where), { noScroll: true }).then(() => gather.choose(last));
+  }
+  function add(what: 'files' | 'folder' | Kind) {
+    if (what === 'files') files.click();
+    else if (what === 'folder') folder.click();
+    else {
+      kind = what;
+      making = true;
+    }
+  }
+  async function put(place: string) {
+    const target = gather.places.find((p) => p.id === place);
+    try {
+      if (target) await move(gather.selection, target);
+    } catch (thrown) {
+      undo.did(words(thrown));
+    }
+  }
+
+  function rename(row: Row) {
+    renaming = row;
+    name = row.thing?.name ?? row.place?.name ?? '';
+  }
+  async function renamed(event: SubmitEvent) {
+    event.preventDefault();
+    const row = renaming;
+    if (!row) return;
+    const old = row.thing?.name ?? row.place?.name ?? '';
+    const params = { path: { id: row.id } };
+    const set = async (name: string) => {
+      await need<unknown>(
+        row.place
+          ? api.PATCH('/api/v1/places/{id}', { params, body: { name } })
+          : api.PATCH('/api/v1/things/{id}', { params, body: { name } }),
+      );
+      await gather.load();
+    };
+    try {
+      if (name.trim() && name !== old) {
+        await set(name);
+        undo.did(`Renamed to ${name}.`, () => set(old));
+      }
+      renaming = null;
+      list?.focus();
+    } catch (thrown) {
+      undo.did(words(thrown));
+    }
+  }
+
+  const holdsFiles = (data: DataTransfer | null) => data?.types.includes('Files');
+  async function take(data: DataTransfer) {
+    if (!gather.takes) {
+      undo.did('Files lie in projects. Open the project where they belong, then drop them there.');
+      return;
+    }
+    const folders: string[] = [];
+    const found = await dropped(data, folders);
+    await before?.ask(found, folders);
+  }
+  function paste(event: ClipboardEvent) {
+    if ((event.target as HTMLElement).closest('input, textarea')) return;
+    const text = event.clipboardData?.getData('text/plain').trim() ?? '';
+    if (event.clipboardData?.files.length) void before?.ask(chosen(event.clipboardData.files));
+    else if (gather.takes && /^https?:\/\/\S+$/.test(text)) {
+      void need(
+        api.POST('/api/v1/places/{id}/things', {
+          params: { path: { id: gather.here!.id } },
+          body: { kind: 'link', name: new URL(text).host, data: { url: text } },
+        }),
+      ).then(
+        async (made) => {
+          await gather.load();
+          gather.choose(made.id);
+        },
+        (thrown) => undo.did(words(thrown)),
+      );
+    } else return;
+    event.preventDefault();
+  }
+
+  function press(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (target.closest('input, textarea, select, [role=dialog], dialog')) return;
+    if (event.key === '/') head?.find();
+    else if ((event.ctrlKey || event.metaKey) && event.key === 'a' && !looked) gather.all();
+    else if (event.key === 'Escape' && gather.chosen.size && !looked) gather.none();
+    else if (event.altKey && event.key === 'ArrowLeft' && gather.path.length > 1)
+      void goto(address({ place: gather.path.at(-2)!.id }));
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:head><title>{gather.here?.name ?? 'Gather'} · Aftergust</title></svelte:head>
+<svelte:window
+  onkeydown={press}
+  onpaste={paste}
+  ondragenter={(e) => holdsFiles(e.dataTransfer) && (e.preventDefault(), over++)}
+  ondragleave={(e) => holdsFiles(e.dataTransfer) && over--}
+  ondragover={(e) => holdsFiles(e.dataTransfer) && e.preventDefault()}
+  ondrop={(e) => {
+    if (!e.dataTransfer || !holdsFiles(e.dataTransfer)) return;
+    e.preventDefault();
+    over = 0;
+    void take(e.dataTransfer);
+  }}
+/>
+
+<main class:over={over > 0}>
+  <h1 class="visually-hidden">{gather.here?.name ?? 'Gather'}</h1>
+  <Head bind:this={head} {add} />
+  {#if gather.problem}<p class="problem" role="alert">{gather.problem}</p>{/if}
+
+  {#if where.view === 'bin'}
+    <Bin />
+  {:else if where.view === 'storage'}
+    <Storage />
+  {:else if looked}
+    <Look id={looked} go={look} {close} {changed} />
+  {:else}
+    <div class="columns" class:aside={only && aside?.id === only.id}>
+      <section aria-label="List">
+        {#if gather.state === 'ready' && !gather.rows.length}
+          <div class="empty">
+            {#if gather.filtered}
+              <p>Nothing is found. Fewer words find more; the beginning of each is enough.</p>
+              <a class="link" href={address({ place: where.place, view: where.view })}>Show all</a>
+            {:else if where.view === 'starred'}
+              <p>Nothing is starred. Choose things and press S; they are then at hand here.</p>
+            {:else if where.view === 'loose'}
+              <p>Everything lies in a project. What is dropped straight into a package shows here.</p>
+            {:else if where.view === 'recent'}
+              <p>Nothing was added yet.</p>
+            {:else if !gather.here}
+              <p>This is where work is collected before it is sent: a client, in it projects, in them files.</p>
+              <button class="button main" onclick={() => add('place')}>Make the first client</button>
+            {:else if gather.here.kind === 'client'}
+              <p>{gather.here.name} has no project yet.</p>
+              <button class="button main" onclick={() => add('place')}>Make the first project</button>
+            {:else}
+              <p>Drop files or whole folders anywhere here. They upload while you go on working.</p>
+              <p class="acts">
+                <button class="button main" onclick={() => files.click()}>Choose files</button>
+                <button class="button" onclick={() => folder.click()}>Choose a folder</button>
+              </p>
+            {/if}
+          </div>
+        {:else}
+          <List bind:this={list} {open} {put} {rename} menu={(x, y) => bar?.menu(x, y)} />
+        {/if}
+      </section>
+      {#if only && aside?.id === only.id}
+        <Stub thing={aside} reload={async () => (await gather.load(), await facts())} />
+      {/if}
+    </div>
+  {/if}
+</main>
+
+<input
+  bind:this={files}
+  type="file"
+  multiple
+  hidden
+  data-choose="files"
+  onchange={() => (before?.ask(chosen(files.files!)), (files.value = ''))}
+/>
+<input
+  bind:this={folder}
+  type="file"
+  webkitdirectory
+  hidden
+  data-choose="folder"
+  onchange={() => (before?.ask(chosen(folder.files!)), (folder.value = ''))}
+/>
+{#if where.view !== 'bin' && where.view !== 'storage'}<Bar bind:this={bar} {open} />{/if}
+<Before bind:this={before} />
+<Make bind:open={making} {kind} />
+
+{#if renaming}
+  <form class="rename" onsubmit={renamed}>
+    <label class="label" for="rename">Rename</label>
+    <!-- svelte-ignore a11y_autofocus (asked for by key) -->
+    <input
+      id="rename"
+      class="field"
+      bind:value={name}
+      autofocus
+      onkeydown={(e) => e.key === 'Escape' && ((renaming = null), list?.focus())}
+    />
+    <button class="button main">Rename</button>
+  </form>
+{/if}
+{#if over > 0}
+  <p class="drop" aria-hidden="true">
+    {gather.takes ? `Let go to add to ${gather.here?.name}` : 'Open a project first; files lie in projects'}
+  </p>
+{/if}
+
+<style>
+  main {
+    padding: 0 var(--page) 120px;
+    min-height: calc(100vh - 48px);
+  }
+  main.over {
+    box-shadow: inset 0 0 0 3px var(--main);
+  }
+  .columns {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    gap: 30px;
+  }
+  .columns.aside {
+    grid-template-columns: minmax(0, 1fr) 320px;
+  }
+  .columns.aside > :global(.stub) {
+    padding-top: 18px;
+  }
+  .empty {
+    display: grid;
+    justify-items: start;
+    gap: 16px;
+    max-width: 52ch;
+    padding: 64px 0;
+    font-size: 17px;
+  }
+  .acts {
+    display: flex;
+    gap: 12px;
+  }
+  .drop {
+    position: fixed;
+    inset: auto 0 40px;
+    margin: auto;
+    width: max-content;
+    max-width: 90vw;
+    padding: 12px 22px;
+    background: var(--main);
+    color: var(--on-main);
+    border-radius: var(--radius);
+    font-weight: 600;
+    z-index: 25;
+    pointer-events: none;
+  }
+  .rename {
+    position: fixed;
+    inset: 30vh 0 auto;
+    margin: auto;
+    width: min(480px, 92vw);
+    z-index: 25;
+    display: grid;
+    gap: 10px;
+    justify-items: start;
+    padding: 18px;
+    background: var(--surface);
+    border: 1.5px solid var(--ink);
+    border-radius: var(--radius);
+  }
+  @media (max-width: 900px) {
+    .columns.aside {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
+  @media (max-width: 720px) {
+    main {
+      padding: 0 16px 120px;
+    }
+  }
+</style>

@@ -14,6 +14,7 @@ import (
 	"aftergust/e2e"
 	"aftergust/internal/demo"
 
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -64,7 +65,7 @@ func run(cardFile, out, only string) error {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
-	for _, s := range shots(card) {
+	for _, s := range shots(card, places(ctx, demo.NewClient(card.BaseURL, card.Owner.Token))) {
 		if only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
 			continue
 		}
@@ -92,7 +93,43 @@ func run(cardFile, out, only string) error {
 	return nil
 }
 
-func shots(card demo.Card) []shot {
+// places finds the id of a place by the names down to it.
+func places(ctx context.Context, owner *demo.Client) func(names ...string) string {
+	return func(names ...string) string {
+		parent := ""
+		for _, name := range names {
+			var list []struct{ ID, Name string }
+			if owner.Do(ctx, "GET", "/api/v1/places?parent="+parent, nil, &list) != nil {
+				return ""
+			}
+			for _, p := range list {
+				if p.Name == name {
+					parent = p.ID
+				}
+			}
+		}
+		return parent
+	}
+}
+
+// slow lets the browser send so many bytes a second.
+func slow(rate float64) e2e.Action {
+	return func(ctx context.Context, _ *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Call(ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: []*network.Conditions{{DownloadThroughput: -1, UploadThroughput: rate}}})
+		return chromedp.Void{}, err
+	}
+}
+
+// script runs what has no value.
+func script(text string) e2e.Action {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool]("("+text+", true)")(ctx, t)
+		return chromedp.Void{}, err
+	}
+}
+
+func shots(card demo.Card, where func(names ...string) string) []shot {
 	find := func(title string) demo.PackageCard {
 		for _, p := range card.Packages {
 			if p.Title == title {
@@ -103,12 +140,32 @@ func shots(card demo.Card) []shot {
 	}
 	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
+	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
+	// How a list was liked last is remembered by the browser.
+	liking := func(how string) e2e.Action {
+		return chromedp.Steps(script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(), chromedp.WaitVisible(chromedp.CSS(".row")))
+	}
+	choose := func(name string) e2e.Action {
+		return script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
+	}
+	films, stills := where("Kelpwick Harbour Museum", "Lifeboat films"), where("Kelpwick Harbour Museum", "Lifeboat films", "Stills")
+	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
+	file := func(name string) string { return filepath.Join(media, name) }
+	uploads := chromedp.Steps(slow(700_000),
+		chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{file("Teaser, vertical.mov"), file("guide_en.wav"), file("stem_keys.wav"), file("Glaze, product film.mov"), file("Poster, hill.jpg")}),
+		chromedp.WaitVisible(chromedp.CSS("#before-tags")), script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
 		{name: "packages", path: card.BaseURL + "/packages", ready: "table"},
 		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
 		{name: "ledger", path: page(lifeboat), ready: "table"},
 		{name: "notes", path: page(lifeboat) + "?show=notes", ready: "article"},
+		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`), choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
+		{name: "gather-pictures", path: gather("in=" + stills), ready: ".row", before: []e2e.Action{liking(`{"pictures":true,"size":"middle"}`)}},
+		{name: "gather-preview", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"), chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
+		{name: "gather-find", path: card.BaseURL + "/gather?view=below&find=wav+48k+longer+than+90s", ready: ".row", before: []e2e.Action{liking(`{"order":"length","down":true}`)}},
+		{name: "gather-storage", path: gather("view=storage"), ready: ".columns"},
+		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
 		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "items", path: page(lifeboat) + "?show=items", ready: "#panel li"},
 		{name: "story", path: page(lifeboat) + "?show=story", ready: "#panel li"},

@@ -76,8 +76,14 @@ func (c *Client) request(ctx context.Context, method, path string, body io.Reade
 	return request, err
 }
 
-// Upload sends a file by tus in one request and returns the id of its item.
+// Upload sends a file into a package and returns the id of its item.
 func (c *Client) Upload(ctx context.Context, parcel, file, folder string) (string, error) {
+	return c.UploadAs(ctx, file, map[string]string{"package": parcel, "filename": filepath.Base(file), "folder": folder})
+}
+
+// UploadAs sends a file by tus in one request, with the metadata that say where
+// it goes, and returns the id of its item.
+func (c *Client) UploadAs(ctx context.Context, file string, meta map[string]string) (string, error) {
 	f, err := os.Open(file)
 	if err != nil {
 		return "", err
@@ -87,7 +93,7 @@ func (c *Client) Upload(ctx context.Context, parcel, file, folder string) (strin
 	if err != nil {
 		return "", err
 	}
-	location, item, err := c.begin(ctx, map[string]string{"package": parcel, "filename": filepath.Base(file), "folder": folder}, info.Size())
+	location, item, err := c.begin(ctx, meta, info.Size())
 	if err != nil || info.Size() == 0 { // an empty file is whole from the start
 		return item, err
 	}

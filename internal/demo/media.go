@@ -209,6 +209,8 @@ func makeMedia(ctx context.Context, dir string) error {
 	}
 	m.photo("Poster, quay.jpg", "night", 0, 2400)
 	m.photo("Poster, hill.jpg", "moss", 0, 2400)
+	m.film(filmPlan{"Lifeboat, cut 2.mov", "dusk", "25", "10:00:00:00", 30, 640, 360, small, sea})
 	m.text("Credits.pdf", creditsPDF())
+	m.extras()
 	return m.err
 }

@@ -3,7 +3,6 @@ package demo
 import (
 	"context"
 	"fmt"
-	"path/filepath"
 	"strings"
 	"time"
 
@@ -70,10 +69,10 @@ func samples() []sample {
 		g.opened, g.took, g.tookAt, g.played = opened, took, at, played
 		return g
 	}
-	stills := []string{"Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "Stills/harbour_04.jpg", "Stills/harbour_05.jpg", "Stills/harbour_06.jpg"}
+	stills := []string{"harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "harbour_04.jpg", "harbour_05.jpg", "harbour_06.jpg"}
 	return []sample{
 		{title: "Lifeboat, cut 4", letter: "Fourth cut: the flag is on the right side now, and the music sits under the voice.", door: "named",
-			files:  []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "Stills/harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
+			files:  []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
 			guests: []guest{hanne, anstey, tomos}},
 		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg", "Poster, hill.jpg"},
 			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNote}}},
@@ -90,7 +89,7 @@ func samples() []sample {
 		{title: "Audio guide, three languages", letter: "English, Welsh and French, each as one file.", files: []string{"guide_en.wav", "guide_cy.wav", "guide_fr.wav"}, door: "open",
 			sent: 3 * day, ends: 8*day + 18*hour, guests: []guest{did(hanne, 2*day+14*hour, "all", 2*day+12*hour, [2]int64{0, 60}), did(tomos, 30*hour, "", 0, [2]int64{0, 95})}},
 		{title: "Lifeboat, cut 3", letter: "Third cut with the new opening. Please look at the launch sequence from 40 seconds; sound is still temporary. Leave notes right on the picture.",
-			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "guide_en.wav", "guide_cy.wav", "Credits.pdf"},
+			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "guide_en.wav", "guide_cy.wav", "Credits.pdf"},
 			door:  "open", sent: 5*day + 14*hour, ends: 31*hour + 4*time.Minute,
 			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 75}), did(anstey, 4*day+12*hour, "some", 3*hour, [2]int64{0, 21}), did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61})},
 			notes: []note{
@@ -100,6 +99,8 @@ func samples() []sample {
 				{2, 5, 22, 0, timecode.Rate{}, "The name of the harbour is said too fast.", "", true},
 				{0, 1, 9, 29, timecode.Rate2997DF, "Lovely. Keep this one.", "", true},
 			}},
+		{title: "Brand kit", letter: "Colours, lettering and the label as layers. The sheet says what goes where.", files: []string{"Read this first", "Lantern red", "Harbour slate", "Glaze label.psd", "Label Mono.ttf", "Everything for print.zip", "Replay of the launch"},
+			door: "open", sent: 26 * hour, ends: 20 * day, guests: []guest{did(bram, 20*hour, "", 0)}},
 		{title: "Rushes, day 2", letter: "Everything from the slipway.", files: []string{"Teaser, vertical.mov"}, door: "open", sent: 6 * day, ends: 3 * day, stopped: true,
 			guests: []guest{did(hanne, 5*day, "all", 5*day)}},
 		{title: "Lifeboat, cut 2", letter: "Second cut.", files: []string{"Glaze, 0_15.mov"}, door: "open", sent: 12 * day, ends: -2 * day,
@@ -120,17 +121,33 @@ type guestAnswer struct {
 	Archive string `json:"archive"`
 	Items   []struct {
 		ID   string `json:"id"`
+		Name string `json:"name"`
 		Take string `json:"take"`
 		Size int64  `json:"size"`
 	} `json:"items"`
+}
+
+// named is the id of the item with a name. Other formats of a thing come along
+// with it, so places in the list do not say which is which.
+func (g guestAnswer) named(name string) string {
+	for _, i := range g.Items {
+		if i.Name == name {
+			return i.ID
+		}
+	}
+	return ""
 }
 
 // seed fills the studio through its own API, as a producer and her clients
 // would; only the calendar is then set back, so that there is a past to look at.
 func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) ([]sample, error) {
 	all := samples()
+	items, err := gather(ctx, owner, media)
+	if err != nil {
+		return nil, fmt.Errorf("gather the sample files: %w", err)
+	}
 	for i := range all {
-		if err := pack(ctx, owner, &all[i], media); err != nil {
+		if err := pack(ctx, owner, &all[i], items); err != nil {
 			return nil, fmt.Errorf("sample package %s: %w", all[i].title, err)
 		}
 	}
@@ -161,21 +178,19 @@ func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) 
 	return all, nil
 }
 
-func pack(ctx context.Context, owner *Client, s *sample, media string) error {
+func pack(ctx context.Context, owner *Client, s *sample, items map[string]string) error {
+	var chosen []string
+	for _, file := range s.files {
+		if items[file] == "" {
+			return fmt.Errorf("there is no %s", file)
+		}
+		chosen = append(chosen, items[file])
+	}
 	var made packageAnswer
-	if err := owner.Do(ctx, "POST", "/api/v1/packages", nil, &made); err != nil {
+	if err := owner.Do(ctx, "POST", "/api/v1/things/pack", map[string]any{"items": chosen, "places": []string{}}, &made); err != nil {
 		return err
 	}
 	s.id = made.ID
-	for _, file := range s.files {
-		folder := filepath.Dir(file)
-		if folder == "." {
-			folder = ""
-		}
-		if _, err := owner.Upload(ctx, s.id, filepath.Join(media, file), folder); err != nil {
-			return err
-		}
-	}
 	edit := map[string]any{"title": s.title, "cover_letter": s.letter, "door": s.door, "end_rule": map[string]any{"kind": "after_days", "days": 14, "zone": "Europe/London"}}
 	if s.phrase != "" {
 		edit["passphrase"] = s.phrase
@@ -248,7 +263,7 @@ func receive(ctx context.Context, owner *Client, s *sample) error {
 			if n.guest != i {
 				continue
 			}
-			if err := leave(ctx, client, owner, api, page.Items[n.item].ID, n); err != nil {
+			if err := leave(ctx, client, owner, api, page.named(s.files[n.item]), n); err != nil {
 				return err
 			}
 		}

@@ -2,6 +2,7 @@ package studio
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"aftergust/core/coverage"
@@ -64,6 +65,7 @@ type OutRow struct {
 	State      expiry.State
 	Items      int
 	Weight     int64 // bytes
+	Loose      int64 // of these, bytes that lie in no project and go with the package
 	OpenNotes  int
 	Waiting    int // letters that have not gone
 	Recipients []Strand
@@ -202,6 +204,9 @@ func (s *Service) Packages(ctx context.Context, m Member, onlyOut bool, after Cu
 		row := OutRow{Parcel: p, State: p.State(now), Items: len(l.Contents), OpenNotes: notes[p.ID], Waiting: waiting[p.ID]}
 		for _, c := range l.Contents {
 			row.Weight += c.Size
+			if c.Loose {
+				row.Loose += c.Size
+			}
 		}
 		for j, r := range l.Recipients {
 			if r.RemovedAt == nil {
@@ -249,10 +254,11 @@ func (s *Service) Desk(ctx context.Context, m Member) (Desk, error) {
 	}
 	desk := Desk{Now: now, Out: out, Needs: needs, Used: used, Quota: quota}
 	for _, row := range out {
-		if row.Parcel.EndsAt != nil {
-			desk.Freed = append(desk.Freed, Freed{At: row.Parcel.EndsAt.Add(holdAfterEnd), Bytes: row.Weight})
+		if row.Parcel.EndsAt != nil && row.Loose > 0 {
+			desk.Freed = append(desk.Freed, Freed{At: row.Parcel.EndsAt.Add(holdAfterEnd), Bytes: row.Loose})
 		}
 	}
+	slices.SortFunc(desk.Freed, func(a, b Freed) int { return a.At.Compare(b.At) })
 	return desk, nil
 }
 

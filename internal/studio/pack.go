@@ -93,6 +93,7 @@ type Content struct {
 	AddedAt     time.Time
 	Title       string // name of the item; differs from FileName for links, swatches and sheets
 	Data        Data
+	Loose       bool     // it lies in no project, so its bytes go when the package is cleared
 	Made        []string // purposes of what was made from the version
 	Pages       int      // previews of pages that are made
 	Older       []string // earlier versions, oldest first

@@ -1,9 +1,11 @@
 <!-- What goes at the left, to whom and how at the right, and the Sentence above the button. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { api, need, words, type Package } from '$api/client';
+  import { Modal } from 'flowbite-svelte';
+  import { api, need, words, type Finding, type Package } from '$api/client';
   import { chosen, dropped, uploads } from '$lib/uploads.svelte';
   import { span, weight } from '$lib/time';
+  import Findings from '$lib/gather/Findings.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
   import Ends from '$lib/package/Ends.svelte';
   import DoorChoice from './DoorChoice.svelte';
@@ -107,6 +109,17 @@
     await reload();
   }
 
+  let checking = $state(false);
+  let findings = $state<Finding[]>([]);
+  async function check() {
+    try {
+      findings = await need(api.GET('/api/v1/packages/{id}/preflight', { params: { path: { id: parcel.id } } }));
+      checking = true;
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+
   async function discard() {
     for (const upload of mine) await uploads.cancel(upload.id);
     await need(api.DELETE('/api/v1/packages/{id}', { params: { path: { id: parcel.id } } }));
@@ -154,6 +167,8 @@
         <span class="figure muted">{weight(total)}</span>
       </span>
       <span class="adds">
+        {#if parcel.items.length}<button class="link" onclick={check}>Preflight</button>{/if}
+        <a class="link" href="/gather">From Gather</a>
         <button class="link" onclick={() => files.click()}>Choose files</button>
         <button class="link" onclick={() => folder.click()}>Choose a folder</button>
       </span>
@@ -300,6 +315,10 @@
     </div>
   </section>
 </main>
+
+<Modal bind:open={checking} title="Preflight" size="lg" class="aftergust-modal">
+  <Findings {findings} count={parcel.items.length} />
+</Modal>
 
 <style>
   .compose {

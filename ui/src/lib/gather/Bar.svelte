@@ -9,7 +9,12 @@
   import { copy, counted, join, move, pack, remove, star, tag, take } from './acts';
   import { gather, type Row } from './gather.svelte';
 
-  let { open }: { open: (row: Row) => void } = $props();
+  interface Props {
+    open: (row: Row) => void;
+    /** only the keys, while one thing is looked at */
+    quiet?: boolean;
+  }
+  let { open, quiet = false }: Props = $props();
 
   let moving = $state(false);
   let copying = $state(false);
@@ -137,7 +142,7 @@
 
 <svelte:window onkeydowncapture={press} onclick={() => (menuAt = null)} />
 
-{#if n}
+{#if n && !quiet}
   <div class="bar noprint" role="toolbar" aria-label="With what is chosen">
     <span class="what">
       <strong>{counted(n, 'thing', 'things')} chosen</strong>
@@ -230,9 +235,11 @@
 <style>
   .bar {
     position: fixed;
-    left: 50%;
+    left: 0;
+    right: 0;
     bottom: 20px;
-    translate: -50% 0;
+    margin: auto;
+    width: max-content;
     z-index: 20;
     display: flex;
     flex-wrap: wrap;

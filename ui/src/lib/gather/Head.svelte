@@ -81,7 +81,7 @@
   <nav class="path" aria-label="Path">
     <a href={address({})} aria-current={!gather.path.length && where.view === 'inside' ? 'page' : undefined}>Gather</a>
     {#if where.view !== 'inside'}
-      <span class="crumb" aria-current="page">{views.find(([v]) => v === where.view)?.[1] ?? ''}</span>
+      <span class="crumb" aria-current="page">{views.find(([v]) => v === where.view)?.[1] ?? 'Everywhere'}</span>
     {/if}
     {#each gather.path as p, i (p.id)}
       <span class="crumb" class:over={over === p.id}>
@@ -134,7 +134,7 @@
       <kbd class="key" aria-hidden="true">/</kbd>
     </span>
     <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
-      <option value="">every kind</option>
+      <option value="">any kind</option>
       {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
     </select>
     <select class="field" aria-label="Tag" value={where.tag} onchange={(e) => go({ tag: e.currentTarget.value })}>
@@ -142,7 +142,7 @@
       {#each tags as t (t.name)}<option value={t.name}>{t.name} ({t.count})</option>{/each}
     </select>
     <select class="field" aria-label="Added" value={where.since} onchange={(e) => go({ since: e.currentTarget.value })}>
-      <option value="">added any time</option>
+      <option value="">any time</option>
       <option value="1">in the last day</option>
       <option value="7">in the last week</option>
       <option value="30">in the last month</option>
@@ -322,13 +322,13 @@
   }
   .tools .field {
     width: auto;
-    max-width: 168px;
+    max-width: 132px;
     min-height: 34px;
     padding: 4px 8px;
   }
   .find {
     position: relative;
-    flex: 1 1 250px;
+    flex: 1 1 200px;
     max-width: 400px;
   }
   .find .field {

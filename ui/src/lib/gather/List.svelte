@@ -7,7 +7,7 @@
   import { briefly, inFull } from '$lib/time';
   import Face from './Face.svelte';
   import { order } from './acts';
-  import { gather, kinds, type Row } from './gather.svelte';
+  import { gather, kinds, type Order, type Row } from './gather.svelte';
 
   interface Props {
     open: (row: Row) => void;
@@ -25,11 +25,17 @@
   let over = $state('');
   let before = $state<string | null>(null);
 
+  const heads: [Order, string, string][] = [
+    ['name', 'name', '2'],
+    ['length', 'length', '3'],
+    ['size', 'size', '6'],
+    ['changed', 'changed', '7'],
+  ];
   const rowHeight = 54;
   const widths = { small: 148, middle: 212, large: 320 };
   const pictures = $derived(gather.liking.pictures);
   const columns = $derived(pictures ? Math.max(1, Math.floor((width + 20) / (widths[gather.liking.size] + 20))) : 1);
-  const lineHeight = $derived(pictures ? Math.round(((width - (columns - 1) * 20) / columns) * 0.68) + 66 : rowHeight);
+  const lineHeight = $derived(pictures ? Math.round(((width - (columns - 1) * 20) / columns) * 0.64) + 62 : rowHeight);
   const lines = $derived(Math.ceil(gather.rows.length / columns));
   const first = $derived(Math.max(0, Math.floor(top / lineHeight) - 6));
   const last = $derived(Math.min(lines, Math.ceil((top + height) / lineHeight) + 6));
@@ -145,6 +151,19 @@
 
 <svelte:window onscroll={look} onresize={look} />
 
+{#if !pictures}
+  <div class="heads">
+    {#each heads as [order, name, span] (name)}
+      <button
+        style:grid-column={span}
+        disabled={gather.where.view === 'recent'}
+        aria-pressed={gather.liking.order === order}
+        onclick={() => gather.like(gather.liking.order === order ? { down: !gather.liking.down } : { order })}
+        >{name}{gather.liking.order === order ? (gather.liking.down ? ' ↓' : ' ↑') : ''}</button
+      >
+    {/each}
+  </div>
+{/if}
 <div
   bind:this={list}
   class="list"
@@ -228,6 +247,33 @@
 </div>
 
 <style>
+  .heads {
+    display: grid;
+    grid-template-columns: 64px minmax(0, 1fr) 70px 110px 106px 70px 84px;
+    gap: 18px;
+    padding: 4px 10px;
+    font-size: var(--t-small);
+    color: var(--muted);
+    border-bottom: 1px solid var(--line);
+  }
+  .heads button {
+    text-align: right;
+    min-height: 24px;
+    white-space: nowrap;
+  }
+  .heads button:first-child {
+    text-align: left;
+  }
+  .heads button:hover:not(:disabled),
+  .heads [aria-pressed='true'] {
+    color: var(--ink);
+  }
+  .heads [aria-pressed='true'] {
+    font-weight: 600;
+  }
+  .list.pictures {
+    margin: 10px -9px 0;
+  }
   .list {
     position: relative;
     min-height: 40px;
@@ -238,7 +284,7 @@
   .row {
     position: absolute;
     display: grid;
-    grid-template-columns: 64px minmax(0, 1fr) 84px 118px 92px 76px 84px;
+    grid-template-columns: 64px minmax(0, 1fr) 70px 110px 106px 70px 84px;
     gap: 18px;
     align-items: center;
     padding: 0 10px;
@@ -309,14 +355,15 @@
   }
   .tag {
     margin-left: 6px;
-    padding: 0 6px;
-    border: 1px solid var(--perforation);
-    border-radius: 9px;
+    padding: 0 5px;
+    background: var(--empty);
+    border-radius: 2px;
   }
   .figure {
     white-space: nowrap;
   }
   .length,
+  .shape,
   .size,
   .rate {
     text-align: right;
@@ -347,6 +394,9 @@
     display: none;
   }
   @media (max-width: 1100px) {
+    .heads {
+      display: none;
+    }
     .row {
       grid-template-columns: 64px minmax(0, 1fr) 84px 76px;
     }

@@ -15,7 +15,9 @@
   let shownId = $state('');
   const shown = $derived(
     guest.items.find((i) => i.id === shownId) ??
-      guest.items.find((i) => i.media_state !== 'none' && i.media_state !== 'failed') ??
+      guest.items.find(
+        (i) => (i.media_state !== 'none' && i.media_state !== 'failed') || i.html || i.swatch || i.data.url,
+      ) ??
       guest.items[0],
   );
   const rest = $derived(guest.items.filter((i) => i.id !== shown?.id));
@@ -44,7 +46,7 @@
     sheet = 1;
     text = '';
     stage?.scrollIntoView({ block: 'nearest' });
-    if (item.pages) looked(item);
+    if (item.pages || item.kind === 'swatch' || item.kind === 'sheet' || item.text) looked(item);
   }
   const looked = (item: GuestItem) =>
     void api.POST('/api/v1/r/{link}/items/{item}/look', { params: { path: { link, item: item.id } } });
@@ -208,6 +210,10 @@
                 played={(ranges) => played(shown, ranges)}
                 started={() => looked(shown)}
               />
+            {:else if shown.kind === 'link' || shown.kind === 'swatch' || shown.kind === 'sheet' || shown.kind === 'archive' || shown.text}
+              {#await import('./Thing.svelte') then { default: Thing }}
+                <Thing item={shown} {link} followed={() => looked(shown)} />
+              {/await}
             {:else if shown.pages}
               <img
                 class="page"
@@ -299,10 +305,10 @@
       >
     {/if}
     <span class="name">
-      {#if large}<strong>{item.name}</strong>{:else}<button
+      {#if large}<strong>{item.title || item.name}</strong>{:else}<button
           class="open"
           onclick={() => show(item)}
-          disabled={!may('see')}><strong>{item.name}</strong></button
+          disabled={!may('see')}><strong>{item.title || item.name}</strong></button
         >{/if}
       <span class="muted"
         >{item.folder ? `${item.folder} · ` : ''}{item.about}{countOf(item)

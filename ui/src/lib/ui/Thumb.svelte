@@ -6,13 +6,19 @@
   let {
     item,
     wide = false,
-  }: { item: Pick<Item, 'kind' | 'name' | 'poster' | 'look' | 'version' | 'facts' | 'media_state'>; wide?: boolean } =
-    $props();
+  }: {
+    item: Pick<Item, 'kind' | 'name' | 'poster' | 'look' | 'version' | 'facts' | 'media_state'> & {
+      swatch?: { hex: string };
+    };
+    wide?: boolean;
+  } = $props();
   const suffix = $derived((/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.kind).toUpperCase());
 </script>
 
 <span class="thumb" class:wide data-kind={item.kind}>
-  {#if item.poster}
+  {#if item.swatch}
+    <span class="sheet" style:background={item.swatch.hex}></span>
+  {:else if item.poster}
     <img src="{item.look}poster" alt="" loading="lazy" decoding="async" />
   {:else if item.facts.peaks?.length}
     <span class="wave"><Waveform peaks={item.facts.peaks} bars={wide ? 120 : 24} /></span>

@@ -246,7 +246,7 @@
   data-choose="folder"
   onchange={() => (before?.ask(chosen(folder.files!)), (folder.value = ''))}
 />
-{#if where.view !== 'bin' && where.view !== 'storage'}<Bar bind:this={bar} {open} />{/if}
+{#if where.view !== 'bin' && where.view !== 'storage'}<Bar bind:this={bar} {open} quiet={Boolean(looked)} />{/if}
 <Before bind:this={before} />
 <Make bind:open={making} {kind} />
 

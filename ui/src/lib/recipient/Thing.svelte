@@ -1,0 +1,58 @@
+<!-- What neither plays nor has pages: a link, a swatch, a sheet, a text, an archive. -->
+<script lang="ts">
+  import { api, need, type GuestItem } from '$api/client';
+  import Sheet from '$lib/ui/Sheet.svelte';
+  import SwatchCard from '$lib/ui/SwatchCard.svelte';
+  import Tree from '$lib/gather/Tree.svelte';
+
+  let { item, link, followed }: { item: GuestItem; link: string; followed: () => void } = $props();
+  let text = $state('');
+
+  $effect(() => {
+    if (item.text) void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
+  });
+  const entries = () =>
+    need(api.GET('/api/v1/r/{link}/items/{item}/entries', { params: { path: { link, item: item.id } } }));
+</script>
+
+{#if item.swatch}
+  <SwatchCard swatch={item.swatch} name={item.title} />
+{:else if item.kind === 'sheet'}
+  <Sheet html={item.html} name={item.title} />
+{:else if item.kind === 'link'}
+  <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer" onclick={followed}>
+    {#if item.poster}<img src="{item.look}poster" alt="" />{/if}
+    <span class="figure">{item.data.url} ↗</span>
+  </a>
+{:else if item.text}
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
+  <pre tabindex="0" aria-label="Text of {item.name}">{text}</pre>
+{:else}
+  <Tree load={entries} />
+{/if}
+
+<style>
+  .leads {
+    display: block;
+    color: var(--main);
+    overflow-wrap: anywhere;
+  }
+  .leads img {
+    display: block;
+    width: 100%;
+    border-radius: var(--radius);
+    margin-bottom: 8px;
+  }
+  pre {
+    max-height: 60vh;
+    overflow: auto;
+    padding: 16px 18px;
+    background: var(--surface);
+    border: 1px solid var(--line);
+    border-radius: var(--radius);
+    font-family: var(--font-mono);
+    font-size: var(--t-small);
+    white-space: pre-wrap;
+    overflow-wrap: anywhere;
+  }
+</style>

@@ -343,7 +343,7 @@ func TestLinksSwatchesAndSheetsAreDeliveredToo(t *testing.T) {
 	}
 	assert.Equal(t, "#663399", look(t, s, made["swatch"]).Swatch.Hex)
 	html := look(t, s, made["sheet"]).HTML
-	assert.Contains(t, html, `<input checked="" disabled="" type="checkbox">`)
+	assert.Contains(t, html, `<input checked="" disabled="" type="checkbox" aria-label="done">`)
 	for _, bad := range []string{"<script", "javascript:", "<img", "spy.example"} {
 		assert.NotContains(t, html, bad)
 	}

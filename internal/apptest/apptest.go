@@ -65,6 +65,20 @@ func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Stud
 	return s
 }
 
+// Halt stops the server, as an update of it would.
+func (s *Studio) Halt(t testing.TB) {
+	t.Helper()
+	require.NoError(t, s.App.Stop(context.Background()))
+}
+
+// Resume starts it again on the same address, with the same data.
+func (s *Studio) Resume(t testing.TB) {
+	t.Helper()
+	var err error
+	s.App, err = app.Start(t.Context(), s.Config)
+	require.NoError(t, err)
+}
+
 // File writes a file of size bytes that do not repeat soon and returns its path.
 func File(t testing.TB, name string, size int) string {
 	t.Helper()

@@ -326,5 +326,11 @@ func markdown(text string) string {
 		return ""
 	}
 	// Links lead out of the studio; pictures would tell others who reads a sheet, so there are none.
-	return pictures.ReplaceAllString(strings.ReplaceAll(out.String(), "<a href=", `<a target="_blank" rel="noopener noreferrer" href=`), "")
+	return pictures.ReplaceAllString(named.Replace(out.String()), "")
 }
+
+// named names the boxes of a list to tick, for whoever does not see them, and
+// lets links open beside the page.
+var named = strings.NewReplacer("<a href=", `<a target="_blank" rel="noopener noreferrer" href=`,
+	`<input checked="" disabled="" type="checkbox">`, `<input checked="" disabled="" type="checkbox" aria-label="done">`,
+	`<input disabled="" type="checkbox">`, `<input disabled="" type="checkbox" aria-label="to do">`)

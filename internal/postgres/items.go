@@ -16,7 +16,7 @@ const selectItem = `
 	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.bin_id is not null as binned,
 	       (select count(*) from item r where r.rendition_of = i.id and r.bin_id is null)::int as renditions,
 	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions,
-	       v.id as version_id, v.number, v.label, v.file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.sha256, v.kind as what, v.mime,
+	       v.id as version_id, v.number, v.label, v.file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3, b.sha256, v.kind as what, v.mime,
 	       v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages, v.created_at as version_at
 	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left join member m on m.id = i.created_by ` + madeOf
 

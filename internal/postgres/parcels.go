@@ -102,7 +102,7 @@ const selectContent = `
 	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, pi.pinned_version_id is not null as pinned,
 	       v.id as version_id, v.number, case when i.kind = 'file' and v.id = i.current_version_id then i.name else v.file_name end as file_name,
 	       i.name as title, v.data, i.place_id is null as loose, v.kind, v.mime, v.media_state, v.media_error, v.facts, b.id as blob_id, b.size,
-	       coalesce(b.crc32, 0)::bigint as crc32, v.created_at as added_at,
+	       coalesce(b.crc32, 0)::bigint as crc32, b.xxh3, v.created_at as added_at,
 	       made.made, made.pages,
 	       case when v.number = 1 then '{}' else
 	           array(select o.id from version o where o.item_id = v.item_id and o.number < v.number order by o.number) end as older

@@ -41,6 +41,7 @@ type Item struct {
 	BlobID     string
 	Size       int64
 	CRC32      uint32
+	XXH3       []byte
 	SHA256     []byte
 	What       string // kind of the current version: still, film, …
 	Mime       string

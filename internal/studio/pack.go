@@ -90,6 +90,7 @@ type Content struct {
 	BlobID      string
 	Size        int64
 	CRC32       uint32
+	XXH3        []byte
 	AddedAt     time.Time
 	Title       string // name of the item; differs from FileName for links, swatches and sheets
 	Data        Data

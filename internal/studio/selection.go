@@ -178,7 +178,7 @@ func (s *Service) Preflight(ctx context.Context, m Member, sel Selection) ([]pre
 	}
 	files := make([]preflight.File, 0, len(chosen))
 	for _, c := range chosen {
-		files = append(files, preflightFile(c.ID, c.Path(), c.What, c.Size, c.SHA256, c.CRC32, c.MediaState, c.MediaError, c.Facts))
+		files = append(files, preflightFile(c.ID, c.Path(), c.What, c.Size, c.XXH3, c.MediaState, c.MediaError, c.Facts))
 	}
 	return orEmptyFindings(preflight.Look(files)), nil
 }
@@ -195,7 +195,7 @@ func (s *Service) PreflightPackage(ctx context.Context, m Member, id string) ([]
 	}
 	var files []preflight.File
 	for _, c := range present(contents) {
-		files = append(files, preflightFile(c.ID, c.Path(), c.Kind, c.Size, nil, c.CRC32, c.MediaState, c.MediaError, c.Facts))
+		files = append(files, preflightFile(c.ID, c.Path(), c.Kind, c.Size, c.XXH3, c.MediaState, c.MediaError, c.Facts))
 	}
 	return orEmptyFindings(preflight.Look(files)), nil
 }
@@ -207,12 +207,8 @@ func orEmptyFindings(all []preflight.Finding) []preflight.Finding {
 	return all
 }
 
-func preflightFile(id, name, kind string, size int64, sha []byte, crc uint32, state, problem string, f Facts) preflight.File {
-	digest := hex.EncodeToString(sha)
-	if digest == "" && crc != 0 {
-		digest = fmt.Sprintf("%d-%08x", size, crc) // until the SHA-256 is there
-	}
-	file := preflight.File{ID: id, Path: name, Size: size, Digest: digest, Kind: kind, LengthUS: f.LengthUS, Rate: f.Timeline().Rate, Variable: f.Variable,
+func preflightFile(id, name, kind string, size int64, digest []byte, state, problem string, f Facts) preflight.File {
+	file := preflight.File{ID: id, Path: name, Size: size, Digest: hex.EncodeToString(digest), Kind: kind, LengthUS: f.LengthUS, Rate: f.Timeline().Rate, Variable: f.Variable,
 		HasSound: f.SoundCodec != "", SampleRate: f.SampleRate, BitDepth: f.BitDepth, Channels: f.Channels, Measured: f.Measured, LUFS: f.LUFS, PeakDBTP: f.PeakDBTP}
 	if state == "failed" {
 		file.Broken = problem

@@ -196,7 +196,9 @@ func offers(candidates []Candidate, indexes []int, there []Item) (out []Offer) {
 	}
 	for _, i := range indexes {
 		name := naming.Display(candidates[i].Name)
-		offer := func(kind string, item Item) { out = append(out, Offer{Index: i, Kind: kind, Item: item.ID, Beside: item.Name}) }
+		offer := func(kind string, item Item) {
+			out = append(out, Offer{Index: i, Kind: kind, Item: item.ID, Beside: item.Name})
+		}
 		series, n, counts := naming.Series(name)
 		if item, ok := byName[naming.TwinKey(name)]; ok && item.Size == candidates[i].Size {
 			offer("same", item)

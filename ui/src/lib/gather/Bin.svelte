@@ -63,6 +63,10 @@
 </ul>
 
 <style>
+  p,
+  ul {
+    margin-top: 22px;
+  }
   li {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 80px 100px auto;

@@ -78,7 +78,11 @@
   </form>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <p>
-    <button class="button main" disabled={!here} onclick={take}>{verb} {here ? here.name : '…'}</button>
+    <button
+      class="button main"
+      disabled={!here || (here.id === gather.here?.id && verb.startsWith('Move'))}
+      onclick={take}>{verb} {here ? here.name : '…'}</button
+    >
   </p>
 </Modal>
 

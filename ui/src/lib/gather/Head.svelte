@@ -126,7 +126,8 @@
         class="field"
         type="search"
         aria-label="Find {gather.here ? `in ${gather.here.name}` : 'everywhere'}"
-        placeholder="Find {gather.here ? `in ${gather.here.name}` : 'everywhere'}: wav 48k, longer than 2 min"
+        placeholder="Find {gather.here ? 'in here' : 'everywhere'}"
+        title="Names, tags, text and facts: wav 48k, longer than 2 min, over 1 GB"
         bind:value={typed}
         oninput={type}
         onkeydown={(e) => e.key === 'Escape' && ((typed = ''), go({ find: '' }, true), box?.blur())}

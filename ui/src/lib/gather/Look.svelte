@@ -43,8 +43,7 @@
     void untrack(load);
   });
   $effect(() => {
-    void changed;
-    void untrack(load);
+    if (changed) void untrack(load);
   });
 
   /** The next that plays, in the running order. */

@@ -86,6 +86,7 @@
 
 <style>
   .sum {
+    margin-top: 22px;
     font-size: var(--t-large);
     margin-bottom: 10px;
   }

@@ -242,8 +242,10 @@
               onclick={() => ((labelling = v.id), (label = v.label))}
               aria-label="Label version {v.number}">Label</button
             >
-            {#if !v.current}<button class="link" onclick={() => current(v)} aria-label="Make version {v.number} current"
-                >Make current</button
+            {#if !v.current}<button
+                class="link"
+                onclick={() => current(v)}
+                aria-label="Make current, version {v.number}">Make current</button
               >{/if}
             {#if thing.versions > 1}<button class="link" onclick={() => drop(v)} aria-label="Delete version {v.number}"
                 >Delete</button
@@ -361,8 +363,10 @@
   .acts .link,
   .offer .link,
   .media .link {
+    display: inline-block;
     font-size: var(--t-small);
-    min-height: 26px;
+    line-height: 20px;
+    margin: 2px 0;
   }
   .offer,
   .media {

@@ -30,9 +30,16 @@
       </li>
     {/each}
   </ul>
-  <p><span class="chip black" style:background={swatch.hex}>Aa</span> black on it: {swatch.on_black}</p>
-  <p><span class="chip white" style:background={swatch.hex}>Aa</span> white on it: {swatch.on_white}</p>
+  <p>{@render chip('black')} black on it: {swatch.on_black}</p>
+  <p>{@render chip('white')} white on it: {swatch.on_white}</p>
 </div>
+
+{#snippet chip(ink: string)}
+  <svg class="chip" width="40" height="26" aria-hidden="true">
+    <rect width="40" height="26" rx="2" fill={swatch.hex} />
+    <text x="20" y="18" text-anchor="middle" font-weight="600" fill={ink}>Aa</text>
+  </svg>
+{/snippet}
 
 <style>
   .card {
@@ -69,15 +76,7 @@
   }
   .chip {
     display: inline-block;
-    padding: 2px 8px;
     margin-right: 8px;
-    border-radius: 2px;
-    font-weight: 600;
-  }
-  .black {
-    color: black;
-  }
-  .white {
-    color: white;
+    font-size: 15px;
   }
 </style>

@@ -43,9 +43,14 @@
   });
   live('/api/v1/live', (change) => {
     if (change.what !== 'gather' && change.what !== 'resync' && change.what !== 'media') return;
-    changed++;
-    void gather.load();
+    // Hundreds of files may arrive in a minute; one look a second is enough.
+    soon ??= setTimeout(() => {
+      soon = undefined;
+      changed++;
+      void gather.load();
+    }, 700);
   });
+  let soon: ReturnType<typeof setTimeout> | undefined;
   afterNavigate(() => {
     if (!looked) list?.focus();
   });

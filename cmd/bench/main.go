@@ -1,4 +1,4 @@
-// Command bench measures Aftergust against nginx and tusd on this machine, in
+// Command bench measures Aftergust against nginx, tusd, ffmpeg and PostgreSQL itself on this machine, in
 // alternating runs, and writes docs/bench.md. Only ratios of one run count:
 // machines are shared and noisy.
 package main
@@ -27,6 +27,7 @@ const runs = 5
 func main() {
 	out := flag.String("out", "docs/bench.md", "file for the table")
 	size := flag.Int64("size", 2<<30, "bytes of the large file")
+	only := flag.String("only", "", "names of measurements, parted by commas: downloads, zip, first-byte, uploads, scale, sound; empty: all")
 	tusd := flag.String("tusd", "", "serve bare tusd on this folder (used by the bench itself)")
 	address := flag.String("addr", "", "address of bare tusd")
 	flag.Parse()
@@ -36,7 +37,7 @@ func main() {
 	} else {
 		ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 		defer stop()
-		err = bench(ctx, *out, *size)
+		err = bench(ctx, *out, *size, *only)
 	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
@@ -65,15 +66,21 @@ func verdict(ok bool) string {
 	return "**missed**"
 }
 
-func bench(ctx context.Context, out string, size int64) error {
+func bench(ctx context.Context, out string, size int64, only string) error {
 	b, err := newBench(ctx, size)
 	if err != nil {
 		return err
 	}
 	defer b.close()
 	var figures []figure
-	for _, measure := range []func(context.Context) ([]figure, error){b.downloads, b.zip, b.firstByte, b.uploads} {
-		some, err := measure(ctx)
+	for _, measure := range []struct {
+		name string
+		run  func(context.Context) ([]figure, error)
+	}{{"downloads", b.downloads}, {"zip", b.zip}, {"first-byte", b.firstByte}, {"uploads", b.uploads}, {"scale", b.scale}, {"sound", b.sound}} {
+		if only != "" && !strings.Contains(","+only+",", ","+measure.name+",") {
+			continue
+		}
+		some, err := measure.run(ctx)
 		if err != nil {
 			return err
 		}

@@ -27,6 +27,8 @@ import (
 	xslog "golang.org/x/exp/slog"
 )
 
+const ownerEmail = "marit@lowtide.example"
+
 // parcel is where a package of the bench can be fetched.
 type parcel struct {
 	id      string
@@ -150,10 +152,10 @@ func (b *benchmark) startServer() error {
 		}
 		return strings.TrimSpace(string(out)), nil
 	}
-	if _, err := run("found", "-studio", "Low Tide Pictures", "-owner", "Marit Oyelaran", "-email", "marit@lowtide.example"); err != nil {
+	if _, err := run("found", "-studio", "Low Tide Pictures", "-owner", "Marit Oyelaran", "-email", ownerEmail); err != nil {
 		return err
 	}
-	token, err := run("token", "-email", "marit@lowtide.example")
+	token, err := run("token", "-email", ownerEmail)
 	b.owner = demo.NewClient(b.base, token)
 	return err
 }
@@ -219,7 +221,7 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 		return err
 	}
 	defer store.Close()
-	owner, _, err := store.MemberByEmail(ctx, "marit@lowtide.example")
+	owner, _, err := store.MemberByEmail(ctx, ownerEmail)
 	if err != nil {
 		return err
 	}

@@ -40,11 +40,13 @@ func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post
 	river.AddWorker(workers, &clearWorker{service: service})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		Queues: map[string]river.QueueConfig{
-			river.QueueDefault:  {MaxWorkers: 8},
-			postgres.QueueMedia: {MaxWorkers: 2},
+			river.QueueDefault:   {MaxWorkers: 8},
+			postgres.QueueMedia:  {MaxWorkers: 2},
+			postgres.QueueDigest: {MaxWorkers: 2},
 		},
 		Workers:           workers,
 		FetchPollInterval: 500 * time.Millisecond,
+		FetchCooldown:     20 * time.Millisecond, // hundreds of small files come at once
 		PeriodicJobs: []*river.PeriodicJob{
 			river.NewPeriodicJob(river.PeriodicInterval(10*time.Minute), func() (river.JobArgs, *river.InsertOpts) { return studio.ClearJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),

@@ -132,8 +132,12 @@ func (q *queries) Enqueue(ctx context.Context, jobs ...studio.Job) error {
 }
 
 // QueueMedia is the queue of work that takes processor time. Its jobs run in
-// the order of their priority: facts and posters before proxies before digests.
+// the order of their priority: facts and posters before proxies.
 const QueueMedia = "media"
+
+// QueueDigest is the queue of sums. They read the disk rather than compute, so
+// that they need not wait for films.
+const QueueDigest = "digest"
 
 // A letter is tried for about three days before River gives it up.
 const letterAttempts = 450
@@ -142,7 +146,7 @@ var jobOptions = map[string]river.InsertOpts{
 	studio.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
 	studio.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
 	studio.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
-	studio.DigestJob{}.Kind():  {Queue: QueueMedia, Priority: 4, MaxAttempts: 10},
+	studio.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
 	studio.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
 }
 

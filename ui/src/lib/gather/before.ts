@@ -1,4 +1,4 @@
-import { kinds } from './gather.svelte';
+import { kinds } from './where';
 
 // What a file is, as far as its name and the browser's type tell before its content is read. The server decides
 // by the content once it is there.

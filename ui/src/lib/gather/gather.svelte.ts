@@ -1,38 +1,8 @@
 import { api, need, words, type Place, type Thing } from '$api/client';
 import { untrack } from 'svelte';
+import type { Order, Where } from './where';
 
-/** What the address says of where one is. */
-export interface Where {
-  place: string;
-  view: 'inside' | 'below' | 'recent' | 'starred' | 'loose' | 'bin' | 'storage';
-  find: string;
-  what: string;
-  tag: string;
-  since: string;
-}
-
-export const orders = {
-  hand: 'by hand',
-  name: 'name',
-  length: 'length',
-  size: 'size',
-  added: 'date added',
-  changed: 'date changed',
-} as const;
-export type Order = keyof typeof orders;
-
-export const kinds = {
-  film: 'film',
-  sound: 'sound',
-  still: 'still',
-  artwork: 'layered artwork',
-  document: 'document',
-  archive: 'archive',
-  other: 'other',
-  link: 'link',
-  swatch: 'swatch',
-  sheet: 'sheet',
-} as const;
+export * from './where';
 
 const pageSize = 120;
 const keep = 'aftergust.gather';
@@ -208,27 +178,3 @@ class Gather {
 const tagOf = (r: Row) => r.thing?.tags[0] ?? '\uffff';
 
 export const gather = new Gather();
-
-/** The address of a place or view. */
-export function address(where: Partial<Where>, look = ''): string {
-  // eslint-disable-next-line svelte/prefer-svelte-reactivity -- only built up to be printed
-  const query = new URLSearchParams();
-  if (where.place) query.set('in', where.place);
-  if (where.view && where.view !== 'inside') query.set('view', where.view);
-  for (const key of ['find', 'what', 'tag', 'since'] as const) if (where[key]) query.set(key, where[key]);
-  if (look) query.set('look', look);
-  const text = query.toString();
-  return '/gather' + (text ? '?' + text : '');
-}
-
-export function whereOf(url: URL): Where {
-  const get = (key: string) => url.searchParams.get(key) ?? '';
-  return {
-    place: get('in'),
-    view: (get('view') || 'inside') as Where['view'],
-    find: get('find'),
-    what: get('what'),
-    tag: get('tag'),
-    since: get('since'),
-  };
-}

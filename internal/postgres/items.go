@@ -3,6 +3,7 @@ package postgres
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -54,6 +55,12 @@ var orders = map[string]struct{ column, kind string }{
 	studio.ByChanged: {"i.changed_at", "timestamptz"},
 }
 
+// walkAtMost is how many rows of an order's index are looked at one after the
+// other for a search, before the index of words is asked. Words that many things
+// have fill a page within them; of words that fewer have, the index of words
+// gives few enough to sort.
+const walkAtMost = 5000
+
 // Items is one page of a list. Which rows are on it is found by one index; only
 // those rows are then joined with what is shown of them.
 func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.Item, error) {
@@ -61,63 +68,186 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	if !ok {
 		return nil, fmt.Errorf("list items by %q: no such order", query.Order)
 	}
-	var args []any
-	where := []string{"i.bin_id is null", "i.rendition_of is null"}
-	and := func(condition string, arg any) {
-		args = append(args, arg)
-		where = append(where, strings.ReplaceAll(condition, "?", fmt.Sprintf("$%d", len(args))))
+	p := page{by: by.column, kind: by.kind, down: query.Down, limit: query.Limit}
+	p.within(query)
+	p.filter(query)
+	if len(query.Find.Words) == 0 {
+		return q.page(ctx, p.ids(strings.Join(append(slices.Clone(p.base), p.filters...), " and ")), &p)
 	}
-	if query.Place != "" {
-		and("i.place_id = ?", query.Place)
-	} else {
-		and("i.studio_id = ?", query.Studio)
+	sparse := p // for words that few things have; it has no use for the walk's arguments
+	sparse.args = slices.Clone(p.args)
+	hit := "(i.found @@ " + p.arg(prefixes(query.Find.Words)) + "::tsquery)"
+	found, walked, err := q.walk(ctx, &p, strings.Join(append(slices.Clone(p.filters), hit), " and "))
+	if err != nil || len(found) == query.Limit || walked < walkAtMost {
+		return found, err
 	}
-	if query.Under != "" {
-		and("i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
-	}
-	if query.Loose {
-		where = append(where, "i.place_id is null")
-	}
-	if query.Starred {
-		where = append(where, "i.starred_at is not null")
-	}
-	if len(query.Find.Words) > 0 {
-		// Words are letters and digits only (core/find), so quoting them is all that is needed.
-		and("i.found @@ ?::tsquery", "'"+strings.Join(query.Find.Words, "':* & '")+"':*")
-	}
-	for _, bound := range []struct {
-		condition string
-		value     int64
-	}{{"i.length_us >= ?", query.Find.MinLength}, {"i.length_us between 1 and ?", query.Find.MaxLength}, {"i.size >= ?", query.Find.MinSize}, {"i.size <= ?", query.Find.MaxSize}} {
-		if bound.value > 0 {
-			and(bound.condition, bound.value)
-		}
-	}
-	if len(query.What) > 0 {
-		and("i.what = any(?)", query.What)
-	}
-	if query.Tag != "" {
-		and("i.tags @> array[?::text]", query.Tag)
-	}
-	if !query.Since.IsZero() {
-		and("i.created_at >= ?", query.Since)
-	}
-	direction, beyond := "", ">"
-	if query.Down {
-		direction, beyond = " desc", "<"
-	}
-	if query.After != nil {
-		args = append(args, query.After.Value, query.After.ID)
-		where = append(where, fmt.Sprintf("(%s, i.id) %s ($%d::text::%s, $%d)", by.column, beyond, len(args)-1, by.kind, len(args)))
-	}
-	order := fmt.Sprintf("order by %s%s, i.id%s", by.column, direction, direction)
-	args = append(args, query.Limit)
-	page := fmt.Sprintf("with page as materialized (select i.id from item i where %s %s limit $%d) ", strings.Join(where, " and "), order, len(args))
-	rows, err := q.db.Query(ctx, page+selectItem+"where i.id in (select id from page) "+order, args...)
+	// Words that very many things have only slow the index of words down: they are looked at row by row.
+	rare, common, err := q.byRarity(ctx, query.Find.Words)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Item])
+	narrow := append(slices.Clone(p.base), p.filters...)
+	narrow = append(narrow, "i.found @@ "+sparse.arg(prefixes(rare))+"::tsquery")
+	if len(common) > 0 {
+		narrow = append(narrow, "(i.found @@ "+sparse.arg(prefixes(common))+"::tsquery) is true")
+	}
+	// The sort is fenced off, so that the planner, which cannot know how many words begin so, does not walk the whole order.
+	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(narrow, " and ")+" offset 0) i order by "+p.order(p.by)+
+		fmt.Sprintf(" limit $%d", sparse.limitArg()), &sparse)
+}
+
+// prefixes is the query for things of which some word begins with each of words.
+// Words are letters and digits only (core/find), so quoting them is all that is
+// needed.
+func prefixes(words []string) string { return "'" + strings.Join(words, "':* & '") + "':*" }
+
+// A page is a list's query in the making.
+type page struct {
+	by, kind      string
+	down          bool
+	limit         int
+	base, filters []string // conditions that the order's index meets; all others
+	args          []any
+	limitAt       int // place of the limit among args; 0: not there yet
+}
+
+func (p *page) arg(value any) string {
+	p.args = append(p.args, value)
+	return fmt.Sprintf("$%d", len(p.args))
+}
+
+func (p *page) limitArg() int {
+	if p.limitAt == 0 {
+		p.args = append(p.args, p.limit)
+		p.limitAt = len(p.args)
+	}
+	return p.limitAt
+}
+
+// order is the order by a column and the identifier.
+func (p *page) order(column string) string {
+	if p.down {
+		return column + " desc, i.id desc"
+	}
+	return column + ", i.id"
+}
+
+// ids are the identifiers of the rows on the page.
+func (p *page) ids(where string) string {
+	return "select i.id from item i where " + where + " order by " + p.order(p.by) + fmt.Sprintf(" limit $%d", p.limitArg())
+}
+
+// within is where the page lies: in which place, and after which row.
+func (p *page) within(query studio.ItemQuery) {
+	p.base = []string{"i.bin_id is null", "i.rendition_of is null"}
+	if query.Place != "" {
+		p.base = append(p.base, "i.place_id = "+p.arg(query.Place))
+	} else {
+		p.base = append(p.base, "i.studio_id = "+p.arg(query.Studio))
+	}
+	if query.After != nil {
+		beyond := ">"
+		if query.Down {
+			beyond = "<"
+		}
+		p.base = append(p.base, fmt.Sprintf("(%s, i.id) %s (%s::text::%s, %s)", p.by, beyond, p.arg(query.After.Value), p.kind, p.arg(query.After.ID)))
+	}
+}
+
+// filter is what else is asked of the rows.
+func (p *page) filter(query studio.ItemQuery) {
+	and := func(asked bool, condition string, arg any) {
+		if asked {
+			p.filters = append(p.filters, strings.ReplaceAll(condition, "?", p.arg(arg)))
+		}
+	}
+	and(query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
+	if query.Loose {
+		p.filters = append(p.filters, "i.place_id is null")
+	}
+	if query.Starred {
+		p.filters = append(p.filters, "i.starred_at is not null")
+	}
+	f := query.Find
+	and(f.MinLength > 0, "i.length_us >= ?", f.MinLength)
+	and(f.MaxLength > 0, "i.length_us between 1 and ?", f.MaxLength)
+	and(f.MinSize > 0, "i.size >= ?", f.MinSize)
+	and(f.MaxSize > 0, "i.size <= ?", f.MaxSize)
+	and(len(query.What) > 0, "i.what = any(?)", query.What)
+	and(query.Tag != "", "i.tags @> array[?::text]", query.Tag)
+	and(!query.Since.IsZero(), "i.created_at >= ?", query.Since)
+}
+
+// page joins the rows whose identifiers ids gives with what is shown of them.
+func (q *queries) page(ctx context.Context, ids string, p *page) ([]studio.Item, error) {
+	return q.items(ctx, "where i.id in (select id from ("+ids+") page) order by "+p.order(p.by), p.args...)
+}
+
+// walk looks at the first rows of the order's index for those that fit, and
+// tells how many it looked at.
+func (q *queries) walk(ctx context.Context, p *page, fits string) (found []studio.Item, walked int, err error) {
+	rows, err := q.db.Query(ctx, fmt.Sprintf(`
+		with walked as materialized (
+			select i.id, row_number() over (order by %s) as at, %s as fits from (
+				select i.* from item i where %s order by %s limit %d) i)
+		select id, (select count(*) from walked)::int from walked where fits order by at limit $%d`,
+		p.order(p.by), fits, strings.Join(p.base, " and "), p.order(p.by), walkAtMost, p.limitArg()), p.args...)
+	if err != nil {
+		return nil, 0, err
+	}
+	var ids []string
+	var id string
+	if _, err = pgx.ForEachRow(rows, []any{&id, &walked}, func() error { ids = append(ids, id); return nil }); err != nil {
+		return nil, 0, err
+	}
+	if len(ids) == 0 {
+		// Nothing fits; how many were looked at is not known from no rows.
+		err = q.db.QueryRow(ctx, fmt.Sprintf("select count(*) from (select from item i where %s limit %d) i", strings.Join(p.base, " and "), walkAtMost), p.args[:p.baseArgs()]...).Scan(&walked)
+		return nil, walked, err
+	}
+	found, err = q.items(ctx, "where i.id = any($1) order by "+p.order(p.by), ids)
+	return found, walked, err
+}
+
+// baseArgs is how many arguments the conditions of the range use; they come first.
+func (p *page) baseArgs() int {
+	n := 1
+	for _, c := range p.base {
+		if strings.HasPrefix(c, "(") {
+			n += 2
+		}
+	}
+	return n
+}
+
+// commonWord is the share of things from which on a word is common.
+const commonWord = 0.02
+
+// byRarity parts words by how many things have one that begins so, as the
+// database's own statistics know it. Where all are common, all count as rare.
+func (q *queries) byRarity(ctx context.Context, words []string) (rare, common []string, err error) {
+	rows, err := q.db.Query(ctx, `
+		select word, coalesce((
+			select sum(freq) from pg_stats, unnest(most_common_elems::text::text[], most_common_elem_freqs) as e (lexeme, freq)
+			where tablename = 'item' and attname = 'found' and schemaname = current_schema() and lexeme ^@ word), 0)::float8
+		from unnest($1::text[]) word`, words)
+	if err != nil {
+		return nil, nil, err
+	}
+	var word string
+	var share float64
+	_, err = pgx.ForEachRow(rows, []any{&word, &share}, func() error {
+		if share >= commonWord {
+			common = append(common, word)
+		} else {
+			rare = append(rare, word)
+		}
+		return nil
+	})
+	if len(rare) == 0 {
+		rare, common = common, nil
+	}
+	return rare, common, err
 }
 
 func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Item, error) {

@@ -66,6 +66,7 @@ create index item_starred on item (studio_id, starred_at desc) where starred_at 
 create index item_bin on item (bin_id) where bin_id is not null;
 create index item_rendition on item (rendition_of) where rendition_of is not null;
 create index item_tags on item using gin (tags) where bin_id is null;
+alter table item alter column found set statistics 1000; -- how common words are decides how they are looked for
 create index item_found on item using gin (found) with (fastupdate = off) where bin_id is null;
 
 alter table version

@@ -28,10 +28,11 @@ func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, e
 	l := newListener(rate, channels, facts.BitDepth > 16 || facts.BitDepth == 0)
 	args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
 	args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", l.format(), "-")
-	if _, err := run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...); err != nil {
+	_, err := run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
+	l.end()
+	if err != nil {
 		return Made{}, err
 	}
-	l.end()
 	facts.Peaks = l.peaks.Overview(PeakCount)
 	facts.Measured = true
 	facts.LUFS, facts.PeakDBTP = tenth(l.meter.Integrated()), tenth(l.meter.TruePeak())
@@ -49,16 +50,30 @@ type listener struct {
 	rest  []byte
 	lines [][]float32 // one for each channel, a few bins long
 	held  int         // frames in lines
+	full  chan [][]float32
+	free  chan [][]float32
+	done  chan struct{}
 }
 
-// binsAtOnce is how many bins of peaks are measured together.
-const binsAtOnce = 16
+// binsAtOnce is how many bins of peaks are measured together, and piecesAhead how
+// many such pieces are in work while the next is filled.
+const (
+	binsAtOnce  = 32
+	piecesAhead = 3
+)
 
 func newListener(rate, channels int, deep bool) *listener {
-	l := &listener{meter: loudness.New(rate, channels), deep: deep, lines: make([][]float32, channels)}
-	for c := range l.lines {
-		l.lines[c] = make([]float32, peaks.Fine*binsAtOnce)
+	l := &listener{meter: loudness.New(rate, channels), deep: deep,
+		full: make(chan [][]float32, piecesAhead), free: make(chan [][]float32, piecesAhead+1), done: make(chan struct{})}
+	for range piecesAhead + 1 {
+		lines := make([][]float32, channels)
+		for c := range lines {
+			lines[c] = make([]float32, loudness.Block*binsAtOnce)
+		}
+		l.free <- lines
 	}
+	l.lines = <-l.free
+	go l.measure()
 	return l
 }
 
@@ -103,40 +118,56 @@ func (l *listener) take(p []byte, frame int) {
 					line[i] = math.Float32frombits(binary.LittleEndian.Uint32(p[at:]))
 				}
 			} else {
-				for i, at := 0, 2*c; i < len(line); i, at = i+1, at+frame {
-					line[i] = float32(int16(binary.LittleEndian.Uint16(p[at:]))) * (1.0 / 32768)
+				at := 2 * c
+				for i := range line {
+					two := p[at : at+2 : at+2]
+					line[i] = float32(int16(uint16(two[0])|uint16(two[1])<<8)) * (1.0 / 32768)
+					at += frame
 				}
 			}
 		}
 		l.held += n
 		p = p[n*frame:]
 		if l.held == len(l.lines[0]) {
-			l.measure()
+			l.pass()
 		}
 	}
 }
 
-func (l *listener) measure() {
-	frames := make([][]float32, len(l.lines))
-	for c := range l.lines {
-		frames[c] = l.lines[c][:l.held]
+// pass hands a piece over to be measured and takes an empty one.
+func (l *listener) pass() {
+	piece := make([][]float32, len(l.lines))
+	for c := range piece {
+		piece[c] = l.lines[c][:l.held]
 	}
-	l.meter.Write(frames)
-	for from := 0; from < l.held; from += peaks.Fine {
-		low, high := float32(0), float32(0)
-		for _, line := range frames {
-			for _, v := range line[from:min(from+peaks.Fine, l.held)] {
-				low, high = min(low, v), max(high, v)
-			}
-		}
-		l.peaks.Add(low, high)
-	}
+	l.full <- piece
+	l.lines = <-l.free
 	l.held = 0
 }
 
-// end measures what is left.
+// measure runs beside decoding, loudness and peaks beside each other.
+func (l *listener) measure() {
+	defer close(l.done)
+	weighed := make(chan struct{})
+	for piece := range l.full {
+		go func() {
+			l.meter.Weigh(piece)
+			weighed <- struct{}{}
+		}()
+		l.meter.Peaks(piece, l.peaks.Add)
+		<-weighed
+		for c := range piece {
+			piece[c] = piece[c][:cap(piece[c])]
+		}
+		l.free <- piece
+	}
+}
+
+// end measures what is left and waits until all is measured.
 func (l *listener) end() {
 	if l.held > 0 {
-		l.measure()
+		l.pass()
 	}
+	close(l.full)
+	<-l.done
 }

@@ -55,12 +55,6 @@ var orders = map[string]struct{ column, kind string }{
 	studio.ByChanged: {"i.changed_at", "timestamptz"},
 }
 
-// walkAtMost is how many rows of an order's index are looked at one after the
-// other for a search, before the index of words is asked. Words that many things
-// have fill a page within them; of words that fewer have, the index of words
-// gives few enough to sort.
-const walkAtMost = 5000
-
 // Items is one page of a list. Which rows are on it is found by one index; only
 // those rows are then joined with what is shown of them.
 func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.Item, error) {
@@ -74,26 +68,49 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	if len(query.Find.Words) == 0 {
 		return q.page(ctx, p.ids(strings.Join(append(slices.Clone(p.base), p.filters...), " and ")), &p)
 	}
-	sparse := p // for words that few things have; it has no use for the walk's arguments
-	sparse.args = slices.Clone(p.args)
-	hit := "(i.found @@ " + p.arg(prefixes(query.Find.Words)) + "::tsquery)"
-	found, walked, err := q.walk(ctx, &p, strings.Join(append(slices.Clone(p.filters), hit), " and "))
-	if err != nil || len(found) == query.Limit || walked < walkAtMost {
-		return found, err
+	if query.Under != "" {
+		small, err := q.small(ctx, query.Under)
+		if err != nil {
+			return nil, err
+		}
+		if small { // every row there costs less than the index of all words
+			return q.fenced(ctx, &p, append(slices.Clone(p.base), p.filters...), "(i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery)")
+		}
 	}
-	// Words that very many things have only slow the index of words down: they are looked at row by row.
-	rare, common, err := q.byRarity(ctx, query.Find.Words)
+	plan, err := q.words.plan(ctx, q.db, query.Find.Words)
 	if err != nil {
 		return nil, err
 	}
-	narrow := append(slices.Clone(p.base), p.filters...)
-	narrow = append(narrow, "i.found @@ "+sparse.arg(prefixes(rare))+"::tsquery")
-	if len(common) > 0 {
-		narrow = append(narrow, "(i.found @@ "+sparse.arg(prefixes(common))+"::tsquery) is true")
+	if plan.walk > 0 {
+		ahead := p
+		ahead.args = slices.Clone(p.args)
+		fits := strings.Join(append(slices.Clone(p.filters), "(i.found @@ "+ahead.arg(prefixes(query.Find.Words))+"::tsquery)"), " and ")
+		found, err := q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %d) i where %s limit $%d",
+			strings.Join(p.base, " and "), p.order(p.by), plan.walk, fits, ahead.limitArg()), &ahead)
+		if err != nil || len(found) == query.Limit {
+			return found, err
+		}
 	}
-	// The sort is fenced off, so that the planner, which cannot know how many words begin so, does not walk the whole order.
-	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(narrow, " and ")+" offset 0) i order by "+p.order(p.by)+
-		fmt.Sprintf(" limit $%d", sparse.limitArg()), &sparse)
+	narrow := append(slices.Clone(p.base), p.filters...)
+	narrow = append(narrow, "i.found @@ "+p.arg(prefixes(plan.rare))+"::tsquery")
+	fits := "true"
+	if len(plan.common) > 0 {
+		fits = "(i.found @@ " + p.arg(prefixes(plan.common)) + "::tsquery)"
+	}
+	return q.fenced(ctx, &p, narrow, fits)
+}
+
+// fenced is a page of the rows that meet where and fit. The fence keeps the
+// planner, which cannot know how many words begin so, from walking the whole order.
+func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]studio.Item, error) {
+	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where, " and ")+" offset 0) i where "+fits+" order by "+p.order(p.by)+
+		fmt.Sprintf(" limit $%d", p.limitArg()), p)
+}
+
+// small reports whether less lies below a path than a walk looks at.
+func (q *queries) small(ctx context.Context, under string) (is bool, err error) {
+	err = q.db.QueryRow(ctx, `select count(*) < $2 from (select from item where place_id in (select id from place where path like $1 || '%') limit $2) i`, under, walkUnknown).Scan(&is)
+	return is, err
 }
 
 // prefixes is the query for things of which some word begins with each of words.
@@ -181,73 +198,6 @@ func (p *page) filter(query studio.ItemQuery) {
 // page joins the rows whose identifiers ids gives with what is shown of them.
 func (q *queries) page(ctx context.Context, ids string, p *page) ([]studio.Item, error) {
 	return q.items(ctx, "where i.id in (select id from ("+ids+") page) order by "+p.order(p.by), p.args...)
-}
-
-// walk looks at the first rows of the order's index for those that fit, and
-// tells how many it looked at.
-func (q *queries) walk(ctx context.Context, p *page, fits string) (found []studio.Item, walked int, err error) {
-	rows, err := q.db.Query(ctx, fmt.Sprintf(`
-		with walked as materialized (
-			select i.id, row_number() over (order by %s) as at, %s as fits from (
-				select i.* from item i where %s order by %s limit %d) i)
-		select id, (select count(*) from walked)::int from walked where fits order by at limit $%d`,
-		p.order(p.by), fits, strings.Join(p.base, " and "), p.order(p.by), walkAtMost, p.limitArg()), p.args...)
-	if err != nil {
-		return nil, 0, err
-	}
-	var ids []string
-	var id string
-	if _, err = pgx.ForEachRow(rows, []any{&id, &walked}, func() error { ids = append(ids, id); return nil }); err != nil {
-		return nil, 0, err
-	}
-	if len(ids) == 0 {
-		// Nothing fits; how many were looked at is not known from no rows.
-		err = q.db.QueryRow(ctx, fmt.Sprintf("select count(*) from (select from item i where %s limit %d) i", strings.Join(p.base, " and "), walkAtMost), p.args[:p.baseArgs()]...).Scan(&walked)
-		return nil, walked, err
-	}
-	found, err = q.items(ctx, "where i.id = any($1) order by "+p.order(p.by), ids)
-	return found, walked, err
-}
-
-// baseArgs is how many arguments the conditions of the range use; they come first.
-func (p *page) baseArgs() int {
-	n := 1
-	for _, c := range p.base {
-		if strings.HasPrefix(c, "(") {
-			n += 2
-		}
-	}
-	return n
-}
-
-// commonWord is the share of things from which on a word is common.
-const commonWord = 0.02
-
-// byRarity parts words by how many things have one that begins so, as the
-// database's own statistics know it. Where all are common, all count as rare.
-func (q *queries) byRarity(ctx context.Context, words []string) (rare, common []string, err error) {
-	rows, err := q.db.Query(ctx, `
-		select word, coalesce((
-			select sum(freq) from pg_stats, unnest(most_common_elems::text::text[], most_common_elem_freqs) as e (lexeme, freq)
-			where tablename = 'item' and attname = 'found' and schemaname = current_schema() and lexeme ^@ word), 0)::float8
-		from unnest($1::text[]) word`, words)
-	if err != nil {
-		return nil, nil, err
-	}
-	var word string
-	var share float64
-	_, err = pgx.ForEachRow(rows, []any{&word, &share}, func() error {
-		if share >= commonWord {
-			common = append(common, word)
-		} else {
-			rare = append(rare, word)
-		}
-		return nil
-	})
-	if len(rare) == 0 {
-		rare, common = common, nil
-	}
-	return rare, common, err
 }
 
 func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Item, error) {

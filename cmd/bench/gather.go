@@ -149,9 +149,6 @@ func searches(ctx context.Context, store *postgres.Store, studioID string) ([]fi
 			if _, err := store.ItemsByID(ctx, ids); err != nil {
 				return nil, err
 			}
-			if round == runs {
-				fmt.Printf("  %-32s %7.1f ms, %d found\n", text, float64(took.Microseconds())/1000, len(found))
-			}
 			if round > 0 {
 				ours, theirs = append(ours, float64(took.Microseconds())/1000), append(theirs, float64(time.Since(began).Microseconds())/1000)
 			}

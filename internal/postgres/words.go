@@ -1,6 +1,7 @@
 package postgres
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -71,34 +72,42 @@ func (w *wordShares) plan(ctx context.Context, db db, words []string) (p plan, e
 		}
 		w.shares, w.read = shares, time.Now()
 	}
-	known, least, short := true, 1.0, len(words[0]) <= shortWord
-	rarest := ""
-	for _, word := range words {
+	type measured struct {
+		word  string
+		share float64
+		exact bool
+	}
+	all := make([]measured, len(words))
+	short := true
+	for i, word := range words {
 		share, exact := w.of(word)
-		known, short = known && exact, short && len(word) <= shortWord
-		if exact && (share < least || rarest == "") {
-			least, rarest = share, word
-		}
-		if share >= commonWord {
-			p.common = append(p.common, word)
-		} else {
-			p.rare = append(p.rare, word)
-		}
+		all[i] = measured{word, share, exact}
+		short = short && len(word) <= shortWord
 	}
+	// Those whose share is known come first, the rarest of them before the others.
+	slices.SortStableFunc(all, func(a, b measured) int {
+		if a.exact != b.exact {
+			return map[bool]int{true: -1, false: 1}[a.exact]
+		}
+		return cmp.Compare(a.share, b.share)
+	})
+	first := all[0]
 	switch {
-	case !known && short:
+	case first.share >= commonWord:
+		p.walk = max(walkCommon, int(first.share*w.things))
+	case first.exact:
+	case short:
 		p.walk = walkShort
-	case !known && rarest == "":
+	default:
 		p.walk = walkUnknown
-	case len(p.rare) == 0:
-		p.walk = max(walkCommon, int(least*w.things))
 	}
-	if len(p.rare) == 0 {
-		if rarest == "" {
-			rarest = words[0]
+	p.rare = []string{first.word}
+	for _, m := range all[1:] {
+		if m.share < commonWord && (m.exact || !first.exact) {
+			p.rare = append(p.rare, m.word)
+		} else {
+			p.common = append(p.common, m.word)
 		}
-		p.rare = []string{rarest}
-		p.common = slices.DeleteFunc(p.common, func(word string) bool { return word == rarest })
 	}
 	return p, nil
 }

@@ -7,8 +7,8 @@ for tool in go node npm; do
 done
 
 packages=(
-  postgresql ffmpeg libvips-tools poppler-utils fonts-dejavu-core   # to run
-  chromium unzip p7zip-full xxhash curl sox                           # for tests
+  postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core   # to run
+  chromium unzip p7zip-full xxhash curl sox python3                              # for tests
   nginx-light                                                         # for benches
 )
 missing=()

@@ -168,6 +168,12 @@
       aria-label="Order turned round"
       aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</button
     >
+    <button
+      class="button quiet"
+      aria-pressed={gather.liking.grouped}
+      title="Like next to like, by the first tag of each"
+      onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</button
+    >
     <span class="choices" role="group" aria-label="Rows or pictures">
       <button aria-pressed={!gather.liking.pictures} onclick={() => gather.like({ pictures: false })}>Rows</button>
       <button aria-pressed={gather.liking.pictures} onclick={() => gather.like({ pictures: true })}>Pictures</button>
@@ -323,7 +329,7 @@
   }
   .tools .field {
     width: auto;
-    max-width: 132px;
+    max-width: 112px;
     min-height: 34px;
     padding: 4px 8px;
   }
@@ -360,6 +366,11 @@
   }
   .button.quiet {
     padding: 4px 10px;
+  }
+  .button.quiet[aria-pressed='true'] {
+    background: var(--ink);
+    border-color: var(--ink);
+    color: var(--surface);
   }
   .new {
     position: relative;

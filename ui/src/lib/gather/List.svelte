@@ -52,7 +52,8 @@
     untrack(look);
   });
   $effect(() => {
-    if (last >= lines - 12 && gather.next) void gather.page();
+    // Groups are only whole once everything is there.
+    if ((last >= lines - 12 || gather.liking.grouped) && gather.next) void gather.page();
   });
 
   function follow(to: number) {

@@ -47,7 +47,7 @@ class Gather {
   filtered = $derived(Boolean(this.where.find || this.where.what || this.where.tag || this.where.since));
   /** Whether files and things can be put here. */
   takes = $derived(this.where.view === 'inside' && (this.here?.kind === 'project' || this.here?.kind === 'folder'));
-  ordered = $derived(this.takes && this.liking.order === 'hand' && !this.filtered);
+  ordered = $derived(this.takes && this.liking.order === 'hand' && !this.liking.grouped && !this.filtered);
 
   rows = $derived.by<Row[]>(() => {
     const things: Row[] = this.things.map((thing) => ({ id: thing.id, thing }));

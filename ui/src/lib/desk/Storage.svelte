@@ -29,21 +29,23 @@
 </script>
 
 <p class="figure used">{desk.used_saying}</p>
-<svg
-  viewBox="0 0 {width} {height}"
-  preserveAspectRatio="none"
-  role="img"
-  aria-label="Storage falls as packages are cleared"
->
-  <line x1="0" x2={width} y1={height - 2} y2={height - 2} />
-  <path d={steps.path} />
-</svg>
 {#if steps.first && steps.last}
+  <svg
+    viewBox="0 0 {width} {height}"
+    preserveAspectRatio="none"
+    role="img"
+    aria-label="Storage falls as packages are cleared"
+  >
+    <line x1="0" x2={width} y1={height - 2} y2={height - 2} />
+    <path d={steps.path} />
+  </svg>
   <p class="figure muted">
     {weight(steps.first.bytes)} come back on {onDay(new Date(steps.first.at))}, {weight(steps.total)} by {onDay(
       new Date(steps.last.at),
     )}
   </p>
+{:else}
+  <p class="muted">Everything that is out also lies in a project, so nothing is freed when it ends.</p>
 {/if}
 
 <style>

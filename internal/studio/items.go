@@ -4,15 +4,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/url"
 	"slices"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"aftergust/core/find"
 	"aftergust/core/naming"
-	"aftergust/core/palette"
 )
 
 // An Item is a thing that can be delivered, with its current version.
@@ -343,120 +340,6 @@ func (s *Service) Star(ctx context.Context, m Member, sel Selection, on bool) er
 	})
 }
 
-// Move puts things into a place; renditions go with the item that stands for them.
-func (s *Service) Move(ctx context.Context, m Member, sel Selection, to string) error {
-	return s.records.Tx(ctx, func(r Records) error {
-		if err := r.LockStudio(ctx, m.StudioID); err != nil {
-			return err
-		}
-		target, items, places, err := s.target(ctx, r, m, sel, to)
-		if err != nil {
-			return err
-		}
-		for _, p := range places {
-			if err := s.movePlace(ctx, r, p, target); err != nil {
-				return err
-			}
-		}
-		return errors.Join(r.MoveItems(ctx, idsOf(items), target.ID), s.gatherChanged(ctx, r, m.StudioID))
-	})
-}
-
-func (s *Service) target(ctx context.Context, r Records, m Member, sel Selection, to string) (Place, []Item, []Place, error) {
-	target, err := s.placeIn(ctx, r, m.StudioID, to)
-	if err != nil {
-		return target, nil, nil, err
-	}
-	if target.Kind == "client" && len(sel.Items) > 0 {
-		return target, nil, nil, conflict("needs_project", "Files lie in projects. Choose or make a project of this client first.")
-	}
-	items, places, err := s.mine(ctx, r, m, sel)
-	return target, items, places, err
-}
-
-// Copy puts copies of things into a place. Bytes are not copied: a copy refers
-// to the same ones.
-func (s *Service) Copy(ctx context.Context, m Member, sel Selection, to string) error {
-	return s.records.Tx(ctx, func(r Records) error {
-		if err := r.LockStudio(ctx, m.StudioID); err != nil {
-			return err
-		}
-		target, items, places, err := s.target(ctx, r, m, sel, to)
-		if err != nil {
-			return err
-		}
-		if err := s.copyItems(ctx, r, m, items, func(Item) string { return target.ID }); err != nil {
-			return err
-		}
-		for _, p := range places {
-			if err := s.copyPlace(ctx, r, m, p, target); err != nil {
-				return err
-			}
-		}
-		return s.gatherChanged(ctx, r, m.StudioID)
-	})
-}
-
-func (s *Service) copyItems(ctx context.Context, r Records, m Member, items []Item, place func(Item) string) error {
-	renditions, err := r.RenditionsOf(ctx, idsOf(items))
-	if err != nil {
-		return err
-	}
-	copies := map[string]string{}
-	for _, item := range append(slices.Clone(items), renditions...) {
-		if copies[item.ID] != "" {
-			continue
-		}
-		copies[item.ID] = NewID()
-		to := place(item)
-		name := item.Name
-		if to == item.PlaceID {
-			name, _ = naming.Free(name, func(try string) (bool, error) { return try == item.Name, nil })
-		}
-		if err := r.CopyItem(ctx, item.ID, copies[item.ID], to, name, m.ID); err != nil {
-			return err
-		}
-		if lead := copies[item.RenditionOf]; lead != "" {
-			if err := r.SetRendition(ctx, []string{copies[item.ID]}, lead); err != nil {
-				return err
-			}
-		}
-		if err := s.itemChanged(ctx, r, m.StudioID, copies[item.ID], false); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (s *Service) copyPlace(ctx context.Context, r Records, m Member, p, to Place) error {
-	if err := fits(p, to); err != nil {
-		return err
-	}
-	all, err := r.Subplaces(ctx, []string{p.Path})
-	if err != nil {
-		return err
-	}
-	items, err := r.ItemsUnder(ctx, []string{p.ID})
-	if err != nil {
-		return err
-	}
-	copies := map[string]string{p.ParentID: to.ID}
-	for _, from := range all { // parents come before what lies in them
-		name := from.Name
-		if from.ID == p.ID {
-			if name, err = s.freeName(ctx, r, m.StudioID, to.ID, name); err != nil {
-				return err
-			}
-		}
-		made, _, err := s.makePlace(ctx, r, m.StudioID, copies[from.ParentID], name)
-		if err != nil {
-			return err
-		}
-		copies[from.ID] = made.ID
-	}
-	return s.copyItems(ctx, r, m, items, func(i Item) string { return copies[i.PlaceID] })
-}
-
 // Reorder puts items, in the order given, before another item of the same place,
 // or at its end where before is empty.
 func (s *Service) Reorder(ctx context.Context, m Member, ids []string, before string) error {
@@ -530,106 +413,5 @@ func (s *Service) Part(ctx context.Context, m Member, id string) error {
 	}
 	return s.records.Tx(ctx, func(r Records) error {
 		return errors.Join(r.SetRendition(ctx, []string{id}, ""), s.itemChanged(ctx, r, m.StudioID, id, false))
-	})
-}
-
-const maxSheet = 20_000
-
-// content is the name and bytes with which a link, swatch or sheet is delivered
-// in a ZIP, after what it says has been checked.
-func (d *Data) content(kind, name string) (file, mime string, bytes []byte, err error) {
-	switch kind {
-	case "link":
-		d.URL = strings.TrimSpace(d.URL)
-		if d.URL != "" && !strings.Contains(d.URL, "://") {
-			d.URL = "https://" + d.URL
-		}
-		u, err := url.Parse(d.URL)
-		if err != nil || (u.Scheme != "https" && u.Scheme != "http") || u.Host == "" || len(d.URL) > 2000 || u.User != nil {
-			return "", "", nil, invalid("url", "A link begins with https:// or http:// and names a host, as https://lowtide.example/replay.")
-		}
-		d.URL, d.Colour, d.Text = u.String(), "", ""
-		return name + ".url", "text/plain", []byte("[InternetShortcut]\r\nURL=" + d.URL + "\r\n"), nil
-	case "swatch":
-		colour, err := palette.Parse(d.Colour)
-		if err != nil {
-			return "", "", nil, invalid("colour", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
-		}
-		d.Colour, d.URL, d.Text = colour.Hex(), "", ""
-		lines := []string{name, colour.Hex(), colour.RGB(), colour.HSL(), colour.OKLCH()}
-		return name + ".txt", "text/plain", []byte(strings.Join(lines, "\n") + "\n"), nil
-	default:
-		d.Text = strings.ReplaceAll(strings.ToValidUTF8(d.Text, ""), "\r\n", "\n")
-		if utf8.RuneCountInString(d.Text) > maxSheet {
-			return "", "", nil, invalid("text", "A sheet may have up to %d characters.", maxSheet)
-		}
-		d.URL, d.Colour = "", ""
-		return name + ".md", "text/markdown", []byte(d.Text), nil
-	}
-}
-
-// NewThing makes a link, a swatch or a sheet in a place.
-func (s *Service) NewThing(ctx context.Context, m Member, place, kind, name string, d Data) (Item, error) {
-	p, err := s.placeOf(ctx, m, place)
-	if err != nil {
-		return Item{}, err
-	}
-	if p.Kind == "client" {
-		return Item{}, conflict("needs_project", "Things lie in projects. Open or make a project of this client first.")
-	}
-	if strings.TrimSpace(name) == "" {
-		return Item{}, invalid("name", "Give it a name.")
-	}
-	item := Item{ID: NewID(), StudioID: m.StudioID, PlaceID: place, Kind: kind, Name: clip(naming.Display(name), 200), Tags: []string{}, CreatedBy: m.ID}
-	return s.write(ctx, m, item, d, true)
-}
-
-// EditThing changes what a link, swatch or sheet says. What it said before stays
-// as an earlier version.
-func (s *Service) EditThing(ctx context.Context, m Member, id string, d Data) (Item, error) {
-	item, err := s.itemOf(ctx, m, id)
-	if err != nil {
-		return Item{}, err
-	}
-	if item.Kind == "file" {
-		return Item{}, conflict("is_a_file", "A file is changed by uploading a new version of it.")
-	}
-	return s.write(ctx, m, item, d, false)
-}
-
-func (s *Service) write(ctx context.Context, m Member, item Item, d Data, fresh bool) (Item, error) {
-	file, mime, bytes, err := d.content(item.Kind, item.Name)
-	if err != nil {
-		return Item{}, err
-	}
-	if !fresh && d == item.Data {
-		return item, nil
-	}
-	if err := s.room(ctx, m, item.Name, int64(len(bytes))); err != nil {
-		return Item{}, err
-	}
-	blob := Blob{ID: NewID(), StudioID: m.StudioID}
-	if blob.Size, blob.CRC32, blob.XXH3, err = s.bytes.Put(ctx, blob.ID, bytes); err != nil {
-		return Item{}, err
-	}
-	v := Version{ID: NewID(), ItemID: item.ID, Number: 1, FileName: file, BlobID: blob.ID, Kind: item.Kind, Mime: mime, MediaState: "none", Data: d, AddedBy: m.ID}
-	return s.changeItem(ctx, m, item.ID, true, func(r Records) error {
-		if err := r.InsertBlob(ctx, blob); err != nil {
-			return err
-		}
-		if fresh {
-			if err := r.InsertItem(ctx, item); err != nil {
-				return err
-			}
-		} else if err := s.nextVersion(ctx, r, &v); err != nil {
-			return err
-		}
-		if err := s.putVersion(ctx, r, v); err != nil {
-			return err
-		}
-		if fresh || item.Kind != "link" {
-			return nil
-		}
-		return r.CopyDerived(ctx, item.VersionID, v.ID) // the picture of a link stays when its address changes
 	})
 }

@@ -27,7 +27,7 @@ func TestWordsAreFoldedAndCutWherePeopleWouldCutThem(t *testing.T) {
 // Source: Unicode UAX #15, figure 3 and 4: composed and decomposed forms are canonically equivalent.
 func TestBothUnicodeFormsOfANameAreTheSameWord(t *testing.T) {
 	assert.Equal(t, find.Fold("\u00c5ngstr\u00f6m"), find.Fold("A\u030angstro\u0308m"))
-	assert.Equal(t, find.Words("\u1e9b\u0323"), find.Words("\u1e9b\u0323"))
+	assert.Equal(t, find.Words("\u00c5ngstr\u00f6m"), find.Words("A\u030angstro\u0308m"))
 }
 
 func TestAQueryTakesBoundsOutOfTheWords(t *testing.T) {

@@ -220,11 +220,8 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 		"menai": {"Ménai_take03.wav"}, "MÉN tak": {"Ménai_take03.wav"}, "wav 48k": {"Ménai_take03.wav"}, "take 3": {"Ménai_take03.wav"}, "24bit stereo": {"Ménai_take03.wav"},
 		"longer than 2 min": {"Ménai_take03.wav"}, "longer than 3 min": nil, "shorter than 3 min": {"Ménai_take03.wav"}, "over 1 MB": {"Ménai_take03.wav"},
 		"night": {"Ménai_take03.wav"}, "lantern ashore": {"notes.md"}, "aberw": {"Hand-off"}, "harb": {"Kelpwick Harbour Museum/", "harbour_02.txt"}, "harbour 2": {"harbour_02.txt"}, "nothing": nil,
-		"'; drop table item; --": nil, "& | ! :* ()": nil,
+		"'; drop table item; --": nil, "'lantern' | 'nothing'": nil,
 	} {
-		if strings.HasPrefix(query, "&") {
-			continue // asks for nothing, so everything shows
-		}
 		assert.Equal(t, want, find(query), query)
 	}
 	assert.Equal(t, []string{"Ménai_take03.wav"}, gather(t, s, in(client)+"&what=sound").names())

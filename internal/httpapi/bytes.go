@@ -47,14 +47,19 @@ func (a *API) refuseBytes(w http.ResponseWriter, r *http.Request, err error) {
 	a.refuse(w, err)
 }
 
+// reach finds the entrant of a request for an item and the item, if they may do
+// verb with it.
+func (a *API) reach(r *http.Request, verb access.Verb) (e studio.Entrant, c studio.Content, err error) {
+	if e, err = a.enter(r); err != nil {
+		return e, c, err
+	}
+	c, err = a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), verb)
+	return e, c, err
+}
+
 // take sends one original: GET /r/{link}/take/{item}/{name}.
 func (a *API) take(w http.ResponseWriter, r *http.Request) {
-	e, err := a.enter(r)
-	if err != nil {
-		a.refuseBytes(w, r, err)
-		return
-	}
-	c, err := a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), access.Take)
+	e, c, err := a.reach(r, access.Take)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
@@ -153,12 +158,7 @@ func zipTag(archive studio.Archive) string {
 
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what}.
 func (a *API) look(w http.ResponseWriter, r *http.Request) {
-	e, err := a.enter(r)
-	if err != nil {
-		a.refuseBytes(w, r, err)
-		return
-	}
-	c, err := a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), access.See)
+	e, c, err := a.reach(r, access.See)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return

@@ -45,13 +45,14 @@ func (a *API) entries(ctx context.Context, blob string, size int64, base string,
 	defer f.Close()
 	v := entriesView{Entries: []entryView{}}
 	archive, err := unpack.Open(f, size)
-	if errors.Is(err, unpack.ErrNotZip) {
-		v.Problem = unpack.ErrNotZip.Error()
-		return &body[entriesView]{v}, nil
+	for _, known := range []error{unpack.ErrNotZip, unpack.ErrTooMany} { // without what the library adds to it
+		if errors.Is(err, known) {
+			v.Problem = known.Error()
+			return &body[entriesView]{v}, nil
+		}
 	}
 	if err != nil {
-		v.Problem = err.Error()
-		return &body[entriesView]{v}, nil
+		return nil, err
 	}
 	for _, e := range archive.Entries() {
 		one := entryView{Entry: e}
@@ -111,12 +112,7 @@ func (a *API) entry(w http.ResponseWriter, r *http.Request) {
 // GET /r/{link}/entry/{item}/{index}/{name}. Its packed bytes count as delivered
 // once all of it went through.
 func (a *API) guestEntry(w http.ResponseWriter, r *http.Request) {
-	e, err := a.enter(r)
-	if err != nil {
-		a.refuseBytes(w, r, err)
-		return
-	}
-	c, err := a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), access.Take)
+	e, c, err := a.reach(r, access.Take)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return

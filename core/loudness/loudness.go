@@ -6,6 +6,9 @@
 // filter's analogue prototype is that of BS.1770's tables at 48 kHz, so that
 // other rates are weighted the same (values from memory, held by a test to the
 // tables, and by EBU Tech 3341's signals).
+//
+// What is done for each sample has a plain form (plain.go) and, on processors
+// that have them, one in vectors (vectors.go); see docs/decisions/loudness-is-measured-here.md.
 package loudness
 
 import (
@@ -36,130 +39,96 @@ func kWeighting(rate float64) (shelf, highPass biquad) {
 	return shelf, highPass
 }
 
-// weighting is both stages as one filter of the fourth order: what is recursive
-// in it then waits for one product and one difference only, which makes it twice
-// as quick as two stages in a row.
-type weighting struct{ n0, n1, n2, n3, n4, d1, d2, d3, d4 float64 }
-
-func combine(p, q biquad) weighting {
-	return weighting{
-		p.b0 * q.b0, p.b0*q.b1 + p.b1*q.b0, p.b0*q.b2 + p.b1*q.b1 + p.b2*q.b0, p.b1*q.b2 + p.b2*q.b1, p.b2 * q.b2,
-		p.a1 + q.a1, p.a2 + p.a1*q.a1 + q.a2, p.a2*q.a1 + p.a1*q.a2, p.a2 * q.a2,
-	}
+// weighting is the shelf and then the high-pass, whose numerator is always 1, −2, 1.
+type weighting struct {
+	shelf                  biquad
+	highPassA1, highPassA2 float64
 }
 
-// state is one channel's filter, in direct form I, and its true peak.
-type state struct {
-	past           []float64 // the last four samples, before those that come
-	y1, y2, y3, y4 float64
-	sum            float64 // of squares in the hop that runs
-	weight         float64
-	peaks          oversampler
-}
+// memory is what the filter keeps of one channel: the last two samples, those
+// after the shelf and those after the high-pass, and the sum of squares in the
+// hop that runs.
+type memory struct{ x1, x2, v1, v2, y1, y2, sum float64 }
+
+// unheard is what may be left of what a filter began with, of full scale: −180 dB.
+const unheard = 1e-9
 
 // A Meter measures a sound that comes in pieces. Make it with New.
 type Meter struct {
 	filter   weighting
-	channels []state
+	weights  []float64 // of each channel
+	memories []memory
 	hop      int       // frames in a quarter of a block
 	inHop    int       // frames of the hop that runs
 	hops     []float64 // weighted mean square of each hop that is over
+	settled  int       // frames after which nothing is left of what the filter began with
+	peaks    oversampler
 }
 
 // New makes a meter for interleaved sound. rate is in hertz, at least 8000;
 // channels are 1 to 64 in the order left, right, centre, low frequencies,
 // surrounds (for six; otherwise all count the same).
 func New(rate, channels int) *Meter {
-	m := &Meter{channels: make([]state, channels), hop: max(1, rate/10)}
-	m.filter = combine(kWeighting(float64(max(rate, 8000))))
-	for i := range m.channels {
-		m.channels[i].weight = 1
+	m := &Meter{weights: make([]float64, channels), memories: make([]memory, channels), hop: max(1, rate/10)}
+	shelf, highPass := kWeighting(float64(max(rate, 8000)))
+	m.filter = weighting{shelf, highPass.a1, highPass.a2}
+	m.settled = int(math.Ceil(math.Log(unheard) / math.Log(math.Sqrt(highPass.a2))))
+	m.peaks.channels = channels
+	for i := range m.weights {
+		m.weights[i] = 1
 		if channels == 6 && i == 3 {
-			m.channels[i].weight = 0
+			m.weights[i] = 0
 		}
 		if channels == 6 && i > 3 {
-			m.channels[i].weight = 1.41
+			m.weights[i] = 1.41
 		}
 	}
 	return m
 }
 
-// Write measures frames, one slice for each channel, all of the same length,
-// full scale at ±1. It is Weigh and Peaks together.
-func (m *Meter) Write(frames [][]float32) {
-	m.Weigh(frames)
-	m.Peaks(frames, nil)
-}
-
-// Weigh measures loudness. It and Peaks share nothing, so that each may run
-// beside the other.
-func (m *Meter) Weigh(frames [][]float32) {
-	n := len(frames[0])
-	for from := 0; from < n; {
-		to := min(n, from+m.hop-m.inHop)
-		for c := range m.channels {
-			m.channels[c].weigh(m.filter, frames[c][from:to])
+// Weigh measures the loudness of whole frames of interleaved samples, full scale
+// at ±1. It is quickest with pieces of some seconds. It and Peaks share nothing,
+// so that each may run beside the other.
+func (m *Meter) Weigh(samples []float32) {
+	channels := len(m.weights)
+	for len(samples) > 0 {
+		if m.inHop == 0 {
+			samples = samples[m.weighHalves(samples):]
 		}
-		m.inHop += to - from
-		from = to
-		if m.inHop == m.hop {
+		n := min(len(samples)/channels, m.hop-m.inHop)
+		weigh(m.filter, m.memories, samples[:n*channels])
+		samples = samples[n*channels:]
+		if m.inHop += n; m.inHop == m.hop {
 			m.endHop()
 		}
 	}
 }
 
-// Block is how many frames Peaks looks at together.
-const Block = block
+// Block is how many frames are given to the function of Peaks together.
+const Block = 512
 
-// Peaks measures true peaks. Where each is not nil it is called with the lowest
-// and highest sample of all channels of each Block of frames; the last may be shorter.
-func (m *Meter) Peaks(frames [][]float32, each func(low, high float32)) {
-	n := len(frames[0])
-	for from := 0; from < n; from += block {
-		low, high := float32(0), float32(0)
-		for c := range m.channels {
-			l, h := m.channels[c].peaks.write(frames[c], from)
-			if l < low {
-				low = l
-			}
-			if h > high {
-				high = h
-			}
-		}
+// Peaks measures the true peak of whole frames of interleaved samples. Where each
+// is not nil it is called with the lowest and highest sample of all channels in
+// each Block of frames; the last may be shorter.
+func (m *Meter) Peaks(samples []float32, each func(low, high float32)) {
+	size := Block * len(m.weights)
+	for from := 0; from < len(samples); from += size {
+		low, high := m.peaks.write(samples, from, min(len(samples), from+size))
 		if each != nil {
 			each(low, high)
 		}
 	}
-	for c := range m.channels {
-		m.channels[c].peaks.keep(frames[c])
-	}
+	m.peaks.keep(samples)
 }
 
 func (m *Meter) endHop() {
 	total := 0.0
-	for c := range m.channels {
-		total += m.channels[c].weight * m.channels[c].sum
-		m.channels[c].sum = 0
+	for c := range m.memories {
+		total += m.weights[c] * m.memories[c].sum
+		m.memories[c].sum = 0
 	}
 	m.hops = append(m.hops, total/float64(m.hop))
 	m.inHop = 0
-}
-
-func (s *state) weigh(f weighting, samples []float32) {
-	if len(s.past) == 0 {
-		s.past = make([]float64, 4)
-	}
-	for _, v := range samples {
-		s.past = append(s.past, float64(v))
-	}
-	y1, y2, y3, y4, sum := s.y1, s.y2, s.y3, s.y4, s.sum
-	for x := s.past; len(x) > 4; x = x[1:] {
-		y := (f.n0*x[4] + f.n1*x[3] + f.n2*x[2] + f.n3*x[1] + f.n4*x[0]) - (f.d2*y2 + f.d3*y3 + f.d4*y4) - f.d1*y1
-		sum += y * y
-		y1, y2, y3, y4 = y, y1, y2, y3
-	}
-	s.y1, s.y2, s.y3, s.y4, s.sum = y1, y2, y3, y4, sum
-	s.past = append(s.past[:0], s.past[len(s.past)-4:]...)
 }
 
 func lufs(meanSquare float64) float64 { return -0.691 + 10*math.Log10(meanSquare) }
@@ -195,9 +164,5 @@ func mean(blocks []float64, gate float64) float64 {
 
 // TruePeak is the highest peak of any channel, also between samples, in dBTP.
 func (m *Meter) TruePeak() float64 {
-	top := 0.0
-	for i := range m.channels {
-		top = max(top, float64(m.channels[i].peaks.top))
-	}
-	return max(SilentDBTP, 20*math.Log10(top))
+	return max(SilentDBTP, 20*math.Log10(float64(m.peaks.top)))
 }

@@ -23,11 +23,14 @@ func measure(rate int, parts ...[][]float32) *Meter {
 	for _, p := range parts {
 		// In uneven pieces, as they come from a pipe.
 		for from, size := 0, 1; from < len(p[0]); from, size = from+size, (size*7+3)%9973+1 {
-			piece := make([][]float32, len(p))
-			for c := range p {
-				piece[c] = p[c][from:min(from+size, len(p[c]))]
+			var piece []float32
+			for i := from; i < min(from+size, len(p[0])); i++ {
+				for c := range p {
+					piece = append(piece, p[c][i])
+				}
 			}
-			m.Write(piece)
+			m.Weigh(piece)
+			m.Peaks(piece, nil)
 		}
 	}
 	return m
@@ -67,29 +70,55 @@ func TestTruePeakIsFoundBetweenSamples(t *testing.T) {
 
 func TestWhatIsSkippedHoldsNoHigherPeak(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 5))
-	for range 30 {
-		x := make([]float32, 3000)
-		for i := range x {
-			x[i] = float32(random.Float64()*2-1) * float32(math.Exp(-float64(i%700)/200))
-		}
-		var quick oversampler
-		for _, piece := range [][]float32{x[:1000], x[1000:1003], x[1003:]} {
-			for from := 0; from < len(piece); from += block {
-				quick.write(piece, from)
+	for channels := range 4 {
+		channels++
+		for range 10 {
+			x := make([]float32, 3000*channels)
+			for i := range x {
+				x[i] = float32(random.Float64()*2-1) * float32(math.Exp(-float64(i%700)/200))
 			}
-			quick.keep(piece)
-		}
-		full := float32(0)
-		for i := before; i+taps-before <= len(x); i++ {
-			for _, k := range kernels {
-				y := float32(0)
-				for j, h := range k {
-					y += h * x[i-before+j]
+			m := New(48000, channels)
+			for _, piece := range [][]float32{x[:1000*channels], x[1000*channels : 1003*channels], x[1003*channels:]} {
+				m.Peaks(piece, nil)
+			}
+			full := float32(0)
+			for i := before * channels; i+(taps-before-1)*channels < len(x); i++ {
+				for _, k := range kernels {
+					y := float32(0)
+					for j, h := range k {
+						y += h * x[i+(j-before)*channels]
+					}
+					full = max(full, abs(y), abs(x[i]))
 				}
-				full = max(full, abs(y), abs(x[i]))
 			}
+			assert.InEpsilon(t, full, m.peaks.top, closeEnough-1, "%d channels", channels)
 		}
-		assert.InEpsilon(t, full, quick.top, closeEnough-1)
+	}
+}
+
+// Without vectors both are the same code, and nothing is compared.
+func TestVectorsFindWhatPlainCodeFinds(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 11))
+	shelf, highPass := kWeighting(44100)
+	f := weighting{shelf, highPass.a1, highPass.a2}
+	for channels := 1; channels <= 7; channels++ {
+		quick, plain := make([]memory, channels), make([]memory, channels)
+		for _, frames := range []int{0, 1, 2, 3, 9, 100, 4800} {
+			x := make([]float32, frames*channels)
+			for i := range x {
+				x[i] = float32(random.Float64()*2 - 1)
+			}
+			weigh(f, quick, x)
+			weighPlainly(f, plain, x)
+			for c := range plain {
+				assert.InDelta(t, plain[c].sum, quick[c].sum, 1e-9*(1+plain[c].sum), "%d channels, %d frames", channels, frames)
+				assert.InDelta(t, plain[c].y2, quick[c].y2, 1e-9)
+			}
+			low, high := extremes(x)
+			plainLow, plainHigh := extremesPlainly(x)
+			assert.Equal(t, []float32{plainLow, plainHigh}, []float32{low, high})
+			assert.InDelta(t, highestBetweenPlainly(x, channels), highestBetween(x, channels), 1e-6)
+		}
 	}
 }
 
@@ -110,4 +139,34 @@ func TestTheChannelOfLowFrequenciesDoesNotCount(t *testing.T) {
 	assert.Equal(t, SilentLUFS, measure(48000, [][]float32{none, none, none, one, none, none}).Integrated())
 	assert.InDelta(t, 1.49, measure(48000, [][]float32{none, none, none, none, one, none}).Integrated()-
 		measure(48000, [][]float32{one, none, none, none, none, none}).Integrated(), 0.02, "surrounds count 1.41 times")
+}
+
+func TestHalvesSideBySideMeasureWhatHopAfterHopDoes(t *testing.T) {
+	random := rand.New(rand.NewPCG(13, 17))
+	for channels := 1; channels <= 6; channels++ {
+		whole, parts := New(44100, channels), New(44100, channels)
+		x := make([]float32, 3*44100*channels)
+		for i := range x {
+			x[i] = float32(random.Float64()*2-1) * (0.1 + 0.9*float32(i)/float32(len(x)))
+		}
+		whole.Weigh(x)
+		for rest := x; len(rest) > 0; {
+			n := min(len(rest), 1000*channels)
+			parts.Weigh(rest[:n])
+			rest = rest[n:]
+		}
+		assert.Len(t, whole.hops, 30)
+		assert.InDeltaSlice(t, parts.hops, whole.hops, 1e-8, "%d channels", channels)
+		for c := range whole.memories {
+			assert.InDelta(t, parts.memories[c].y1, whole.memories[c].y1, 1e-8)
+		}
+	}
+}
+
+func TestEachBlockIsGivenItsLowestAndHighestSample(t *testing.T) {
+	x := make([]float32, 2*(Block*2+100))
+	x[10], x[2*Block+1], x[4*Block+7] = -0.5, 0.25, 0.75
+	var got [][2]float32
+	New(48000, 2).Peaks(x, func(low, high float32) { got = append(got, [2]float32{low, high}) })
+	assert.Equal(t, [][2]float32{{-0.5, 0}, {0, 0.25}, {0, 0.75}}, got)
 }

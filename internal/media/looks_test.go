@@ -16,6 +16,7 @@ import (
 
 	"aftergust/core/peaks"
 	. "aftergust/internal/media"
+	"aftergust/internal/studio"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -275,6 +276,49 @@ func TestLoudnessAgreesWithFFmpeg(t *testing.T) {
 		assert.Equal(t, facts.SampleRate, rate)
 		assert.InDelta(t, float64(facts.LengthUS)/1e6*float64(rate)/peaks.Fine, float64(len(levels[0].Bins)), 2)
 	}
+}
+
+// Reference program: ffmpeg, which decodes the same sound out of FLAC.
+func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
+	dir := t.TempDir()
+	source := filepath.Join(dir, "source.flac")
+	ffmpeg(t, "-f", "lavfi", "-i", "anoisesrc=color=brown:seed=9:amplitude=0.7:sample_rate=44100:duration=9", "-ac", "3", "-sample_fmt", "s32", source)
+	want := listen(t, source)
+	for _, c := range []struct {
+		codec string
+		more  []string
+		plain bool
+	}{
+		{"pcm_s16le", nil, true}, {"pcm_s24le", nil, true}, {"pcm_s32le", nil, true}, {"pcm_f32le", nil, true},
+		{"pcm_s24le", []string{"-rf64", "always"}, true}, {"pcm_f64le", nil, false}, {"pcm_mulaw", nil, false},
+	} {
+		file := filepath.Join(dir, "a.wav")
+		ffmpeg(t, append(append([]string{"-i", source, "-metadata", "title=Ménai", "-c:a", c.codec}, c.more...), file)...)
+		_, plain, width, err := PlainSamples(t.Context(), file, 3)
+		require.NoError(t, err)
+		if assert.Equal(t, c.plain, plain > 0, c.codec) && c.plain {
+			assert.EqualValues(t, 9*44100*3*width, plain)
+		}
+		got := listen(t, file)
+		assert.InDelta(t, want.LUFS, got.LUFS, 0.11, c.codec)
+		assert.InDelta(t, want.PeakDBTP, got.PeakDBTP, 0.21, c.codec)
+		assert.Equal(t, len(want.Peaks), len(got.Peaks))
+	}
+	// A recording that broke off: its header promises more than there is.
+	ffmpeg(t, "-i", source, "-c:a", "pcm_s16le", filepath.Join(dir, "a.wav"))
+	require.NoError(t, os.Truncate(filepath.Join(dir, "a.wav"), 5000))
+	offset, plain, _, err := PlainSamples(t.Context(), filepath.Join(dir, "a.wav"), 3)
+	require.NoError(t, err)
+	assert.Positive(t, plain)
+	assert.LessOrEqual(t, offset+plain, int64(5000))
+}
+
+func listen(t *testing.T, file string) studio.Facts {
+	facts, err := Probe(t.Context(), file)
+	require.NoError(t, err)
+	_, err = Listen(t.Context(), file, t.TempDir(), &facts)
+	require.NoError(t, err)
+	return facts
 }
 
 func TestAFilmstripHasItsPicturesInTimeAndAnIndexToThem(t *testing.T) {

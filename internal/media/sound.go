@@ -2,14 +2,19 @@ package media
 
 import (
 	"context"
-	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
 	"math"
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"time"
 
 	"aftergust/core/loudness"
+	"aftergust/core/pcm"
 	"aftergust/core/peaks"
 	"aftergust/internal/studio"
 )
@@ -25,10 +30,23 @@ func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, e
 	if rate < 8000 || rate > 768_000 || channels < 1 || channels > 64 {
 		rate, channels = 48000, 2
 	}
-	l := newListener(rate, channels, facts.BitDepth > 16 || facts.BitDepth == 0)
-	args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
-	args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", l.format(), "-")
-	_, err := run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
+	plain, err := plainSamples(ctx, file, channels)
+	if err != nil {
+		return Made{}, err
+	}
+	var l *listener
+	if plain.bytes > 0 {
+		l = newListener(rate, channels, plain.format)
+		err = readInto(ctx, l, file, plain)
+	} else {
+		l = newListener(rate, channels, pcm.S16)
+		if facts.BitDepth > 16 || facts.BitDepth == 0 {
+			l.format = pcm.F32
+		}
+		args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
+		args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", string(l.format), "-")
+		_, err = run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
+	}
 	l.end()
 	if err != nil {
 		return Made{}, err
@@ -42,132 +60,141 @@ func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, e
 
 func tenth(v float64) float64 { return math.Round(v*10) / 10 }
 
-// A listener takes interleaved samples as they come out of a pipe.
-type listener struct {
-	meter *loudness.Meter
-	peaks peaks.Builder
-	deep  bool // 32-bit floats instead of 16-bit integers
-	rest  []byte
-	lines [][]float32 // one for each channel, a few bins long
-	held  int         // frames in lines
-	full  chan [][]float32
-	free  chan [][]float32
-	done  chan struct{}
+// A stretch of a file in which samples lie one after the other, as in a WAV.
+type stretch struct {
+	format        pcm.Format
+	offset, bytes int64
 }
 
-// binsAtOnce is how many bins of peaks are measured together, and piecesAhead how
-// many such pieces are in work while the next is filled.
-const (
-	binsAtOnce  = 32
-	piecesAhead = 3
-)
-
-func newListener(rate, channels int, deep bool) *listener {
-	l := &listener{meter: loudness.New(rate, channels), deep: deep,
-		full: make(chan [][]float32, piecesAhead), free: make(chan [][]float32, piecesAhead+1), done: make(chan struct{})}
-	for range piecesAhead + 1 {
-		lines := make([][]float32, channels)
-		for c := range lines {
-			lines[c] = make([]float32, loudness.Block*binsAtOnce)
-		}
-		l.free <- lines
+// plainSamples says where the samples of a WAV lie, so that they need no decoder.
+// For everything else the stretch is empty.
+func plainSamples(ctx context.Context, file string, channels int) (stretch, error) {
+	args := append([]string{"-v", "error"}, readSafely...)
+	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries",
+		"packet=pos:stream=codec_name,channels,duration_ts:format=format_name,size", "-of", "json", file)
+	out, err := run(ctx, task{limit: time.Minute}, "ffprobe", args...)
+	if err != nil {
+		return stretch{}, err
 	}
-	l.lines = <-l.free
-	go l.measure()
+	var p struct {
+		Packets []struct {
+			At string `json:"pos"`
+		} `json:"packets"`
+		Streams []struct {
+			Codec    string `json:"codec_name"`
+			Channels int    `json:"channels"`
+			Frames   int64  `json:"duration_ts"`
+		} `json:"streams"`
+		Format struct {
+			Name string `json:"format_name"`
+			Size string `json:"size"`
+		} `json:"format"`
+	}
+	if err := json.Unmarshal(out, &p); err != nil {
+		return stretch{}, fmt.Errorf("ffprobe's answer: %w", err)
+	}
+	if p.Format.Name != "wav" || len(p.Streams) != 1 || len(p.Packets) == 0 || p.Streams[0].Channels != channels {
+		return stretch{}, nil
+	}
+	coding, isPCM := strings.CutPrefix(p.Streams[0].Codec, "pcm_")
+	s := stretch{format: pcm.Format(coding), offset: number(p.Packets[0].At)}
+	frame := int64(s.format.Width() * channels)
+	if !isPCM || frame == 0 || s.offset <= 0 {
+		return stretch{}, nil
+	}
+	s.bytes = min(p.Streams[0].Frames, (number(p.Format.Size)-s.offset)/frame) * frame
+	return s, nil
+}
+
+// readInto gives the listener a stretch of a file.
+func readInto(ctx context.Context, l *listener, file string, s stretch) error {
+	f, err := os.Open(file)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	samples := io.NewSectionReader(f, s.offset, s.bytes)
+	buffer := make([]byte, 1<<18)
+	for ctx.Err() == nil {
+		n, err := samples.Read(buffer)
+		_, _ = l.Write(buffer[:n]) // never fails
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return ctx.Err()
+}
+
+// A listener takes interleaved samples as they come and keeps what it finds.
+type listener struct {
+	meter    *loudness.Meter
+	peaks    peaks.Builder
+	channels int
+	format   pcm.Format
+	odd      []byte        // the beginning of a sample whose end has not come yet
+	piece    []float32     // fills, and is measured when it is full
+	other    []float32     // is being weighed
+	weighed  chan struct{} // something comes when other is free
+}
+
+// atOnce is how many samples are measured together, at most: some seconds of stereo.
+const atOnce = 1 << 18
+
+func newListener(rate, channels int, format pcm.Format) *listener {
+	l := &listener{meter: loudness.New(rate, channels), channels: channels, format: format, weighed: make(chan struct{}, 1)}
+	frames := max(1, atOnce/channels/loudness.Block) * loudness.Block
+	l.piece, l.other = make([]float32, 0, frames*channels), make([]float32, 0, frames*channels)
+	l.weighed <- struct{}{}
 	return l
 }
 
-func (l *listener) format() string {
-	if l.deep {
-		return "f32le"
-	}
-	return "s16le"
-}
-
 func (l *listener) Write(p []byte) (int, error) {
-	n := len(p)
-	width := 2
-	if l.deep {
-		width = 4
-	}
-	frame := width * len(l.lines)
-	if len(l.rest) > 0 {
-		missing := min(frame-len(l.rest), len(p))
-		l.rest = append(l.rest, p[:missing]...)
+	n, width := len(p), l.format.Width()
+	if len(l.odd) > 0 {
+		missing := min(width-len(l.odd), len(p))
+		l.odd = append(l.odd, p[:missing]...)
 		p = p[missing:]
-		if len(l.rest) < frame {
+		if len(l.odd) < width {
 			return n, nil
 		}
-		l.take(l.rest, frame)
-		l.rest = l.rest[:0]
+		l.take(l.odd)
 	}
-	whole := len(p) / frame * frame
-	l.take(p[:whole], frame)
-	l.rest = append(l.rest, p[whole:]...)
+	whole := len(p) / width * width
+	l.take(p[:whole])
+	l.odd = append(l.odd[:0], p[whole:]...)
 	return n, nil
 }
 
-// take sorts whole frames into the channels' lines and measures them when they are full.
-func (l *listener) take(p []byte, frame int) {
-	for len(p) > 0 {
-		n := min(len(p)/frame, len(l.lines[0])-l.held)
-		for c := range l.lines {
-			line := l.lines[c][l.held : l.held+n]
-			if l.deep {
-				for i, at := 0, 4*c; i < len(line); i, at = i+1, at+frame {
-					line[i] = math.Float32frombits(binary.LittleEndian.Uint32(p[at:]))
-				}
-			} else {
-				at := 2 * c
-				for i := range line {
-					two := p[at : at+2 : at+2]
-					line[i] = float32(int16(uint16(two[0])|uint16(two[1])<<8)) * (1.0 / 32768)
-					at += frame
-				}
-			}
-		}
-		l.held += n
-		p = p[n*frame:]
-		if l.held == len(l.lines[0]) {
-			l.pass()
+// take adds whole samples to the piece.
+func (l *listener) take(p []byte) {
+	for width := l.format.Width(); len(p) > 0; {
+		held := len(l.piece)
+		l.piece = l.piece[:min(cap(l.piece), held+len(p)/width)]
+		pcm.Decode(l.format, l.piece[held:], p)
+		p = p[(len(l.piece)-held)*width:]
+		if len(l.piece) == cap(l.piece) {
+			l.measure()
 		}
 	}
 }
 
-// pass hands a piece over to be measured and takes an empty one.
-func (l *listener) pass() {
-	piece := make([][]float32, len(l.lines))
-	for c := range piece {
-		piece[c] = l.lines[c][:l.held]
-	}
-	l.full <- piece
-	l.lines = <-l.free
-	l.held = 0
-}
-
-// measure runs beside decoding, loudness and peaks beside each other.
+// measure finds the peaks of the piece; weighing it goes on while the next one fills.
 func (l *listener) measure() {
-	defer close(l.done)
-	weighed := make(chan struct{})
-	for piece := range l.full {
-		go func() {
-			l.meter.Weigh(piece)
-			weighed <- struct{}{}
-		}()
-		l.meter.Peaks(piece, l.peaks.Add)
-		<-weighed
-		for c := range piece {
-			piece[c] = piece[c][:cap(piece[c])]
-		}
-		l.free <- piece
-	}
+	piece := l.piece[:len(l.piece)/l.channels*l.channels] // the end of a broken file can leave part of a frame
+	<-l.weighed
+	go func() {
+		l.meter.Weigh(piece)
+		l.weighed <- struct{}{}
+	}()
+	l.meter.Peaks(piece, l.peaks.Add)
+	l.piece, l.other = l.other[:0], l.piece
 }
 
 // end measures what is left and waits until all is measured.
 func (l *listener) end() {
-	if l.held > 0 {
-		l.pass()
-	}
-	close(l.full)
-	<-l.done
+	l.measure()
+	<-l.weighed
 }

@@ -1,0 +1,5 @@
+//go:build !goexperiment.simd || !amd64
+
+package pcm
+
+func decode16(into []float32, from []byte) { decode16Plainly(into, from) }

@@ -1,0 +1,9 @@
+package media
+
+import "context"
+
+// PlainSamples says for tests where the samples of a file lie, and how wide they are.
+func PlainSamples(ctx context.Context, file string, channels int) (offset, bytes int64, width int, err error) {
+	s, err := plainSamples(ctx, file, channels)
+	return s.offset, s.bytes, s.format.Width(), err
+}

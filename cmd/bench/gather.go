@@ -8,9 +8,11 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"time"
 
 	"aftergust/core/find"
+	"aftergust/core/naming"
 	"aftergust/internal/media"
 	"aftergust/internal/postgres"
 	"aftergust/internal/studio"
@@ -50,7 +52,7 @@ func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
 }
 
 // fillGather makes a project of largeProject items, one of smallProject, and
-// others up to allItems, all in one transaction of plain SQL.
+// others up to allItems, all in one transaction.
 func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member) (places [2]string, err error) {
 	err = pgx.BeginFunc(ctx, store.Pool(), func(tx pgx.Tx) error {
 		client := studio.NewID()
@@ -71,24 +73,17 @@ func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member)
 				project, owner.StudioID, client, fmt.Sprintf("Project %d", i)); err != nil {
 				return err
 			}
-			for _, step := range []struct {
-				sql  string
-				args []any
-			}{
-				{`insert into blob (id, studio_id, size, crc32, created_at) select 'b' || $1::text || n, $2, 1000 + n, n, now() from generate_series(1, $3::int) n`,
-					[]any{project, owner.StudioID, count}},
-				{`insert into item (id, studio_id, place_id, kind, name, created_by, what, size, length_us, search)
-				  select 'i' || $1::text || n, $2, $1, 'file', format('harbour_%s_take%s.mov', n % 977, n), $4, 'film', 1000 + n, (n % 600) * 1000000::bigint,
-				         format('harbour %s take%s take mov film video h264 1280x720 720p 25fps word%s scene%s', n % 977, n, n % 5000, n % 40) from generate_series(1, $3::int) n`,
-					[]any{project, owner.StudioID, count, owner.ID}},
-				{`insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, facts, media_recipe)
-				  select 'v' || $1::text || n, 'i' || $1::text || n, 1, format('harbour_%s_take%s.mov', n % 977, n), 'b' || $1::text || n, 'film', 'video/quicktime', 'none', '{"width": 1280, "height": 720}', 99
-				  from generate_series(1, $2::int) n`, []any{project, count}},
-				{`update item set current_version_id = 'v' || substr(id, 2) where place_id = $1`, []any{project}},
-			} {
-				if _, err := tx.Exec(ctx, step.sql, step.args...); err != nil {
-					return err
-				}
+			if _, err := tx.Exec(ctx, "insert into blob (id, studio_id, size, crc32, created_at) select 'b' || $1::text || n, $2, 1000 + n, n, now() from generate_series(1, $3::int) n",
+				project, owner.StudioID, count); err != nil {
+				return err
+			}
+			if err := copyItems(ctx, tx, owner, project, count); err != nil {
+				return err
+			}
+			if _, err := tx.Exec(ctx, `
+				insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, facts, media_recipe)
+				select current_version_id, id, 1, name, 'b' || substr(id, 2), 'film', 'video/quicktime', 'none', '{"width": 1280, "height": 720}', 99 from item where place_id = $1`, project); err != nil {
+				return err
 			}
 			made += count
 		}
@@ -98,6 +93,19 @@ func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member)
 		_, err = store.Pool().Exec(ctx, "vacuum analyze item, version, blob, place, derived")
 	}
 	return places, err
+}
+
+// copyItems puts count items into a project.
+func copyItems(ctx context.Context, tx pgx.Tx, owner studio.Member, project string, count int) error {
+	columns := []string{"id", "studio_id", "place_id", "kind", "name", "name_key", "created_by", "what", "size", "length_us", "search", "current_version_id"}
+	_, err := tx.CopyFrom(ctx, pgx.Identifier{"item"}, columns, pgx.CopyFromSlice(count, func(i int) ([]any, error) {
+		n := i + 1
+		name := fmt.Sprintf("harbour_%d_take%d.mov", n%977, n)
+		words := fmt.Sprintf("harbour %d take%d take mov film video h264 1280x720 720p 25fps word%d scene%d", n%977, n, n%5000, n%40)
+		id := project + strconv.Itoa(n)
+		return []any{"i" + id, owner.StudioID, project, "file", name, naming.OrderKey(name), owner.ID, "film", 1000 + n, n % 600 * 1_000_000, words, "v" + id}, nil
+	}))
+	return err
 }
 
 // firstPages compares the first page of a large project with that of a small one, over HTTP.

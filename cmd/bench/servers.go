@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/find"
 	"aftergust/internal/blob"
 	"aftergust/internal/demo"
 	"aftergust/internal/pgserver"
@@ -231,11 +232,12 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 	}
 	return store.Tx(ctx, func(r studio.Records) error {
 		for i := range count {
-			item, version, bytes := studio.NewID(), studio.NewID(), studio.NewID()
+			item, version, bytes, name := studio.NewID(), studio.NewID(), studio.NewID(), fmt.Sprintf("frame_%05d.exr", i)
 			if err := errors.Join(disk.Adopt(ctx, bytes, hole),
 				r.InsertBlob(ctx, studio.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
-				r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: fmt.Sprintf("frame_%05d.exr", i), CreatedBy: owner.ID}),
-				r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: fmt.Sprintf("frame_%05d.exr", i), BlobID: bytes, Kind: "other", Mime: "image/x-exr", MediaState: "none"}),
+				r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: name, CreatedBy: owner.ID}),
+				r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: name, BlobID: bytes, Kind: "other", Mime: "image/x-exr", MediaState: "none"}),
+				r.RefreshItem(ctx, item, strings.Join(find.Words(name), " ")),
 				r.InsertParcelItem(ctx, studio.ParcelItem{ID: studio.NewID(), ParcelID: id, ItemID: item, Position: i})); err != nil {
 				return err
 			}

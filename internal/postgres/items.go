@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/find"
+	"aftergust/core/naming"
 	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
@@ -30,8 +32,8 @@ func (q *queries) items(ctx context.Context, where string, args ...any) ([]studi
 }
 
 func (q *queries) InsertItem(ctx context.Context, i studio.Item) error {
-	_, err := q.db.Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7)",
-		i.ID, i.StudioID, optional(i.PlaceID), i.Kind, i.Name, i.Tags, optional(i.CreatedBy))
+	_, err := q.db.Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7, $8)",
+		i.ID, i.StudioID, optional(i.PlaceID), i.Kind, i.Name, i.Tags, optional(i.CreatedBy), naming.OrderKey(i.Name))
 	return err
 }
 
@@ -44,15 +46,18 @@ func (q *queries) ItemsByID(ctx context.Context, ids []string) ([]studio.Item, e
 	return q.items(ctx, "where i.id = any($1)", ids)
 }
 
-// orders are the columns by which a list can be ordered, each with an index, and
-// the type of a cursor's value.
-var orders = map[string]struct{ column, kind string }{
-	studio.ByName:    {"i.name collate natural_order", "text"},
-	studio.ByHand:    {"i.position", "float8"},
-	studio.BySize:    {"i.size", "bigint"},
-	studio.ByLength:  {"i.length_us", "bigint"},
-	studio.ByAdded:   {"i.created_at", "timestamptz"},
-	studio.ByChanged: {"i.changed_at", "timestamptz"},
+// orders are the columns by which a list can be ordered, each with an index in its
+// place, the type of a cursor's value, and whether an index goes across all places.
+var orders = map[string]struct {
+	column, kind string
+	across       bool
+}{
+	studio.ByName:    {"i.name_key", "bytea", true},
+	studio.ByHand:    {"i.position", "float8", false},
+	studio.BySize:    {"i.size", "bigint", false},
+	studio.ByLength:  {"i.length_us", "bigint", false},
+	studio.ByAdded:   {"i.created_at", "timestamptz", false},
+	studio.ByChanged: {"i.changed_at", "timestamptz", true},
 }
 
 // Items is one page of a list. Which rows are on it is found by one index; only
@@ -77,16 +82,13 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 			return q.fenced(ctx, &p, append(slices.Clone(p.base), p.filters...), "(i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery)")
 		}
 	}
-	plan, err := q.words.plan(ctx, q.db, query.Find.Words)
+	byName := query.Order == studio.ByName
+	plan, err := q.words.plan(ctx, query, byName)
 	if err != nil {
 		return nil, err
 	}
-	if plan.walk > 0 {
-		ahead := p
-		ahead.args = slices.Clone(p.args)
-		fits := strings.Join(append(slices.Clone(p.filters), "(i.found @@ "+ahead.arg(prefixes(query.Find.Words))+"::tsquery)"), " and ")
-		found, err := q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %d) i where %s limit $%d",
-			strings.Join(p.base, " and "), p.order(p.by), plan.walk, fits, ahead.limitArg()), &ahead)
+	if plan.walk > 0 && (query.Place != "" || by.across) {
+		found, err := q.walk(ctx, p, query, plan.walk, byName)
 		if err != nil || len(found) == query.Limit {
 			return found, err
 		}
@@ -100,6 +102,29 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	return q.fenced(ctx, &p, narrow, fits)
 }
 
+// walk is a page of what is found on the way along the order, at most so many rows
+// far. Where the order's index holds the words of most items, it alone is read, but
+// for what is found and for what has many words.
+func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, rows int, brief bool) ([]studio.Item, error) {
+	p.args = slices.Clone(p.args)
+	base, order := strings.Join(p.base, " and "), p.order(p.by)
+	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
+	if !brief {
+		return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit $%d",
+			base, order, p.arg(rows), fits, p.limitArg()), &p)
+	}
+	likes := make([]string, len(query.Find.Words))
+	for i, word := range query.Find.Words {
+		likes[i] = "w.brief like " + p.arg("% "+word+"%")
+	}
+	p.filters = []string{"(w.brief is null or " + strings.Join(likes, " and ") + ")"}
+	p.bounds("w", query.Find)
+	return q.page(ctx, fmt.Sprintf(`
+		select w.id from (select i.id, i.brief, i.length_us, i.size from item i where %s order by %s limit %s) w
+		cross join lateral (select from item i where i.id = w.id and %s offset 0) fits where %s limit $%d`,
+		base, order, p.arg(rows), fits, strings.Join(p.filters, " and "), p.limitArg()), &p)
+}
+
 // fenced is a page of the rows that meet where and fit. The fence keeps the
 // planner, which cannot know how many words begin so, from walking the whole order.
 func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]studio.Item, error) {
@@ -107,9 +132,12 @@ func (q *queries) fenced(ctx context.Context, p *page, where []string, fits stri
 		fmt.Sprintf(" limit $%d", p.limitArg()), p)
 }
 
-// small reports whether less lies below a path than a walk looks at.
+// few is how many rows cost less to look at than the index of words.
+const few = 2500
+
+// small reports whether few items lie below a path.
 func (q *queries) small(ctx context.Context, under string) (is bool, err error) {
-	err = q.db.QueryRow(ctx, `select count(*) < $2 from (select from item where place_id in (select id from place where path like $1 || '%') limit $2) i`, under, walkUnknown).Scan(&is)
+	err = q.db.QueryRow(ctx, `select count(*) < $2 from (select from item where place_id in (select id from place where path like $1 || '%') limit $2) i`, under, few).Scan(&is)
 	return is, err
 }
 
@@ -167,37 +195,56 @@ func (p *page) within(query studio.ItemQuery) {
 		if query.Down {
 			beyond = "<"
 		}
-		p.base = append(p.base, fmt.Sprintf("(%s, i.id) %s (%s::text::%s, %s)", p.by, beyond, p.arg(query.After.Value), p.kind, p.arg(query.After.ID)))
+		value := query.After.Value
+		if query.Order == studio.ByName {
+			value = keyText(value)
+		}
+		p.base = append(p.base, fmt.Sprintf("(%s, i.id) %s (%s::text::%s, %s)", p.by, beyond, p.arg(value), p.kind, p.arg(query.After.ID)))
+	}
+}
+
+// and adds a filter with one argument, which stands where the ? is.
+func (p *page) and(asked bool, condition string, arg any) {
+	if asked {
+		p.filters = append(p.filters, strings.ReplaceAll(condition, "?", p.arg(arg)))
 	}
 }
 
 // filter is what else is asked of the rows.
 func (p *page) filter(query studio.ItemQuery) {
-	and := func(asked bool, condition string, arg any) {
-		if asked {
-			p.filters = append(p.filters, strings.ReplaceAll(condition, "?", p.arg(arg)))
-		}
-	}
-	and(query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
+	p.and(query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
 	if query.Loose {
 		p.filters = append(p.filters, "i.place_id is null")
 	}
 	if query.Starred {
 		p.filters = append(p.filters, "i.starred_at is not null")
 	}
-	f := query.Find
-	and(f.MinLength > 0, "i.length_us >= ?", f.MinLength)
-	and(f.MaxLength > 0, "i.length_us between 1 and ?", f.MaxLength)
-	and(f.MinSize > 0, "i.size >= ?", f.MinSize)
-	and(f.MaxSize > 0, "i.size <= ?", f.MaxSize)
-	and(len(query.What) > 0, "i.what = any(?)", query.What)
-	and(query.Tag != "", "i.tags @> array[?::text]", query.Tag)
-	and(!query.Since.IsZero(), "i.created_at >= ?", query.Since)
+	p.bounds("i", query.Find)
+	p.and(len(query.What) > 0, "i.what = any(?)", query.What)
+	p.and(query.Tag != "", "i.tags @> array[?::text]", query.Tag)
+	p.and(!query.Since.IsZero(), "i.created_at >= ?", query.Since)
 }
 
-// page joins the rows whose identifiers ids gives with what is shown of them.
+// bounds are those on length and size of the rows of an alias.
+func (p *page) bounds(alias string, f find.Query) {
+	p.and(f.MinLength > 0, alias+".length_us >= ?", f.MinLength)
+	p.and(f.MaxLength > 0, alias+".length_us between 1 and ?", f.MaxLength)
+	p.and(f.MinSize > 0, alias+".size >= ?", f.MinSize)
+	p.and(f.MaxSize > 0, alias+".size <= ?", f.MaxSize)
+}
+
+// page are the rows whose identifiers a query gives, with what is shown of them.
+// Two queries, since to plan the second anew each time takes longer than to run it.
 func (q *queries) page(ctx context.Context, ids string, p *page) ([]studio.Item, error) {
-	return q.items(ctx, "where i.id in (select id from ("+ids+") page) order by "+p.order(p.by), p.args...)
+	rows, err := q.db.Query(ctx, ids, p.args...)
+	if err != nil {
+		return nil, err
+	}
+	found, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	if err != nil || len(found) == 0 {
+		return nil, err
+	}
+	return q.items(ctx, "where i.id = any($1) order by "+p.order(p.by), found)
 }
 
 func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Item, error) {
@@ -208,7 +255,7 @@ func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Ite
 }
 
 func (q *queries) RenditionsOf(ctx context.Context, leads []string) ([]studio.Item, error) {
-	return q.items(ctx, "where i.rendition_of = any($1) and i.bin_id is null order by i.name collate natural_order, i.id", leads)
+	return q.items(ctx, "where i.rendition_of = any($1) and i.bin_id is null order by i.name_key, i.id", leads)
 }
 
 func (q *queries) TwinsOf(ctx context.Context, i studio.Item, limit int) ([]studio.Item, error) {
@@ -218,11 +265,11 @@ func (q *queries) TwinsOf(ctx context.Context, i studio.Item, limit int) ([]stud
 	}
 	return q.items(ctx, `
 		where i.place_id = $1 and i.id <> $2 and i.kind = 'file' and i.bin_id is null and i.rendition_of is null
-		and lower(regexp_replace(i.name, '\.[^.]*$', '')) = lower($3) order by i.name collate natural_order, i.id limit $4`, i.PlaceID, i.ID, stem, limit)
+		and lower(regexp_replace(i.name, '\.[^.]*$', '')) = lower($3) order by i.name_key, i.id limit $4`, i.PlaceID, i.ID, stem, limit)
 }
 
 func (q *queries) RenameItem(ctx context.Context, id, name string) error {
-	_, err := q.db.Exec(ctx, "update item set name = $2, changed_at = now() where id = $1", id, name)
+	_, err := q.db.Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name, naming.OrderKey(name))
 	return err
 }
 
@@ -256,8 +303,8 @@ func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member st
 		sql  string
 		args []any
 	}{
-		{`insert into item (id, studio_id, place_id, kind, name, tags, created_by) select $2, studio_id, $3, kind, $4, tags, $5 from item where id = $1`,
-			[]any{from, to, place, name, member}},
+		{`insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) select $2, studio_id, $3, kind, $4, tags, $5, $6 from item where id = $1`,
+			[]any{from, to, place, name, member, naming.OrderKey(name)}},
 		{`insert into version (id, item_id, number, label, file_name, blob_id, kind, mime, media_state, media_error, facts, data, body, added_by, media_recipe, media_share)
 		  select $2, $3, 1, label, file_name, blob_id, v.kind, mime, case media_state when 'working' then 'waiting' else media_state end, media_error, facts, data, body, $4, media_recipe, media_share
 		  from version v join item i on i.current_version_id = v.id where i.id = $1`, []any{from, version, to, member}},

@@ -42,6 +42,7 @@ func shelf(t *testing.T, store *postgres.Store, n int) (studioID string) {
 		_, err := store.Pool().Exec(ctx, sql)
 		require.NoError(t, err)
 	}
+	require.NoError(t, store.OrderNames(ctx))
 	return owner.StudioID
 }
 

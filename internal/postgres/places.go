@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"aftergust/core/naming"
 	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
@@ -25,14 +26,14 @@ func (q *queries) PlaceByID(ctx context.Context, id string) (studio.Place, bool,
 }
 
 func (q *queries) PlacesByID(ctx context.Context, ids []string) ([]studio.Place, error) {
-	return q.places(ctx, "where id = any($1) and bin_id is null order by length(path), name collate natural_order, id", ids)
+	return q.places(ctx, "where id = any($1) and bin_id is null order by length(path), name_key, id", ids)
 }
 
 // placesAtOnce is how many places of one parent are shown; more than anybody makes by hand.
 const placesAtOnce = 5000
 
 func (q *queries) PlacesIn(ctx context.Context, studioID, parent string) ([]studio.Place, error) {
-	return q.places(ctx, "where studio_id = $1 and parent_id is not distinct from $2 and bin_id is null order by name collate natural_order, id limit $3",
+	return q.places(ctx, "where studio_id = $1 and parent_id is not distinct from $2 and bin_id is null order by name_key, id limit $3",
 		studioID, optional(parent), placesAtOnce)
 }
 
@@ -44,27 +45,27 @@ func (q *queries) PlaceNamed(ctx context.Context, studioID, parent, name string)
 func (q *queries) PlacesFound(ctx context.Context, studioID, under string, words []string, limit int) ([]studio.Place, error) {
 	return q.places(ctx, `
 		where studio_id = $1 and bin_id is null and path like $2 || '%' and not exists (select from unnest($3::text[]) word where position(word in lower(name)) = 0)
-		order by length(path), name collate natural_order, id limit $4`, studioID, under, words, limit)
+		order by length(path), name_key, id limit $4`, studioID, under, words, limit)
 }
 
 func (q *queries) PlacesStarred(ctx context.Context, studioID string) ([]studio.Place, error) {
-	return q.places(ctx, "where studio_id = $1 and bin_id is null and starred_at is not null order by name collate natural_order, id limit 500", studioID)
+	return q.places(ctx, "where studio_id = $1 and bin_id is null and starred_at is not null order by name_key, id limit 500", studioID)
 }
 
 func (q *queries) Subplaces(ctx context.Context, paths []string) ([]studio.Place, error) {
 	return q.places(ctx, `
-		where bin_id is null and exists (select from unnest($1::text[]) above where path like above || '%') order by length(path), name collate natural_order, id`, paths)
+		where bin_id is null and exists (select from unnest($1::text[]) above where path like above || '%') order by length(path), name_key, id`, paths)
 }
 
 func (q *queries) InsertPlace(ctx context.Context, p studio.Place) (bool, error) {
 	tag, err := q.db.Exec(ctx, `
-		insert into place (id, studio_id, parent_id, kind, name, path) values ($1, $2, $3, $4, $5, $6) on conflict do nothing`,
-		p.ID, p.StudioID, optional(p.ParentID), p.Kind, p.Name, p.Path)
+		insert into place (id, studio_id, parent_id, kind, name, path, name_key) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
+		p.ID, p.StudioID, optional(p.ParentID), p.Kind, p.Name, p.Path, naming.OrderKey(p.Name))
 	return tag.RowsAffected() == 1, err
 }
 
 func (q *queries) UpdatePlace(ctx context.Context, p studio.Place) error {
-	_, err := q.db.Exec(ctx, "update place set name = $2, changed_at = now() where id = $1", p.ID, p.Name)
+	_, err := q.db.Exec(ctx, "update place set name = $2, name_key = $3, changed_at = now() where id = $1", p.ID, p.Name, naming.OrderKey(p.Name))
 	return err
 }
 
@@ -72,7 +73,7 @@ func (q *queries) MovePlace(ctx context.Context, from, to studio.Place) error {
 	if _, err := q.db.Exec(ctx, "update place set path = $2 || substr(path, length($1) + 1) where path like $1 || '%'", from.Path, to.Path); err != nil {
 		return err
 	}
-	_, err := q.db.Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, changed_at = now() where id = $1", to.ID, to.ParentID, to.Kind, to.Name)
+	_, err := q.db.Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, name_key = $5, changed_at = now() where id = $1", to.ID, to.ParentID, to.Kind, to.Name, naming.OrderKey(to.Name))
 	return err
 }
 
@@ -124,8 +125,11 @@ func (q *queries) Unbin(ctx context.Context, id string) (under string, err error
 	}
 	// A name that was given to another place meanwhile gets the day of the deletion.
 	if _, err := q.db.Exec(ctx, `
-		update place p set name = p.name || to_char(bin.at, ' (FMDD Mon HH24:MI:SS)') from bin where bin.id = $1 and p.bin_id = $1 and exists (
+		update place p set name = p.name || to_char(bin.at, ' (FMDD Mon HH24:MI:SS)'), name_key = null from bin where bin.id = $1 and p.bin_id = $1 and exists (
 			select from place o where o.studio_id = p.studio_id and coalesce(o.parent_id, '') = coalesce(p.parent_id, '') and lower(o.name) = lower(p.name) and o.bin_id is null)`, id); err != nil {
+		return "", err
+	}
+	if err := q.OrderNames(ctx); err != nil {
 		return "", err
 	}
 	for _, table := range []string{"place", "item"} {

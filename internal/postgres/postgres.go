@@ -54,7 +54,7 @@ func Migrate(ctx context.Context, url string) error {
 	if _, err := migrator.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
 		return fmt.Errorf("migrate the job queue: %w", err)
 	}
-	return nil
+	return (&queries{db: pool}).OrderNames(ctx)
 }
 
 type db interface {
@@ -68,7 +68,7 @@ type queries struct {
 	db    db
 	tx    pgx.Tx // nil outside a transaction
 	queue *river.Client[pgx.Tx]
-	words *wordShares
+	words *sample
 }
 
 // A Store is the studio's records in one database.
@@ -101,7 +101,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("open the job queue: %w", err)
 	}
-	return &Store{queries{db: pool, queue: queue, words: &wordShares{}}, pool}, nil
+	return &Store{queries{db: pool, queue: queue, words: &sample{pool: pool}}, pool}, nil
 }
 
 // Pool is the connection pool, for the parts that bring their own tables.

@@ -1,127 +1,186 @@
 package postgres
 
 import (
-	"cmp"
+	"bytes"
 	"context"
 	"slices"
 	"strings"
 	"sync"
 	"time"
 
+	"aftergust/core/find"
+	"aftergust/core/naming"
+	"aftergust/internal/studio"
+
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 )
 
-// wordShares keeps how common words are, as the database's statistics know it.
-// They only decide how a search goes, never what it finds.
-type wordShares struct {
-	mu     sync.Mutex
-	read   time.Time
-	things float64     // how many there are
-	shares []wordShare // by word
+// A sample of all things says how common words are, alone and together. It only
+// decides how a search goes, never what it finds.
+type sample struct {
+	pool    *pgxpool.Pool
+	mu      sync.Mutex
+	read    time.Time
+	reading bool
+	things  float64   // how many there are in all
+	some    []sampled // by name
 }
 
-type wordShare struct {
-	word  string
-	share float64 // of all things
+// sampled is what a thing is found by.
+type sampled struct {
+	NameKey  []byte
+	Words    string // each with a space before it
+	LengthUS int64
+	Size     int64
 }
 
 const (
-	// commonWord is the share of things from which on a word is common.
+	// sampleSize is how many things are in the sample, about; one of them then
+	// stands for a four-thousandth of all.
+	sampleSize = 4000
+	// sampleText is how many letters of what a thing is found by are kept.
+	sampleText = 2000
+	// sampleGood is for how long the sample is used before another is taken.
+	sampleGood = 10 * time.Minute
+	// commonWord is the share of things from which on a word is better looked for
+	// row by row, when there is a rarer one beside it.
 	commonWord = 0.02
-	// sharesGood is for how long the statistics are used before they are read again.
-	sharesGood = 10 * time.Minute
+	// walkLimit is how many times further than expected a walk goes, before the index
+	// of words is asked after all.
+	walkLimit = 2
+	// briefCost is what a row of an index that holds the words costs, against one that
+	// is gathered.
+	briefCost = 0.25
 )
 
-// A plan is how a search for words goes.
+// A plan is how a search goes.
 type plan struct {
 	rare   []string // for the index of words; never empty
 	common []string // to be looked at row by row, since the index would gather all that have them
 	walk   int      // rows of the order's index to look at first; 0: none
 }
 
-// Walks, in rows: of words of which nothing is known, of such that are so short
-// that many things will have them, and the least for common ones.
-const (
-	walkUnknown = 2500
-	walkShort   = 12_000
-	walkCommon  = 5000
-	shortWord   = 3 // bytes
-)
-
-// plan decides how a search for words goes, by how many things have one that
-// begins so. Words that many things have fill a page on the way along the order;
-// the walk is at most as long as what the index of words would gather, so that it
-// never costs more than twice the better way.
-func (w *wordShares) plan(ctx context.Context, db db, words []string) (p plan, err error) {
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	if time.Since(w.read) > sharesGood {
-		rows, err := db.Query(ctx, `
-			select e.lexeme, e.share::float8 from pg_stats, unnest(most_common_elems::text::text[], most_common_elem_freqs) as e (lexeme, share)
-			where tablename = 'item' and attname = 'found' and schemaname = current_schema() and e.lexeme is not null`)
-		if err != nil {
-			return p, err
-		}
-		shares, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (s wordShare, err error) { return s, row.Scan(&s.word, &s.share) })
-		if err != nil {
-			return p, err
-		}
-		slices.SortFunc(shares, func(a, b wordShare) int { return strings.Compare(a.word, b.word) })
-		if err := db.QueryRow(ctx, "select greatest(reltuples, 0)::float8 from pg_class where oid = 'item'::regclass").Scan(&w.things); err != nil {
-			return p, err
-		}
-		w.shares, w.read = shares, time.Now()
+// plan decides how a search for a page goes. Things that are common fill the page
+// on the way along the order; others are gathered by the index of words and
+// sorted. A walk that is in vain costs no more than gathering would have.
+func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (plan, error) {
+	things, some, err := s.get(ctx)
+	if err != nil {
+		return plan{}, err
 	}
-	type measured struct {
-		word  string
-		share float64
-		exact bool
+	type shared struct {
+		word string
+		n    int
 	}
-	all := make([]measured, len(words))
-	short := true
-	for i, word := range words {
-		share, exact := w.of(word)
-		all[i] = measured{word, share, exact}
-		short = short && len(word) <= shortWord
+	words := make([]shared, len(query.Find.Words))
+	for i, word := range query.Find.Words {
+		words[i].word = " " + word
 	}
-	// Those whose share is known come first, the rarest of them before the others.
-	slices.SortStableFunc(all, func(a, b measured) int {
-		if a.exact != b.exact {
-			return map[bool]int{true: -1, false: 1}[a.exact]
+	each := things / float64(max(1, len(some))) // things that one of the sample stands for
+	need, way, found, ahead := float64(query.Limit)/each, 0, 0, ahead(query)
+	for i := range some {
+		thing := &some[i]
+		if query.Down {
+			thing = &some[len(some)-1-i]
 		}
-		return cmp.Compare(a.share, b.share)
+		fits := true
+		for j := range words {
+			if strings.Contains(thing.Words, words[j].word) {
+				words[j].n++
+			} else {
+				fits = false
+			}
+		}
+		if float64(found) < need && ahead(thing) {
+			way++
+			if fits && within(query.Find, thing) {
+				found++
+			}
+		}
+	}
+	// The rarest first. Of words that nobody in the sample has, the longest is.
+	slices.SortStableFunc(words, func(a, b shared) int {
+		if a.n != b.n {
+			return a.n - b.n
+		}
+		return len(b.word) - len(a.word)
 	})
-	first := all[0]
-	switch {
-	case first.share >= commonWord:
-		p.walk = max(walkCommon, int(first.share*w.things))
-	case first.exact:
-	case short:
-		p.walk = walkShort
-	default:
-		p.walk = walkUnknown
-	}
-	p.rare = []string{first.word}
-	for _, m := range all[1:] {
-		if m.share < commonWord && (m.exact || !first.exact) {
-			p.rare = append(p.rare, m.word)
+	p := plan{rare: []string{words[0].word[1:]}}
+	for _, w := range words[1:] {
+		if float64(w.n) < commonWord*float64(len(some)) {
+			p.rare = append(p.rare, w.word[1:])
 		} else {
-			p.common = append(p.common, m.word)
+			p.common = append(p.common, w.word[1:])
 		}
+	}
+	walked, cost := walkLimit*float64(way), 1.0
+	if brief {
+		cost = briefCost
+	}
+	if float64(found) >= need && walked*cost < float64(words[0].n) {
+		p.walk = int(walked*each) + query.Limit
 	}
 	return p, nil
 }
 
-// of is the share of things that have a word that begins so, at most 1. It is
-// exact where the word itself is known; else it is only the part of which the
-// statistics have heard.
-func (w *wordShares) of(beginning string) (share float64, exact bool) {
-	from, _ := slices.BinarySearchFunc(w.shares, beginning, func(s wordShare, b string) int { return strings.Compare(s.word, b) })
-	for _, s := range w.shares[from:] {
-		if !strings.HasPrefix(s.word, beginning) {
-			break
-		}
-		share, exact = share+s.share, exact || s.word == beginning
+// ahead is a test of whether a thing lies after the place from where a list goes
+// on. Orders other than by name are taken to be independent of words.
+func ahead(query studio.ItemQuery) func(*sampled) bool {
+	if query.After == nil || query.Order != studio.ByName {
+		return func(*sampled) bool { return true }
 	}
-	return min(share, 1), exact
+	after := naming.OrderKey(query.After.Value)
+	return func(thing *sampled) bool { return bytes.Compare(thing.NameKey, after) > 0 != query.Down }
+}
+
+// within reports whether a thing meets a query's bounds.
+func within(q find.Query, thing *sampled) bool {
+	return (q.MinLength == 0 || thing.LengthUS >= q.MinLength) && (q.MaxLength == 0 || thing.LengthUS > 0 && thing.LengthUS <= q.MaxLength) &&
+		(q.MinSize == 0 || thing.Size >= q.MinSize) && (q.MaxSize == 0 || thing.Size <= q.MaxSize)
+}
+
+// get is the sample. The first is waited for; later ones are taken while the last
+// is still used.
+func (s *sample) get(ctx context.Context) (things float64, some []sampled, err error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	switch {
+	case s.read.IsZero():
+		if s.things, s.some, err = s.take(ctx); err != nil {
+			return 0, nil, err
+		}
+		s.read = time.Now()
+	case time.Since(s.read) > sampleGood && !s.reading:
+		s.reading = true
+		go s.renew(context.WithoutCancel(ctx))
+	}
+	return s.things, s.some, nil
+}
+
+func (s *sample) renew(ctx context.Context) {
+	ctx, cancel := context.WithTimeout(ctx, time.Minute)
+	defer cancel()
+	things, some, err := s.take(ctx)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.reading, s.read = false, time.Now()
+	if err == nil { // otherwise the last one serves on
+		s.things, s.some = things, some
+	}
+}
+
+// take reads a new sample, all of a small studio.
+func (s *sample) take(ctx context.Context) (things float64, some []sampled, err error) {
+	if err := s.pool.QueryRow(ctx, "select greatest(reltuples, 0)::float8 from pg_class where oid = 'item'::regclass").Scan(&things); err != nil {
+		return 0, nil, err
+	}
+	percent := min(100, 100*sampleSize/max(things, 1))
+	rows, err := s.pool.Query(ctx, `
+		select * from (select name_key, ' ' || left(search, $2), length_us, size from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
+	if err != nil {
+		return 0, nil, err
+	}
+	some, err = pgx.CollectRows(rows, pgx.RowToStructByPos[sampled])
+	return max(things, float64(len(some))), some, err
 }

@@ -1,0 +1,30 @@
+package naming
+
+import (
+	"sync"
+
+	"golang.org/x/text/collate"
+	"golang.org/x/text/language"
+)
+
+// sorter is a collator with room for its keys; neither may be shared.
+type sorter struct {
+	collator *collate.Collator
+	room     collate.Buffer
+}
+
+var sorters = sync.Pool{New: func() any {
+	return &sorter{collator: collate.New(language.English, collate.Numeric, collate.Loose)}
+}}
+
+// OrderKey are bytes that sort as people expect names to: letters by the Unicode
+// collation algorithm (UTS #10) whatever their case and accents, numbers by their
+// value (2 before 10). Names that are alike so are told apart by their own bytes.
+func OrderKey(name string) []byte {
+	s := sorters.Get().(*sorter)
+	defer sorters.Put(s)
+	s.room.Reset()
+	key := s.collator.KeyFromString(&s.room, name)
+	out := make([]byte, 0, len(key)+len(name))
+	return append(append(out, key...), name...)
+}

@@ -25,6 +25,7 @@ func OrderKey(name string) []byte {
 	defer sorters.Put(s)
 	s.room.Reset()
 	key := s.collator.KeyFromString(&s.room, name)
-	out := make([]byte, 0, len(key)+len(name))
-	return append(append(out, key...), name...)
+	out := make([]byte, 0, len(key)+2+len(name))
+	out = append(append(out, key...), 0, 0) // less than any weight, so that "Stills" comes before "Stills 2"
+	return append(out, name...)
 }

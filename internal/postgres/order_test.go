@@ -17,7 +17,7 @@ import (
 func TestNamesSortAsICUSortsThem(t *testing.T) {
 	store := open(t)
 	studioID := shelf(t, store, 1)
-	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "_notes.txt", "(draft) a.txt", "1 start.wav", "02 end.wav", "10 credits.wav",
+	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "Stills 2", "Stills", "stills 10b", "_notes.txt", "(draft) a.txt", "1 start.wav", "02 end.wav", "10 credits.wav",
 		"cut_v2.mov", "cut_v10.mov", "cut-v3.mov", "harbour_17_take123.mov", "harbour_17_take99.mov", "harbour_9_take5.mov", "Ωmega.mov", "港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt"}
 	for i, name := range names {
 		require.NoError(t, store.InsertItem(t.Context(), studio.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file", Name: name}))

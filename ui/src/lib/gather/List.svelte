@@ -7,6 +7,7 @@
   import { briefly, inFull } from '$lib/time';
   import Face from './Face.svelte';
   import { order } from './acts';
+  import { Layout } from './layout';
   import { gather, kinds, type Order, type Row } from './gather.svelte';
 
   interface Props {
@@ -36,10 +37,9 @@
   const pictures = $derived(gather.liking.pictures);
   const columns = $derived(pictures ? Math.max(1, Math.floor((width + 20) / (widths[gather.liking.size] + 20))) : 1);
   const lineHeight = $derived(pictures ? Math.round(((width - (columns - 1) * 20) / columns) * 0.64) + 62 : rowHeight);
-  const lines = $derived(Math.ceil(gather.rows.length / columns));
-  const first = $derived(Math.max(0, Math.floor(top / lineHeight) - 6));
-  const last = $derived(Math.min(lines, Math.ceil((top + height) / lineHeight) + 6));
-  const shown = $derived(gather.rows.slice(first * columns, last * columns));
+  const layout = $derived(new Layout(gather.groups, columns, lineHeight, 40));
+  const ahead = $derived(6 * lineHeight);
+  const shown = $derived(layout.between(top - ahead, top + height + ahead));
 
   function look() {
     if (!list) return;
@@ -53,12 +53,12 @@
   });
   $effect(() => {
     // Groups are only whole once everything is there.
-    if ((last >= lines - 12 || gather.liking.grouped) && gather.next) void gather.page();
+    if ((top + height + 2 * ahead >= layout.height || gather.liking.grouped) && gather.next) void gather.page();
   });
 
   function follow(to: number) {
     if (!list || to < 0) return;
-    const y = list.getBoundingClientRect().top + window.scrollY + Math.floor(to / columns) * lineHeight;
+    const y = list.getBoundingClientRect().top + window.scrollY + layout.at(to).top;
     const head = 150;
     if (y < window.scrollY + head) window.scrollTo({ top: y - head });
     else if (y + lineHeight > window.scrollY + window.innerHeight - 90)
@@ -174,11 +174,11 @@
   aria-multiselectable="true"
   aria-activedescendant={gather.at ? `row-${gather.at}` : undefined}
   tabindex="0"
-  style:height="{lines * lineHeight}px"
+  style:height="{layout.height}px"
   onkeydown={press}
 >
-  {#each shown as row, i (row.id)}
-    {@const at = first * columns + i}
+  {#snippet line(row: Row, index: number)}
+    {@const at = layout.at(index)}
     {@const chosen = gather.chosen.has(row.id)}
     <!-- svelte-ignore a11y_click_events_have_key_events (the list has the keys) -->
     <div
@@ -192,8 +192,8 @@
       tabindex="-1"
       aria-selected={chosen}
       draggable="true"
-      style:top="{Math.floor(at / columns) * lineHeight}px"
-      style:left={pictures ? `calc((100% + 20px) / ${columns} * ${at % columns})` : '0'}
+      style:top="{at.top}px"
+      style:left={pictures ? `calc((100% + 20px) / ${columns} * ${at.column})` : '0'}
       style:width={pictures ? `calc((100% + 20px) / ${columns} - 20px)` : '100%'}
       style:height="{lineHeight - (pictures ? 14 : 0)}px"
       onclick={(e) => (click(e, row), focus())}
@@ -244,6 +244,18 @@
         {/if}
       {/if}
     </div>
+  {/snippet}
+  {#each shown as group (group.from)}
+    {#if group.name}
+      <div role="group" aria-labelledby="group-{group.from}">
+        <p id="group-{group.from}" class="group" style:top="{group.top - layout.headHeight}px">
+          {group.name} <span class="figure">{group.count}</span>
+        </p>
+        {#each gather.rows.slice(group.first, group.last) as row, i (row.id)}{@render line(row, group.first + i)}{/each}
+      </div>
+    {:else}
+      {#each gather.rows.slice(group.first, group.last) as row, i (row.id)}{@render line(row, group.first + i)}{/each}
+    {/if}
   {/each}
 </div>
 
@@ -281,6 +293,29 @@
   }
   .list:focus-visible {
     outline: none;
+  }
+  .group {
+    position: absolute;
+    left: 0;
+    right: 0;
+    height: 40px;
+    padding: 14px 10px 4px;
+    line-height: 22px;
+    font-weight: 600;
+    border-bottom: 1px solid var(--line);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .pictures .group {
+    left: 9px;
+    right: 9px;
+    padding-inline: 0;
+  }
+  .group .figure {
+    margin-left: 6px;
+    font-weight: 400;
+    color: var(--muted);
   }
   .row {
     position: absolute;

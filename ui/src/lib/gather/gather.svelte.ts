@@ -1,5 +1,6 @@
 import { api, need, words, type Place, type Thing } from '$api/client';
 import { untrack } from 'svelte';
+import { groupsOf, type Group } from './layout';
 import type { Order, Where } from './where';
 
 export * from './where';
@@ -54,6 +55,11 @@ class Gather {
     if (this.liking.grouped) things.sort((a, b) => tagOf(a).localeCompare(tagOf(b)));
     return [...this.places.map((place) => ({ id: place.id, place })), ...things];
   });
+  groups = $derived<Group[]>(
+    this.liking.grouped
+      ? groupsOf(this.rows.map((r) => (r.place ? '' : (r.thing.tags[0] ?? 'no tag'))))
+      : [{ name: '', from: 0, count: this.rows.length }],
+  );
   picked = $derived(this.rows.filter((r) => this.chosen.has(r.id)));
   pickedThings = $derived(this.picked.flatMap((r) => (r.thing ? [r.thing] : [])));
   selection = $derived({

@@ -49,9 +49,9 @@ const (
 	// walkLimit is how many times further than expected a walk goes, before the index
 	// of words is asked after all.
 	walkLimit = 2
-	// briefCost is what a row of an index that holds the words costs, against one that
-	// is gathered.
-	briefCost = 0.25
+	// What a row on the way costs against one that is gathered: in an index that holds
+	// the words, and where each must be read whole, with a margin for a way in vain.
+	briefCost, wholeCost = 0.25, 2
 )
 
 // A plan is how a search goes.
@@ -63,7 +63,7 @@ type plan struct {
 
 // plan decides how a search for a page goes. Things that are common fill the page
 // on the way along the order; others are gathered by the index of words and
-// sorted. A walk that is in vain costs no more than gathering would have.
+// sorted. A walk ends at twice the way that was expected.
 func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (plan, error) {
 	things, some, err := s.get(ctx)
 	if err != nil {
@@ -114,12 +114,12 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 			p.common = append(p.common, w.word[1:])
 		}
 	}
-	walked, cost := walkLimit*float64(way), 1.0
+	cost := float64(way) * wholeCost
 	if brief {
-		cost = briefCost
+		cost = float64(way) * briefCost
 	}
-	if float64(found) >= need && walked*cost < float64(words[0].n) {
-		p.walk = int(walked*each) + query.Limit
+	if float64(found) >= need && cost < float64(words[0].n) {
+		p.walk = int(walkLimit*each*float64(way)) + query.Limit
 	}
 	return p, nil
 }

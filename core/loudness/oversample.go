@@ -62,9 +62,11 @@ type oversampler struct {
 func (o *oversampler) write(samples []float32, from, to int) (low, high float32) {
 	low, high = extremes(samples[from:to])
 	o.top = max(o.top, high, -low)
-	around := samples[max(0, from-before*o.channels):min(len(samples), to+(taps-before-1)*o.channels)]
-	if l, h := extremes(around); max(h, -l)*reach > o.top*closeEnough {
-		o.top = max(o.top, highestBetween(around, o.channels))
+	first, last := max(0, from-before*o.channels), min(len(samples), to+(taps-before-1)*o.channels)
+	low1, high1 := extremes(samples[first:from])
+	low2, high2 := extremes(samples[to:last])
+	if max(high, -low, high1, -low1, high2, -low2)*reach > o.top*closeEnough {
+		o.top = max(o.top, highestBetween(samples[first:last], o.channels))
 	}
 	return low, high
 }
@@ -77,7 +79,7 @@ func (o *oversampler) keep(samples []float32) {
 	if len(samples) >= seam {
 		o.carry = append(o.carry[:0], samples[len(samples)-seam:]...)
 	} else {
-		o.carry = append([]float32(nil), o.carry[max(0, len(o.carry)-seam):]...)
+		o.carry = o.carry[max(0, len(o.carry)-seam):]
 	}
 }
 

@@ -7,6 +7,10 @@ import (
 	"golang.org/x/text/language"
 )
 
+// maxWeights is how many bytes of weights a key has at most. Some characters stand
+// for many letters, and an index has room for keys of some two thousand bytes.
+const maxWeights = 800
+
 // sorter is a collator with room for its keys; neither may be shared.
 type sorter struct {
 	collator *collate.Collator
@@ -25,6 +29,7 @@ func OrderKey(name string) []byte {
 	defer sorters.Put(s)
 	s.room.Reset()
 	key := s.collator.KeyFromString(&s.room, name)
+	key = key[:min(len(key), maxWeights)]
 	out := make([]byte, 0, len(key)+2+len(name))
 	out = append(append(out, key...), 0, 0) // less than any weight, so that "Stills" comes before "Stills 2"
 	return append(out, name...)

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 
@@ -32,6 +33,13 @@ func TestDifferentNamesHaveDifferentKeys(t *testing.T) {
 		}
 	})
 	assert.NotEqual(t, naming.OrderKey("take 01"), naming.OrderKey("take 1"))
+}
+
+// U+FDFA stands for eighteen letters (Unicode, its compatibility decomposition).
+func TestAKeyOfAnyNameHasRoomInAnIndex(t *testing.T) {
+	long := strings.Repeat("\ufdfa", 85) // 255 bytes, as long as a name can be
+	assert.Less(t, len(naming.OrderKey(long)), 1100)
+	assert.NotEqual(t, naming.OrderKey(long), naming.OrderKey(long[3:]))
 }
 
 func TestKeysCanBeMadeSideBySide(t *testing.T) {

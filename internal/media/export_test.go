@@ -1,9 +1,13 @@
 package media
 
-import "context"
+import (
+	"context"
+
+	"aftergust/internal/studio"
+)
 
 // PlainSamples says for tests where the samples of a file lie, and how wide they are.
-func PlainSamples(ctx context.Context, file string, channels int) (offset, bytes int64, width int, err error) {
-	s, err := plainSamples(ctx, file, channels)
+func PlainSamples(ctx context.Context, file string, facts studio.Facts) (offset, bytes int64, width int, err error) {
+	s, err := plainSamples(ctx, file, facts)
 	return s.offset, s.bytes, s.format.Width(), err
 }

@@ -294,12 +294,12 @@ func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
 	} {
 		file := filepath.Join(dir, "a.wav")
 		ffmpeg(t, append(append([]string{"-i", source, "-metadata", "title=Ménai", "-c:a", c.codec}, c.more...), file)...)
-		_, plain, width, err := PlainSamples(t.Context(), file, 3)
+		got := listen(t, file)
+		_, plain, width, err := PlainSamples(t.Context(), file, got)
 		require.NoError(t, err)
 		if assert.Equal(t, c.plain, plain > 0, c.codec) && c.plain {
 			assert.EqualValues(t, 9*44100*3*width, plain)
 		}
-		got := listen(t, file)
 		assert.InDelta(t, want.LUFS, got.LUFS, 0.11, c.codec)
 		assert.InDelta(t, want.PeakDBTP, got.PeakDBTP, 0.21, c.codec)
 		assert.Equal(t, len(want.Peaks), len(got.Peaks))
@@ -307,10 +307,21 @@ func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
 	// A recording that broke off: its header promises more than there is.
 	ffmpeg(t, "-i", source, "-c:a", "pcm_s16le", filepath.Join(dir, "a.wav"))
 	require.NoError(t, os.Truncate(filepath.Join(dir, "a.wav"), 5000))
-	offset, plain, _, err := PlainSamples(t.Context(), filepath.Join(dir, "a.wav"), 3)
+	facts, err := Probe(t.Context(), filepath.Join(dir, "a.wav"))
+	require.NoError(t, err)
+	offset, plain, _, err := PlainSamples(t.Context(), filepath.Join(dir, "a.wav"), facts)
 	require.NoError(t, err)
 	assert.Positive(t, plain)
 	assert.LessOrEqual(t, offset+plain, int64(5000))
+}
+
+// Reference program: ffmpeg's ebur128 filter, after resampling to 48 kHz: −22.4 LUFS, −20.0 dBFS.
+func TestASoundOfAnUnusualRateIsMeasuredAtAUsualOne(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "a.wav")
+	ffmpeg(t, "-f", "lavfi", "-i", "aevalsrc='0.1*sin(2*PI*997*t)*sin(PI*t/8)|0.1*sin(2*PI*997*t)*sin(PI*t/8)':s=4000:d=8", "-c:a", "pcm_s16le", file)
+	facts := listen(t, file)
+	assert.InDelta(t, -22.4, facts.LUFS, 0.11)
+	assert.InDelta(t, -20, facts.PeakDBTP, 0.11)
 }
 
 func listen(t *testing.T, file string) studio.Facts {

@@ -30,21 +30,26 @@ func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, e
 	if rate < 8000 || rate > 768_000 || channels < 1 || channels > 64 {
 		rate, channels = 48000, 2
 	}
-	plain, err := plainSamples(ctx, file, channels)
-	if err != nil {
-		return Made{}, err
+	var plain stretch
+	var err error
+	if rate == facts.SampleRate && channels == facts.Channels {
+		if plain, err = plainSamples(ctx, file, *facts); err != nil {
+			return Made{}, err
+		}
 	}
-	var l *listener
+	format := plain.format
+	if plain.bytes == 0 {
+		format = pcm.S16
+		if facts.BitDepth > 16 || facts.BitDepth == 0 {
+			format = pcm.F32
+		}
+	}
+	l := newListener(rate, channels, format)
 	if plain.bytes > 0 {
-		l = newListener(rate, channels, plain.format)
 		err = readInto(ctx, l, file, plain)
 	} else {
-		l = newListener(rate, channels, pcm.S16)
-		if facts.BitDepth > 16 || facts.BitDepth == 0 {
-			l.format = pcm.F32
-		}
 		args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
-		args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", string(l.format), "-")
+		args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", string(format), "-")
 		_, err = run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
 	}
 	l.end()
@@ -68,10 +73,15 @@ type stretch struct {
 
 // plainSamples says where the samples of a WAV lie, so that they need no decoder.
 // For everything else the stretch is empty.
-func plainSamples(ctx context.Context, file string, channels int) (stretch, error) {
+func plainSamples(ctx context.Context, file string, facts studio.Facts) (stretch, error) {
+	coding, isPCM := strings.CutPrefix(facts.SoundCodec, "pcm_")
+	s := stretch{format: pcm.Format(coding)}
+	frame := int64(s.format.Width() * facts.Channels)
+	if !isPCM || frame == 0 || facts.Codec != "" {
+		return stretch{}, nil
+	}
 	args := append([]string{"-v", "error"}, readSafely...)
-	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries",
-		"packet=pos:stream=codec_name,channels,duration_ts:format=format_name,size", "-of", "json", file)
+	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries", "packet=pos:stream=duration_ts:format=format_name,size", "-of", "json", file)
 	out, err := run(ctx, task{limit: time.Minute}, "ffprobe", args...)
 	if err != nil {
 		return stretch{}, err
@@ -81,9 +91,7 @@ func plainSamples(ctx context.Context, file string, channels int) (stretch, erro
 			At string `json:"pos"`
 		} `json:"packets"`
 		Streams []struct {
-			Codec    string `json:"codec_name"`
-			Channels int    `json:"channels"`
-			Frames   int64  `json:"duration_ts"`
+			Frames int64 `json:"duration_ts"`
 		} `json:"streams"`
 		Format struct {
 			Name string `json:"format_name"`
@@ -93,15 +101,10 @@ func plainSamples(ctx context.Context, file string, channels int) (stretch, erro
 	if err := json.Unmarshal(out, &p); err != nil {
 		return stretch{}, fmt.Errorf("ffprobe's answer: %w", err)
 	}
-	if p.Format.Name != "wav" || len(p.Streams) != 1 || len(p.Packets) == 0 || p.Streams[0].Channels != channels {
+	if p.Format.Name != "wav" || len(p.Streams) != 1 || len(p.Packets) == 0 || number(p.Packets[0].At) <= 0 {
 		return stretch{}, nil
 	}
-	coding, isPCM := strings.CutPrefix(p.Streams[0].Codec, "pcm_")
-	s := stretch{format: pcm.Format(coding), offset: number(p.Packets[0].At)}
-	frame := int64(s.format.Width() * channels)
-	if !isPCM || frame == 0 || s.offset <= 0 {
-		return stretch{}, nil
-	}
+	s.offset = number(p.Packets[0].At)
 	s.bytes = min(p.Streams[0].Frames, (number(p.Format.Size)-s.offset)/frame) * frame
 	return s, nil
 }

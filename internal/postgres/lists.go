@@ -73,11 +73,11 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 // for what is found and for what has many words.
 func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, rows int, brief bool) ([]studio.Item, error) {
 	p.args = slices.Clone(p.args)
-	base, order := strings.Join(p.base, " and "), p.order(p.by)
+	base, order := strings.Join(p.base, " and "), p.order()
 	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
 	if !brief {
-		return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit $%d",
-			base, order, p.arg(rows), fits, p.limitArg()), &p)
+		return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit %s",
+			base, order, p.arg(rows), fits, p.arg(p.limit)), &p)
 	}
 	likes := make([]string, len(query.Find.Words))
 	for i, word := range query.Find.Words {
@@ -87,15 +87,14 @@ func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, rows
 	p.bounds("w", query.Find)
 	return q.page(ctx, fmt.Sprintf(`
 		select w.id from (select i.id, i.brief, i.length_us, i.size from item i where %s order by %s limit %s) w
-		cross join lateral (select from item i where i.id = w.id and %s offset 0) fits where %s limit $%d`,
-		base, order, p.arg(rows), fits, strings.Join(p.filters, " and "), p.limitArg()), &p)
+		cross join lateral (select from item i where i.id = w.id and %s offset 0) fits where %s limit %s`,
+		base, order, p.arg(rows), fits, strings.Join(p.filters, " and "), p.arg(p.limit)), &p)
 }
 
 // fenced is a page of the rows that meet where and fit. The fence keeps the
 // planner, which cannot know how many words begin so, from walking the whole order.
 func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]studio.Item, error) {
-	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where, " and ")+" offset 0) i where "+fits+" order by "+p.order(p.by)+
-		fmt.Sprintf(" limit $%d", p.limitArg()), p)
+	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where, " and ")+" offset 0) i where "+fits+" order by "+p.order()+" limit "+p.arg(p.limit), p)
 }
 
 // few is how many rows cost less to look at than the index of words.
@@ -119,7 +118,6 @@ type page struct {
 	limit         int
 	base, filters []string // conditions that the order's index meets; all others
 	args          []any
-	limitAt       int // place of the limit among args; 0: not there yet
 }
 
 func (p *page) arg(value any) string {
@@ -127,25 +125,17 @@ func (p *page) arg(value any) string {
 	return fmt.Sprintf("$%d", len(p.args))
 }
 
-func (p *page) limitArg() int {
-	if p.limitAt == 0 {
-		p.args = append(p.args, p.limit)
-		p.limitAt = len(p.args)
-	}
-	return p.limitAt
-}
-
-// order is the order by a column and the identifier.
-func (p *page) order(column string) string {
+// order is the order of the list, with the identifier last.
+func (p *page) order() string {
 	if p.down {
-		return column + " desc, i.id desc"
+		return p.by + " desc, i.id desc"
 	}
-	return column + ", i.id"
+	return p.by + ", i.id"
 }
 
 // ids are the identifiers of the rows on the page.
 func (p *page) ids(where string) string {
-	return "select i.id from item i where " + where + " order by " + p.order(p.by) + fmt.Sprintf(" limit $%d", p.limitArg())
+	return "select i.id from item i where " + where + " order by " + p.order() + " limit " + p.arg(p.limit)
 }
 
 // within is where the page lies: in which place, and after which row.
@@ -210,5 +200,5 @@ func (q *queries) page(ctx context.Context, ids string, p *page) ([]studio.Item,
 	if err != nil || len(found) == 0 {
 		return nil, err
 	}
-	return q.items(ctx, "where i.id = any($1) order by "+p.order(p.by), found)
+	return q.items(ctx, "where i.id = any($1) order by "+p.order(), found)
 }

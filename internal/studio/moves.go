@@ -2,7 +2,6 @@ package studio
 
 import (
 	"context"
-	"errors"
 	"slices"
 
 	"aftergust/core/naming"
@@ -10,6 +9,35 @@ import (
 
 // Move puts things into a place; renditions go with the item that stands for them.
 func (s *Service) Move(ctx context.Context, m Member, sel Selection, to string) error {
+	return s.into(ctx, m, sel, to, func(r Records, target Place, items []Item, places []Place) error {
+		for _, p := range places {
+			if err := s.movePlace(ctx, r, p, target); err != nil {
+				return err
+			}
+		}
+		return r.MoveItems(ctx, idsOf(items), target.ID)
+	})
+}
+
+// Copy puts copies of things into a place. Bytes are not copied: a copy refers
+// to the same ones.
+func (s *Service) Copy(ctx context.Context, m Member, sel Selection, to string) error {
+	return s.into(ctx, m, sel, to, func(r Records, target Place, items []Item, places []Place) error {
+		if err := s.copyItems(ctx, r, m, items, func(Item) string { return target.ID }); err != nil {
+			return err
+		}
+		for _, p := range places {
+			if err := s.copyPlace(ctx, r, m, p, target); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// into does something with things and the place they go to, while nobody else
+// changes places.
+func (s *Service) into(ctx context.Context, m Member, sel Selection, to string, do func(r Records, target Place, items []Item, places []Place) error) error {
 	return s.records.Tx(ctx, func(r Records) error {
 		if err := r.LockStudio(ctx, m.StudioID); err != nil {
 			return err
@@ -18,12 +46,10 @@ func (s *Service) Move(ctx context.Context, m Member, sel Selection, to string) 
 		if err != nil {
 			return err
 		}
-		for _, p := range places {
-			if err := s.movePlace(ctx, r, p, target); err != nil {
-				return err
-			}
+		if err := do(r, target, items, places); err != nil {
+			return err
 		}
-		return errors.Join(r.MoveItems(ctx, idsOf(items), target.ID), s.gatherChanged(ctx, r, m.StudioID))
+		return s.gatherChanged(ctx, r, m.StudioID)
 	})
 }
 
@@ -37,29 +63,6 @@ func (s *Service) target(ctx context.Context, r Records, m Member, sel Selection
 	}
 	items, places, err := s.mine(ctx, r, m, sel)
 	return target, items, places, err
-}
-
-// Copy puts copies of things into a place. Bytes are not copied: a copy refers
-// to the same ones.
-func (s *Service) Copy(ctx context.Context, m Member, sel Selection, to string) error {
-	return s.records.Tx(ctx, func(r Records) error {
-		if err := r.LockStudio(ctx, m.StudioID); err != nil {
-			return err
-		}
-		target, items, places, err := s.target(ctx, r, m, sel, to)
-		if err != nil {
-			return err
-		}
-		if err := s.copyItems(ctx, r, m, items, func(Item) string { return target.ID }); err != nil {
-			return err
-		}
-		for _, p := range places {
-			if err := s.copyPlace(ctx, r, m, p, target); err != nil {
-				return err
-			}
-		}
-		return s.gatherChanged(ctx, r, m.StudioID)
-	})
 }
 
 func (s *Service) copyItems(ctx context.Context, r Records, m Member, items []Item, place func(Item) string) error {

@@ -89,10 +89,27 @@ func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member)
 		}
 		return nil
 	})
-	if err == nil {
-		_, err = store.Pool().Exec(ctx, "vacuum analyze item, version, blob, place, derived")
+	if err != nil {
+		return places, err
 	}
-	return places, err
+	return places, settle(ctx, store)
+}
+
+// settle brings the tables into the state in which a database at rest keeps them.
+// What is vacuumed while an older snapshot is still held, as by an automatic
+// analysis that began during the filling, stays unsettled, and is taken again.
+func settle(ctx context.Context, store *postgres.Store) error {
+	for range 20 {
+		if _, err := store.Pool().Exec(ctx, "vacuum analyze item, version, blob, place, derived"); err != nil {
+			return err
+		}
+		var settled bool
+		if err := store.Pool().QueryRow(ctx, "select relallvisible >= 0.99 * relpages from pg_class where oid = 'item'::regclass").Scan(&settled); err != nil || settled {
+			return err
+		}
+		time.Sleep(time.Second)
+	}
+	return errors.New("the database does not come to rest")
 }
 
 // copyItems puts count items into a project.

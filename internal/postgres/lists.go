@@ -54,7 +54,11 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 		return nil, err
 	}
 	if plan.walk > 0 && (query.Place != "" || by.across) {
-		found, err := q.walk(ctx, p, query, plan.walk, byName)
+		walk := q.walk
+		if byName {
+			walk = q.walkNames
+		}
+		found, err := walk(ctx, p, query, plan)
 		if err != nil || len(found) == query.Limit {
 			return found, err
 		}
@@ -68,27 +72,42 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	return q.fenced(ctx, &p, narrow, fits)
 }
 
-// walk is a page of what is found on the way along the order, at most so many rows
-// far. Where the order's index holds the words of most items, it alone is read, but
-// for what is found and for what has many words.
-func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, rows int, brief bool) ([]studio.Item, error) {
+// walk is a page of what is found on the way along the order, as far as planned.
+func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
 	p.args = slices.Clone(p.args)
-	base, order := strings.Join(p.base, " and "), p.order()
 	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
-	if !brief {
-		return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit %s",
-			base, order, p.arg(rows), fits, p.arg(p.limit)), &p)
-	}
-	likes := make([]string, len(query.Find.Words))
+	return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit %s",
+		strings.Join(p.base, " and "), p.order(), p.arg(plan.walk), fits, p.arg(p.limit)), &p)
+}
+
+// walkNames is walk in the order of names, whose index holds the words of most
+// items: it alone is read, but for items of many words, and for what else is asked
+// of those that are found.
+func (q *queries) walkNames(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
+	p.args = slices.Clone(p.args)
+	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
+	has := make([]string, len(query.Find.Words))
 	for i, word := range query.Find.Words {
-		likes[i] = "w.brief like " + p.arg("% "+word+"%")
+		has[i] = "strpos(i.brief, " + p.arg(" "+word) + ") > 0"
 	}
-	p.filters = []string{"(w.brief is null or " + strings.Join(likes, " and ") + ")"}
-	p.bounds("w", query.Find)
+	open := "i.brief is null"
+	if len(p.filters) > 0 {
+		open = "true"
+	}
+	p.filters = append(slices.Clone(p.base), "(i.brief is null or "+strings.Join(has, " and ")+")")
+	p.bounds("i", query.Find)
+	if plan.until != nil {
+		end := "<="
+		if query.Down {
+			end = ">="
+		}
+		p.filters = append(p.filters, "i.name_key "+end+" "+p.arg(plan.until))
+	}
 	return q.page(ctx, fmt.Sprintf(`
-		select w.id from (select i.id, i.brief, i.length_us, i.size from item i where %s order by %s limit %s) w
-		cross join lateral (select from item i where i.id = w.id and %s offset 0) fits where %s limit %s`,
-		base, order, p.arg(rows), fits, strings.Join(p.filters, " and "), p.arg(p.limit)), &p)
+		select w.id from (select i.id, %s as open from item i where %s order by %s offset 0) w
+		left join lateral (select true as fits from item i where w.open and i.id = w.id and %s offset 0) whole on true
+		where not w.open or whole.fits limit %s`,
+		open, strings.Join(p.filters, " and "), p.order(), fits, p.arg(p.limit)), &p)
 }
 
 // fenced is a page of the rows that meet where and fit. The fence keeps the

@@ -3,6 +3,7 @@ package postgres
 import (
 	"bytes"
 	"context"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -46,9 +47,6 @@ const (
 	// commonWord is the share of things from which on a word is better looked for
 	// row by row, when there is a rarer one beside it.
 	commonWord = 0.02
-	// walkLimit is how many times further than expected a walk goes, before the index
-	// of words is asked after all.
-	walkLimit = 2
 	// What a row on the way costs against one that is gathered: in an index that holds
 	// the words, and where each must be read whole, with a margin for a way in vain.
 	briefCost, wholeCost = 0.25, 2
@@ -58,12 +56,14 @@ const (
 type plan struct {
 	rare   []string // for the index of words; never empty
 	common []string // to be looked at row by row, since the index would gather all that have them
-	walk   int      // rows of the order's index to look at first; 0: none
+	walk   int      // rows of the order's index to look at first, at most; 0: none
+	until  []byte   // the name key at which such a look by name ends; nil: the last
 }
 
 // plan decides how a search for a page goes. Things that are common fill the page
 // on the way along the order; others are gathered by the index of words and
-// sorted. A walk ends at twice the way that was expected.
+// sorted. A walk ends where the page is almost certainly full, since the sample may
+// not know better, as of the things of one place.
 func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (plan, error) {
 	things, some, err := s.get(ctx)
 	if err != nil {
@@ -78,7 +78,9 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 		words[i].word = " " + word
 	}
 	each := things / float64(max(1, len(some))) // things that one of the sample stands for
-	need, way, found, ahead := float64(query.Limit)/each, 0, 0, ahead(query)
+	need, ahead := float64(query.Limit)/each, ahead(query)
+	sure := need + 2*math.Sqrt(need) + 1 // by two standard deviations, and one
+	way, far, found, passed, until := 0, 0, 0, 0, []byte(nil)
 	for i := range some {
 		thing := &some[i]
 		if query.Down {
@@ -92,11 +94,18 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 				fits = false
 			}
 		}
-		if float64(found) < need && ahead(thing) {
-			way++
-			if fits && within(query.Find, thing) {
-				found++
-			}
+		if !ahead(thing) {
+			continue
+		}
+		passed++
+		if float64(found) < need {
+			way = passed
+		}
+		if float64(found) < sure {
+			far, until = passed, thing.NameKey
+		}
+		if fits && within(query.Find, thing) {
+			found++
 		}
 	}
 	// The rarest first. Of words that nobody in the sample has, the longest is.
@@ -119,7 +128,10 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 		cost = float64(way) * briefCost
 	}
 	if float64(found) >= need && cost < float64(words[0].n) {
-		p.walk = int(walkLimit*each*float64(way)) + query.Limit
+		p.walk = int(each*float64(far)) + query.Limit
+		if float64(found) >= sure {
+			p.until = until
+		}
 	}
 	return p, nil
 }

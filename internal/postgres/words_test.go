@@ -49,18 +49,31 @@ func planned(t *testing.T, q studio.ItemQuery, typed string) plan {
 }
 
 func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
-	p := planned(t, studio.ItemQuery{}, "frame")
-	assert.InDelta(t, walkLimit*150+120, p.walk, 60, "they come first: three of the sample stand for a page")
-	p = planned(t, studio.ItemQuery{}, "tak")
-	assert.InDelta(t, walkLimit*(400+3)*50+120, p.walk, 60, "behind 20 000 frames")
-	p = planned(t, studio.ItemQuery{Down: true}, "tak")
-	assert.InDelta(t, walkLimit*150+120, p.walk, 60, "from the other end they come first")
-	p = planned(t, studio.ItemQuery{After: &studio.ItemCursor{Value: "take_01000.mov"}}, "take")
-	assert.InDelta(t, walkLimit*150+120, p.walk, 60, "the next page begins among them")
-	p = planned(t, studio.ItemQuery{}, "take rough")
-	assert.InDelta(t, walkLimit*(400+9)*50+120, p.walk, 260)
-	p = planned(t, studio.ItemQuery{}, "take longer than 2000 s")
-	assert.InDelta(t, walkLimit*2004*50+120, p.walk, 60, "its bounds count")
+	// A page is 2.4 things of the sample, each of which stands for 50; by two standard
+	// deviations and one more it is 7.
+	const each, sure = 50, 7
+	for _, c := range []struct {
+		typed, why string
+		query      studio.ItemQuery
+		passed     int // things of the sample
+		until      string
+	}{
+		{typed: "frame", why: "they come first", passed: sure, until: "frame_00006.exr"},
+		{typed: "tak", why: "behind 20 000 frames", passed: 400 + sure, until: "take_00406.mov"},
+		{typed: "tak", why: "from the other end they come first", query: studio.ItemQuery{Down: true}, passed: sure, until: "take_03993.mov"},
+		{typed: "take", why: "the next page begins among them", query: studio.ItemQuery{After: &studio.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01007.mov"},
+		{typed: "take rough", why: "every fourth is", passed: 400 + 4*(sure-1) + 1, until: "take_00424.mov"},
+		{typed: "take longer than 2000 s", why: "its bounds count", passed: 2001 + sure, until: "take_02007.mov"},
+		{typed: "take longer than 3994 s", why: "the sample ends before a page is sure", passed: 4000},
+	} {
+		p := planned(t, c.query, c.typed)
+		assert.Equal(t, c.passed*each+120, p.walk, "%s: %s", c.typed, c.why)
+		var until []byte
+		if c.until != "" {
+			until = naming.OrderKey(c.until)
+		}
+		assert.Equal(t, until, p.until, "%s: %s", c.typed, c.why)
+	}
 }
 
 func TestASearchForRareThingsGathersThem(t *testing.T) {

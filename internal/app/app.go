@@ -15,6 +15,7 @@ import (
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/mail"
+	"aftergust/internal/media"
 	"aftergust/internal/postgres"
 	"aftergust/internal/studio"
 	"aftergust/ui"
@@ -101,6 +102,9 @@ func (a *App) open(ctx context.Context) error {
 	a.goes(func() { a.Store.Listen(background, a.API.Changed, a.API.Lost) })
 	a.goes(func() { a.settle(background) })
 	if c.Work {
+		if !media.Isolated() {
+			a.log.Info("the system gives child processes no network of their own; only lists of protocols keep them from it")
+		}
 		if err := a.queue.Start(background); err != nil {
 			cancel()
 			return errors.Join(fmt.Errorf("start jobs: %w", err), listener.Close())

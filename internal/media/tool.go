@@ -1,7 +1,8 @@
 // Package media reads facts from films, sounds, pictures and documents and makes
 // posters, previews and proxies of them, by ffmpeg, ffprobe and libvips as child
-// processes. Each child is bounded in time, memory and output, and gets no
-// network protocol. What they say of a broken file becomes an error in words.
+// processes. Each child is bounded in time, memory and output, gets no network
+// protocol and, where the system allows it, no network. What they say of a broken
+// file becomes an error in words.
 package media
 
 import (
@@ -14,6 +15,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -49,10 +51,13 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 	}
 	cmd.Env = append(os.Environ(), "TMPDIR="+cmd.Dir, "VIPS_CONCURRENCY=2")
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	if Isolated() {
+		isolate(cmd.SysProcAttr)
+	}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	cmd.WaitDelay = 5 * time.Second
-	kept, complaint := &bounded{limit: maxOutput}, &bounded{limit: 16 << 10}
-	cmd.Stdout, cmd.Stderr = io.Writer(kept), complaint
+	said, complaint := &bounded{limit: maxOutput}, &bounded{limit: 16 << 10}
+	cmd.Stdout, cmd.Stderr = io.Writer(said), complaint
 	if t.out != nil {
 		cmd.Stdout = t.out
 	}
@@ -80,11 +85,28 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	case errors.As(err, &exit):
-		return nil, fmt.Errorf("%s: %s: %w", name, lastLine(complaint.String()), ErrUnreadable)
+		return nil, fmt.Errorf("%s: %s: %w", name, lastLine(complaint.kept.String()), ErrUnreadable)
 	case err != nil:
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	return kept.Bytes(), nil
+	return said.kept.Bytes(), nil
+}
+
+// Isolated reports whether children get a network of their own with nothing in it,
+// as an own user namespace gives it to a process without privileges. Some systems
+// forbid that; then the lists of protocols are what keeps children from the network.
+var Isolated = sync.OnceValue(func() bool {
+	cmd := exec.Command("true")
+	cmd.SysProcAttr = &syscall.SysProcAttr{}
+	isolate(cmd.SysProcAttr)
+	return cmd.Run() == nil
+})
+
+// isolate puts a child into namespaces of its own, as the user it would be anyway.
+func isolate(a *syscall.SysProcAttr) {
+	a.Cloneflags = unix.CLONE_NEWUSER | unix.CLONE_NEWNET
+	a.UidMappings = []syscall.SysProcIDMap{{ContainerID: os.Getuid(), HostID: os.Getuid(), Size: 1}}
+	a.GidMappings = []syscall.SysProcIDMap{{ContainerID: os.Getgid(), HostID: os.Getgid(), Size: 1}}
 }
 
 // drain gives the command a pipe of a mebibyte, large enough that decoding and
@@ -106,15 +128,16 @@ func drain(cmd *exec.Cmd, out io.Writer) (func() error, error) {
 	return func() error { return <-done }, nil
 }
 
-// bounded keeps the first limit bytes and swallows the rest.
+// bounded keeps the first limit bytes and swallows the rest. The buffer is a field
+// of its own, since its ReadFrom would be taken instead of Write and knows no limit.
 type bounded struct {
-	bytes.Buffer
+	kept  bytes.Buffer
 	limit int
 }
 
 func (b *bounded) Write(p []byte) (int, error) {
-	if room := b.limit - b.Len(); room > 0 {
-		b.Buffer.Write(p[:min(room, len(p))])
+	if room := b.limit - b.kept.Len(); room > 0 {
+		b.kept.Write(p[:min(room, len(p))])
 	}
 	return len(p), nil
 }

@@ -308,12 +308,51 @@ func TestFormatsOfOneThingAreShownAndTakenAsOne(t *testing.T) {
 	assert.Len(t, gather(t, s, in(films)).Things, 3)
 }
 
+func TestARecipientSeesFormatsAsOneThing(t *testing.T) {
+	s := apptest.Start(t, pg)
+	_, films := project(t, s)
+	jpg, heic := put(t, s, films, "shot.jpg", "not really"), put(t, s, films, "Shot.heic", "neither")
+	other := put(t, s, films, "other.txt", "x")
+	s.Do(t, "POST", "/things/"+jpg+"/renditions", map[string]any{"items": []string{heic}}, nil)
+	var p apptest.Package
+	s.Do(t, "POST", "/things/pack", selection(jpg, other), &p)
+	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}}, nil)
+	p = s.Send(t, p)
+	hanne := p.Recipients[0]
+	type page struct {
+		Archive string
+		Items   []struct{ ID, Name, Lead string }
+	}
+	open := func() (v page) {
+		require.NoError(t, s.Guest().Do(t.Context(), "GET", hanne.API(), nil, &v))
+		return v
+	}
+	before := open()
+	leads := map[string]string{}
+	for _, i := range before.Items {
+		leads[i.Name] = i.Lead
+	}
+	lead := before.Items[0].ID
+	assert.Equal(t, map[string]string{"shot.jpg": "", "Shot.heic": lead, "other.txt": ""}, leads)
+	assert.ElementsMatch(t, []string{"shot.jpg", "Shot.heic"}, zipNames(t, s.Get(t, before.Archive+"?only="+lead+","+before.Items[1].ID)), "taken together")
+
+	s.Do(t, "DELETE", "/items/"+lead, nil, nil)
+	for _, i := range open().Items {
+		assert.Empty(t, i.Lead, "%s stands for itself once what stood for it is withdrawn", i.Name)
+	}
+}
+
 // takeZip takes a selection as one ZIP and returns its names.
-func takeZip(t *testing.T, s *apptest.Studio, sel map[string]any) (names []string) {
+func takeZip(t *testing.T, s *apptest.Studio, sel map[string]any) []string {
 	t.Helper()
 	var made struct{ Address, Name string }
 	s.Do(t, "POST", "/things/select", sel, &made)
-	answer := s.Get(t, made.Address, "Authorization: Bearer "+s.Owner.Token)
+	return zipNames(t, s.Get(t, made.Address, "Authorization: Bearer "+s.Owner.Token))
+}
+
+// zipNames reads an answer as a ZIP, every sum in it too, and returns its names.
+func zipNames(t *testing.T, answer apptest.Answer) (names []string) {
+	t.Helper()
 	require.Equal(t, http.StatusOK, answer.StatusCode)
 	z, err := zip.NewReader(bytes.NewReader(answer.Body), int64(len(answer.Body)))
 	require.NoError(t, err)

@@ -56,13 +56,14 @@ type ItemView struct {
 	Data       studio.Data  `json:"data" doc:"what a link, swatch or sheet says"`
 	HTML       string       `json:"html" doc:"a sheet, safe to show"`
 	Swatch     *swatchView  `json:"swatch,omitempty"`
+	Lead       string       `json:"lead" doc:"the item in this package of which it is another format; empty for most"`
 }
 
 func viewItem(c studio.Content, look string) ItemView {
 	has := func(purpose string) bool { return slices.Contains(c.Made, purpose) }
 	v := ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
 		Number: c.Number, MediaState: c.MediaState, MediaError: c.MediaError, Facts: c.Facts, About: aboutFacts(c.Kind, c.Facts), Look: look, Poster: has("poster"), Proxy: has("proxy"),
-		Small: has("proxy-small"), Text: has("text"), Strip: has("strip"), Pages: c.Pages, Title: c.Title, Data: c.Data, Swatch: viewSwatch(c.Data.Colour)}
+		Small: has("proxy-small"), Text: has("text"), Strip: has("strip"), Pages: c.Pages, Title: c.Title, Data: c.Data, Swatch: viewSwatch(c.Data.Colour), Lead: c.Lead}
 	if c.Kind == "sheet" {
 		v.HTML = markdown(c.Data.Text)
 	}

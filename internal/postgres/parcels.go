@@ -105,7 +105,9 @@ const selectContent = `
 	       coalesce(b.crc32, 0)::bigint as crc32, b.xxh3, v.created_at as added_at,
 	       made.made, made.pages,
 	       case when v.number = 1 then '{}' else
-	           array(select o.id from version o where o.item_id = v.item_id and o.number < v.number order by o.number) end as older
+	           array(select o.id from version o where o.item_id = v.item_id and o.number < v.number order by o.number) end as older,
+	       case when i.rendition_of is null then '' else
+	           coalesce((select l.id from parcel_item l where l.parcel_id = pi.parcel_id and l.item_id = i.rendition_of and l.withdrawn_at is null), '') end as lead
 	from parcel_item pi join item i on i.id = pi.item_id
 	join version v on v.id = coalesce(pi.pinned_version_id, i.current_version_id)
 	join blob b on b.id = v.blob_id ` + madeOf

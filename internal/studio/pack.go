@@ -98,6 +98,7 @@ type Content struct {
 	Made        []string // purposes of what was made from the version
 	Pages       int      // previews of pages that are made
 	Older       []string // earlier versions, oldest first
+	Lead        string   // the parcel item of which it is another format; empty for most
 }
 
 // Path is the name under which the content lies in the package.

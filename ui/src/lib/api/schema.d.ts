@@ -1384,6 +1384,8 @@ export interface components {
             id: string;
             /** @enum {string} */
             kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+            /** @description the item in this package of which it is another format; empty for most */
+            lead: string;
             /** @description path under which poster, proxy and page-N lie */
             look: string;
             /** @description why no preview could be made; the original is whole */
@@ -1481,6 +1483,8 @@ export interface components {
             id: string;
             /** @enum {string} */
             kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+            /** @description the item in this package of which it is another format; empty for most */
+            lead: string;
             /** @description path under which poster, proxy and page-N lie */
             look: string;
             /** @description why no preview could be made; the original is whole */

@@ -4,12 +4,13 @@
   import { Modal } from 'flowbite-svelte';
   import { api, need, words, type Finding, type Package } from '$api/client';
   import { chosen, dropped, uploads } from '$lib/uploads.svelte';
-  import { span, weight } from '$lib/time';
+  import { weight } from '$lib/time';
   import Findings from '$lib/gather/Findings.svelte';
-  import Thumb from '$lib/ui/Thumb.svelte';
   import Ends from '$lib/package/Ends.svelte';
   import DoorChoice from './DoorChoice.svelte';
+  import Packed from './Packed.svelte';
   import People from './People.svelte';
+  import Seal from './Seal.svelte';
 
   let { parcel = $bindable(), reload }: { parcel: Package; reload: () => Promise<void> } = $props();
 
@@ -189,79 +190,7 @@
       onchange={() => (uploads.add({ parcel: parcel.id }, chosen(folder.files!)), (folder.value = ''))}
     />
 
-    <ul>
-      {#each parcel.items as item (item.id)}
-        <li>
-          <Thumb {item} />
-          <span class="name">
-            <strong>{item.name}</strong>
-            <span class="muted">{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
-            {#if item.media_state === 'failed'}<span class="late"
-                >No preview: {item.media_error}. The original is whole.</span
-              >{/if}
-          </span>
-          <span class="figure muted">{item.weight}</span>
-          <button class="remove" onclick={() => remove(item.id)} aria-label="Take out {item.name}">Take out</button>
-        </li>
-      {/each}
-      {#each mine as upload (upload.id)}
-        {@const share = upload.file.size ? upload.sent / upload.file.size : 0}
-        <li class="arriving">
-          <span class="arrow figure" aria-hidden="true">↑</span>
-          <span class="name">
-            <strong>{upload.name}</strong>
-            <span
-              class="progress"
-              role="progressbar"
-              aria-label="Upload of {upload.name}"
-              aria-valuenow={Math.floor(share * 100)}
-              aria-valuemin="0"
-              aria-valuemax="100"
-            >
-              <span style:width="{share * 100}%"></span>
-            </span>
-            {#if upload.problem}<span class={upload.state === 'failed' ? 'wrong' : 'late'} role="status"
-                >{upload.problem}</span
-              >{/if}
-          </span>
-          <span class="figure rate">
-            {#if upload.state === 'queued'}waits
-            {:else if upload.state === 'paused'}paused at {Math.floor(share * 100)} %
-            {:else if upload.state === 'failed'}stopped
-            {:else}{Math.floor(share * 100)} %{#if upload.rate}, {weight(upload.rate)}/s, {span(
-                  (upload.file.size - upload.sent) / upload.rate,
-                )}{/if}{/if}
-          </span>
-          {#if upload.state === 'paused' || upload.state === 'failed'}
-            <button class="remove" onclick={() => uploads.resume(upload.id)} aria-label="Go on with {upload.name}"
-              >Go on</button
-            >
-          {:else}
-            <button class="remove" onclick={() => uploads.pause(upload.id)} aria-label="Pause {upload.name}"
-              >Pause</button
-            >
-          {/if}
-          <button class="remove" onclick={() => uploads.cancel(upload.id)} aria-label="Cancel {upload.name}"
-            >Cancel</button
-          >
-        </li>
-      {/each}
-      {#each elsewhere as upload (upload.id)}
-        <li class="arriving">
-          <span class="arrow figure" aria-hidden="true">↑</span>
-          <span class="name">
-            <strong>{upload.name}</strong>
-            <span class="late"
-              >Began before this page was loaded. Choose the same file again and it goes on where it stopped.</span
-            >
-          </span>
-          <span class="figure muted">{weight(upload.size)}</span>
-          <button class="remove" onclick={() => files.click()} aria-label="Choose again {upload.name}"
-            >Choose again</button
-          >
-        </li>
-      {/each}
-    </ul>
+    <Packed {parcel} {mine} {elsewhere} {remove} choose={() => files.click()} />
     <button class="dropzone" onclick={() => files.click()}>Drop files or folders anywhere on this page</button>
     <button class="link discard" onclick={discard}>Throw this draft away</button>
   </section>
@@ -274,45 +203,7 @@
     <h2>Door</h2>
     <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
-    <div class="send">
-      <p class="sentence" aria-live="polite">
-        {#each parcel.sentence as part, i (i)}{#if part.strong}<strong>{part.text}</strong
-            >{:else}{part.text}{/if}{/each}
-      </p>
-      {#each parcel.warnings as w, i (w.code + i)}
-        <p class="warning" class:blocks={w.blocks}>
-          <svg
-            width="16"
-            height="15"
-            viewBox="0 0 16 15"
-            fill="none"
-            stroke="currentColor"
-            stroke-width="1.5"
-            aria-hidden="true"
-          >
-            <path d="M8 1.5 15 14H1z M8 6v4 M8 11.4v1" />
-          </svg>
-          {w.text}
-        </p>
-      {/each}
-      {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-      <div class="go">
-        <button
-          class="button main"
-          onclick={send}
-          disabled={sending || !onlyUploads}
-          aria-pressed={mine.length ? whenDone : undefined}
-        >
-          {#if !mine.length}Send{:else if whenDone}Goes when the upload is done{:else}Send when the upload is done{/if}
-          <kbd class="key">Ctrl ↵</kbd>
-        </button>
-        {#if parcel.recipients[0]}
-          <a class="link" href={parcel.recipients[0].link} target="_blank" rel="noopener"
-            >See it as {parcel.recipients[0].anyone ? 'anyone' : parcel.recipients[0].name}</a
-          >
-        {/if}
-      </div>
-    </div>
+    <Seal {parcel} {problem} waits={mine.length > 0} {whenDone} ready={!sending && onlyUploads} {send} />
   </section>
 </main>
 
@@ -378,62 +269,6 @@
     display: flex;
     gap: 20px;
   }
-  li {
-    display: flex;
-    align-items: center;
-    gap: 14px;
-    padding: 8px 0;
-    border-bottom: 1px solid var(--line);
-    min-height: 58px;
-  }
-  .name {
-    flex: 1;
-    min-width: 0;
-  }
-  .name > * {
-    display: block;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .name strong {
-    font-weight: 600;
-    white-space: nowrap;
-  }
-  .name .muted,
-  .name .late,
-  .name .wrong {
-    font-size: var(--t-small);
-  }
-  .remove {
-    font-size: var(--t-small);
-    color: var(--muted);
-    text-decoration: underline;
-    text-underline-offset: 3px;
-    min-height: 26px;
-  }
-  .remove:hover {
-    color: var(--wrong);
-  }
-  .arrow {
-    width: 72px;
-    text-align: center;
-    color: var(--main);
-  }
-  .rate {
-    color: var(--main);
-    white-space: nowrap;
-  }
-  .progress {
-    height: 4px;
-    background: var(--empty);
-    margin-top: 6px;
-  }
-  .progress span {
-    display: block;
-    height: 100%;
-    background: var(--main);
-    transition: width 150ms;
-  }
   .dropzone {
     display: block;
     width: 100%;
@@ -459,38 +294,6 @@
     font-size: var(--t-small);
     margin-top: 6px;
   }
-  .send {
-    border-top: 1px solid var(--ink);
-    margin-top: 24px;
-    padding-top: 14px;
-  }
-  .sentence {
-    font-family: var(--font-display);
-    font-size: 18px;
-    line-height: 1.38;
-    margin-bottom: 10px;
-  }
-  .sentence strong {
-    font-weight: 700;
-  }
-  .warning {
-    display: flex;
-    gap: 9px;
-    align-items: baseline;
-    color: var(--late);
-    margin-bottom: 6px;
-  }
-  .warning svg {
-    flex: none;
-    transform: translateY(2px);
-  }
-  .go {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: center;
-    gap: 20px;
-    margin-top: 16px;
-  }
   @media (max-width: 900px) {
     .compose {
       grid-template-columns: 1fr;
@@ -502,9 +305,6 @@
     .how {
       border-left: 0;
       border-top: 2px dotted var(--perforation);
-    }
-    li {
-      flex-wrap: wrap;
     }
   }
 </style>

@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { api, need, words, type Package } from '$api/client';
+  import { api, need, words, type Item, type Package } from '$api/client';
   import { chosen, uploads } from '$lib/uploads.svelte';
+  import { formats } from '$lib/formats';
   import { span } from '$lib/time';
   import Thumb from '$lib/ui/Thumb.svelte';
 
@@ -21,27 +22,9 @@
 
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 <ul>
-  {#each parcel.items as item (item.id)}
-    <li>
-      <a href="/packages/{parcel.id}/room?item={item.id}" tabindex="-1" aria-hidden="true"><Thumb {item} /></a>
-      <span class="name">
-        <a href="/packages/{parcel.id}/room?item={item.id}"><strong>{item.name}</strong></a>
-        <span class="muted">{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
-        {#if item.media_state === 'failed'}<span class="late"
-            >No preview: {item.media_error}. The original is whole and can be taken.</span
-          >{/if}
-        {#if item.media_state === 'waiting' || item.media_state === 'working'}<span class="muted"
-            >Preview in work; it can be taken already.</span
-          >{/if}
-      </span>
-      <span class="figure muted">{item.weight}</span>
-      <a class="link" href="/api/v1/versions/{item.version}/original" download>Download</a>
-      {#if parcel.state !== 'cleared'}<button
-          class="remove"
-          onclick={() => withdraw(item.id)}
-          aria-label="Withdraw {item.name}">Withdraw</button
-        >{/if}
-    </li>
+  {#each formats(parcel.items) as thing (thing.head.id)}
+    {@render line(thing.head, false)}
+    {#each thing.also as other (other.id)}{@render line(other, true)}{/each}
   {/each}
   {#each mine as upload (upload.id)}
     <li>
@@ -69,6 +52,29 @@
   />
 {/if}
 
+{#snippet line(item: Item, also: boolean)}
+  <li class:also>
+    <a href="/packages/{parcel.id}/room?item={item.id}" tabindex="-1" aria-hidden="true"><Thumb {item} /></a>
+    <span class="name">
+      <a href="/packages/{parcel.id}/room?item={item.id}"><strong>{item.name}</strong></a>
+      <span class="muted">{also ? 'another format · ' : ''}{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
+      {#if item.media_state === 'failed'}<span class="late"
+          >No preview: {item.media_error}. The original is whole and can be taken.</span
+        >{/if}
+      {#if item.media_state === 'waiting' || item.media_state === 'working'}<span class="muted"
+          >Preview in work; it can be taken already.</span
+        >{/if}
+    </span>
+    <span class="figure muted">{item.weight}</span>
+    <a class="link" href="/api/v1/versions/{item.version}/original" download>Download</a>
+    {#if parcel.state !== 'cleared'}<button
+        class="remove"
+        onclick={() => withdraw(item.id)}
+        aria-label="Withdraw {item.name}">Withdraw</button
+      >{/if}
+  </li>
+{/snippet}
+
 <style>
   li {
     display: flex;
@@ -76,6 +82,9 @@
     gap: 16px;
     padding: 9px 0;
     border-bottom: 1px solid var(--line);
+  }
+  li.also {
+    padding-left: 32px;
   }
   .name {
     flex: 1;

@@ -1,6 +1,7 @@
 <!-- How a thing is recognised: its picture, its sound, or the sheet of its kind. -->
 <script lang="ts">
   import type { Item } from '$api/client';
+  import { suffix } from '$lib/formats';
   import Waveform from './Waveform.svelte';
 
   let {
@@ -12,7 +13,6 @@
     };
     wide?: boolean;
   } = $props();
-  const suffix = $derived((/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.kind).toUpperCase());
 </script>
 
 <span class="thumb" class:wide data-kind={item.kind}>
@@ -23,7 +23,7 @@
   {:else if item.facts.peaks?.length}
     <span class="wave"><Waveform peaks={item.facts.peaks} bars={wide ? 120 : 24} /></span>
   {:else}
-    <span class="sheet">{suffix}</span>
+    <span class="sheet">{suffix(item)}</span>
   {/if}
 </span>
 

@@ -1,0 +1,27 @@
+// The same thing in several formats is shown as one.
+
+export type Formatted = { id: string; name: string; lead: string };
+
+// A thing with its other formats, in the order of the package.
+export type Thing<T> = { head: T; also: T[] };
+
+// formats are the things of a package. Where shown is one of several formats it
+// stands at the head of its thing, and its lead among the others.
+export function formats<T extends Formatted>(items: T[], shown = ''): Thing<T>[] {
+  const all = new Map<string, [T, ...T[]]>();
+  for (const item of items) if (!item.lead) all.set(item.id, [item]);
+  for (const item of items) {
+    if (!item.lead) continue;
+    const same = all.get(item.lead);
+    if (same) same.push(item);
+    else all.set(item.id, [item]); // its lead is not here
+  }
+  return [...all.values()].map((same) => {
+    const head = same.find((i) => i.id === shown) ?? same[0];
+    return { head, also: same.filter((i) => i !== head) };
+  });
+}
+
+// suffix is what a format is called by: the end of its name, or its kind.
+export const suffix = (item: { name: string; kind: string }) =>
+  (/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.kind).toUpperCase();

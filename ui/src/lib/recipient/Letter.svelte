@@ -1,0 +1,137 @@
+<!-- What it is, from whom, until when, and the one obvious button. -->
+<script lang="ts">
+  import type { GuestPage } from '$api/client';
+  import { clock } from '$lib/live.svelte';
+  import { inFull, left, untilWhen, zone } from '$lib/time';
+  import type { Taking } from './taking.svelte';
+
+  let { guest, taking, note }: { guest: GuestPage; taking: Taking; note: () => void } = $props();
+
+  const rights = $derived(guest.rights ?? []);
+  const may = (verb: 'note' | 'take') => rights.includes(verb);
+  const ends = $derived(guest.ends_at ? new Date(guest.ends_at) : null);
+</script>
+
+<section class="letter" aria-label="The package">
+  <h1>{guest.title}</h1>
+  <p class="muted">From {guest.sender}{guest.anyone ? '' : `, for you, ${guest.recipient}`}</p>
+  {#if guest.cover_letter}<p class="cover">{guest.cover_letter}</p>{/if}
+  {#if ends}
+    <div class="until" class:late={guest.state === 'closing'}>
+      <svg
+        width="26"
+        height="26"
+        viewBox="0 0 24 24"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="2.2"
+        aria-hidden="true"
+      >
+        <circle
+          cx="12"
+          cy="12"
+          r="9"
+          stroke-dasharray="{guest.state === 'closing' ? 50 : 35} 60"
+          stroke-linecap="round"
+          transform="rotate(18 12 12)"
+        />
+      </svg>
+      <p>
+        <strong
+          ><time datetime={guest.ends_at} title={inFull(ends)}>Here until {untilWhen(ends, clock.now)}</time></strong
+        ><br />
+        <span>{left(ends, clock.now)} left, on your clock in {zone.split('/').at(-1)?.replace(/_/g, ' ')}</span>
+      </p>
+    </div>
+  {/if}
+  {#if may('take') && guest.archive}
+    <a
+      class="button main everything"
+      href={guest.archive}
+      download={guest.archive_name}
+      onclick={() => taking.took(guest.archive_name)}
+    >
+      <span>Download everything</span><span class="figure">{guest.weight}</span>
+    </a>
+    <p class="figure muted small">
+      {#if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
+        where it stopped.
+      {:else}One ZIP, about {guest.estimate} at 50 Mbit/s.<br />If it breaks off, it goes on where it stopped.{/if}
+    </p>
+  {:else}
+    <p class="muted small">
+      You may {may('note') ? 'look and leave notes' : 'look'}; {guest.sender} has not opened it for download.
+    </p>
+  {/if}
+  <p class="acts">
+    {#if may('take') && guest.items.length > 1}<button
+        class="link"
+        onclick={() => taking.choose()}
+        aria-pressed={taking.choosing}>{taking.choosing ? 'Choose none' : 'Choose some'}</button
+      >{/if}
+    {#if may('note') && guest.items.length}<button class="link" onclick={note}>Leave a note</button>{/if}
+  </p>
+  {#if taking.choosing && taking.chosen.length}
+    <a
+      class="button everything"
+      href="{guest.archive}?only={taking.chosen.join(',')}"
+      download={guest.archive_name}
+      onclick={() => taking.took(guest.archive_name)}
+    >
+      <span>Download {taking.chosen.length === 1 ? 'this one' : `these ${taking.chosen.length}`} as one ZIP</span>
+    </a>
+  {/if}
+</section>
+
+<style>
+  .cover {
+    margin-top: 14px;
+    white-space: pre-line;
+    overflow-wrap: anywhere;
+  }
+  .until {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    border-block: 1px solid var(--line);
+    padding: 12px 0;
+    margin: 18px 0;
+    color: var(--main);
+  }
+  .until strong {
+    font-weight: 600;
+    color: var(--ink);
+  }
+  .until span {
+    font-size: var(--t-small);
+  }
+  .late {
+    color: var(--late);
+  }
+  .everything {
+    width: 100%;
+    justify-content: space-between;
+    min-height: 48px;
+    font-size: 17px;
+    padding: 8px 18px;
+  }
+  .everything .figure {
+    font-size: 17px;
+  }
+  .small {
+    font-size: 12.5px;
+    line-height: 1.5;
+    margin-top: 8px;
+    overflow-wrap: anywhere;
+  }
+  .acts {
+    display: flex;
+    gap: 22px;
+    margin: 16px 0;
+  }
+  @media (max-width: 860px) {
+    .button {
+      min-height: 40px;
+    }
+  }
+</style>

@@ -1,0 +1,218 @@
+<!-- A thing of the package: its name, its weight, its download, and its other formats. -->
+<script lang="ts">
+  import type { GuestItem, Note } from '$api/client';
+  import { suffix, type Thing } from '$lib/formats';
+  import Thumb from '$lib/ui/Thumb.svelte';
+  import type { Taking } from './taking.svelte';
+
+  let {
+    thing,
+    archive,
+    archiveName,
+    notes,
+    taking,
+    large = false,
+    show,
+  }: {
+    thing: Thing<GuestItem>;
+    archive: string;
+    archiveName: string;
+    notes: Note[];
+    taking: Taking;
+    /** it stands below its own look */
+    large?: boolean;
+    /** missing where nothing may be seen */
+    show?: (item: GuestItem) => void;
+  } = $props();
+
+  const item = $derived(thing.head);
+  const together = $derived([item, ...thing.also]);
+
+  function about(item: GuestItem) {
+    const open = notes.filter((n) => n.item === item.id && !n.done).length;
+    return [item.about, open === 1 ? '1 open note' : open ? `${open} open notes` : ''].filter(Boolean).join(', ');
+  }
+</script>
+
+<div class="line" class:large>
+  {@render choice(item)}
+  {#if !large}
+    <button class="pick" onclick={() => show?.(item)} aria-label="Show {item.name}" disabled={!show}
+      ><Thumb {item} /></button
+    >
+  {/if}
+  <span class="name">
+    {#if large}<strong>{item.title || item.name}</strong>{:else}<button
+        class="open"
+        onclick={() => show?.(item)}
+        disabled={!show}><strong>{item.title || item.name}</strong></button
+      >{/if}
+    <span class="muted"
+      >{item.folder ? `${item.folder} · ` : ''}{about(item)}<span class="narrow">, {item.weight}</span></span
+    >
+  </span>
+  <span class="figure muted weight">{item.weight}</span>
+  {@render take(item)}
+</div>
+{#if thing.also.length}
+  <ul class="formats" class:large aria-label="Other formats of {item.title || item.name}">
+    {#each thing.also as other (other.id)}
+      <li class="line">
+        {@render choice(other)}
+        <span class="name">
+          <button class="open" onclick={() => show?.(other)} disabled={!show} aria-label="Show {other.name}"
+            ><span class="muted">also as</span> <strong>{suffix(other)}</strong></button
+          >
+          <span class="muted">{about(other)}<span class="narrow">, {other.weight}</span></span>
+        </span>
+        <span class="figure muted weight">{other.weight}</span>
+        {@render take(other)}
+      </li>
+    {/each}
+    {#if archive && !taking.choosing}
+      <li class="together">
+        <a
+          class="link"
+          href="{archive}?only={together.map((i) => i.id).join(',')}"
+          download={archiveName}
+          onclick={() => taking.took(archiveName)}
+          >{together.length === 2 ? 'Both' : `All ${together.length}`} formats as one ZIP</a
+        >
+      </li>
+    {/if}
+  </ul>
+{/if}
+
+{#snippet choice(item: GuestItem)}
+  {#if taking.choosing}<input
+      type="checkbox"
+      checked={taking.chosen.includes(item.id)}
+      onchange={() => taking.toggle(item.id)}
+      aria-label="Choose {item.name}"
+    />{/if}
+{/snippet}
+
+{#snippet take(item: GuestItem)}
+  {#if item.take}
+    {#if item.have === 'all'}
+      <a
+        class="have"
+        href={item.take}
+        download={item.name}
+        onclick={() => taking.took(item.name)}
+        title="Download it again">✓ you have it</a
+      >
+    {:else}
+      {#if item.have === 'part'}<span class="part late">{item.have_saying}</span>{/if}
+      <a
+        class="button"
+        href={item.take}
+        download={item.name}
+        onclick={() => taking.took(item.name)}
+        aria-label="Download {item.name}">Download</a
+      >
+    {/if}
+  {/if}
+{/snippet}
+
+<style>
+  .line {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    padding: 10px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  .name {
+    flex: 1;
+    min-width: 0;
+  }
+  .name > * {
+    display: block;
+    overflow-wrap: anywhere;
+  }
+  .name strong {
+    font-weight: 600;
+  }
+  .name .muted {
+    font-size: var(--t-small);
+  }
+  .open {
+    text-align: left;
+  }
+  .open:hover:not(:disabled) {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .narrow {
+    display: none;
+  }
+  .weight {
+    white-space: nowrap;
+  }
+  .have {
+    color: var(--main);
+    font-size: 14.5px;
+    white-space: nowrap;
+  }
+  .have:hover {
+    text-decoration: underline;
+  }
+  .part {
+    font-size: var(--t-small);
+  }
+  .late {
+    color: var(--late);
+  }
+  input[type='checkbox'] {
+    width: 20px;
+    height: 20px;
+    accent-color: var(--main);
+  }
+  .formats {
+    padding-left: 86px; /* below the name */
+    border-bottom: 1px solid var(--line);
+  }
+  .formats.large {
+    padding-left: 0;
+  }
+  .formats .line {
+    padding: 6px 0;
+    border-bottom: 0;
+  }
+  .formats .line + .line {
+    border-top: 1px solid var(--line);
+  }
+  .line:has(+ .formats) {
+    border-bottom: 0;
+  }
+  .together {
+    padding: 2px 0 10px;
+    font-size: var(--t-small);
+  }
+  @media (max-width: 860px) {
+    .line {
+      flex-wrap: wrap;
+      gap: 8px 12px;
+    }
+    .line.large .name {
+      flex-basis: 100%;
+    }
+    .line .button,
+    .line .have {
+      margin-left: auto;
+    }
+    .button {
+      min-height: 40px;
+    }
+    .formats {
+      padding-left: 84px;
+    }
+    .weight {
+      display: none;
+    }
+    .narrow {
+      display: inline;
+    }
+  }
+</style>

@@ -1,0 +1,90 @@
+<!-- What an item shows of itself to its recipient: film, sound, pages, text, or why nothing. -->
+<script lang="ts">
+  import { onMount, untrack } from 'svelte';
+  import { api, type GuestItem } from '$api/client';
+  import Player from '$lib/player/Player.svelte';
+
+  let {
+    item,
+    link,
+    mayTake,
+    asked,
+    player = $bindable(),
+  }: {
+    item: GuestItem;
+    link: string;
+    mayTake: boolean;
+    /** the recipient chose to see it; it was not merely the first */
+    asked: boolean;
+    player?: ReturnType<typeof Player>;
+  } = $props();
+
+  let sheet = $state(1);
+  const plays = $derived(item.kind === 'film' || item.kind === 'sound');
+  // One of these is made for each item, and what it played is told when another is shown.
+  const id = untrack(() => item.id);
+
+  const looked = () => void api.POST('/api/v1/r/{link}/items/{item}/look', { params: { path: { link, item: id } } });
+  const played = (ranges: { start: number; end: number }[]) =>
+    void fetch(`/api/v1/r/${link}/items/${id}/played`, {
+      method: 'POST',
+      keepalive: true,
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ ranges }),
+    });
+  onMount(() => {
+    if (asked && (item.pages || item.kind === 'swatch' || item.kind === 'sheet' || item.text)) looked();
+  });
+</script>
+
+{#if plays && item.proxy}
+  <Player bind:this={player} {item} {played} started={looked} />
+{:else if item.kind === 'link' || item.kind === 'swatch' || item.kind === 'sheet' || item.kind === 'archive' || item.text}
+  {#await import('./Thing.svelte') then { default: Thing }}
+    <Thing {item} {link} followed={looked} />
+  {/await}
+{:else if item.pages}
+  <img class="page" src="{item.look}page-{sheet}" alt="{item.name}{item.pages > 1 ? `, page ${sheet}` : ''}" />
+  {#if item.pages > 1}
+    <p class="turn">
+      <button class="button quiet" disabled={sheet < 2} onclick={() => sheet--}>Page before</button>
+      <span class="figure">{sheet} of {item.pages}</span>
+      <button class="button quiet" disabled={sheet >= item.pages} onclick={() => sheet++}>Next page</button>
+    </p>
+  {/if}
+{:else if item.media_state === 'waiting' || item.media_state === 'working'}
+  <p class="hint">The preview is in work. It shows here in a moment.</p>
+{:else}
+  <p class="hint">
+    There is no preview of this file{item.media_state === 'failed' ? ', it could not be read here' : ''}. {mayTake
+      ? 'The original is whole and can be downloaded.'
+      : ''}
+  </p>
+{/if}
+
+<style>
+  .page {
+    width: 100%;
+    max-height: 72vh;
+    object-fit: contain;
+    background: var(--empty);
+    border-radius: var(--radius);
+  }
+  .turn {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    padding: 8px 0;
+  }
+  .hint {
+    background: var(--empty);
+    border-radius: var(--radius);
+    color: var(--muted);
+    padding: 56px 24px;
+  }
+  @media (max-width: 860px) {
+    .button {
+      min-height: 40px;
+    }
+  }
+</style>

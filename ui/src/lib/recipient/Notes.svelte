@@ -1,0 +1,180 @@
+<!-- Notes on what is shown, and the line in which one is written. -->
+<script lang="ts">
+  import { api, need, words, type GuestItem, type Note } from '$api/client';
+  import type Player from '$lib/player/Player.svelte';
+
+  let {
+    item,
+    notes,
+    link,
+    mayNote,
+    player,
+    reload,
+  }: {
+    item: GuestItem;
+    notes: Note[];
+    link: string;
+    mayNote: boolean;
+    player?: ReturnType<typeof Player>;
+    reload: () => Promise<void>;
+  } = $props();
+
+  let box = $state<HTMLInputElement>();
+  let text = $state('');
+  let at = $state('');
+  let problem = $state('');
+  let answers = $state<Record<string, string>>({});
+
+  const plays = $derived(item.kind === 'film' || item.kind === 'sound');
+  const mine = $derived(
+    notes.filter((n) => n.item === item.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
+  );
+
+  export function focus() {
+    box?.focus();
+  }
+
+  async function attempt(work: () => Promise<unknown>) {
+    try {
+      await work();
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    await reload();
+  }
+  function begin() {
+    player?.pause();
+    at = plays ? (player?.timecode() ?? '') : '';
+  }
+  function write(event: SubmitEvent) {
+    event.preventDefault();
+    if (!text.trim()) return;
+    const anchor = plays ? { kind: 'moment' as const, at_us: player?.place() ?? 0 } : { kind: 'whole' as const };
+    void attempt(async () => {
+      await need(
+        api.POST('/api/v1/r/{link}/items/{item}/notes', {
+          params: { path: { link, item: item.id } },
+          body: { anchor, text },
+        }),
+      );
+      text = '';
+      at = '';
+    });
+  }
+  function answer(event: SubmitEvent, note: Note) {
+    event.preventDefault();
+    const body = { text: answers[note.id] ?? '' };
+    if (!body.text.trim()) return;
+    void attempt(async () => {
+      await need(
+        api.POST('/api/v1/r/{link}/notes/{note}/answers', { params: { path: { link, note: note.id } }, body }),
+      );
+      answers[note.id] = '';
+    });
+  }
+</script>
+
+{#if mayNote}
+  <form class="write" onsubmit={write}>
+    {#if at}<span class="figure at">{at}</span>{/if}
+    <input
+      bind:this={box}
+      class="field"
+      aria-label={plays ? 'Note at this moment' : 'Note'}
+      placeholder={plays ? 'Pause, and say what should change here' : 'Say what should change'}
+      bind:value={text}
+      onfocus={begin}
+    />
+    <button class="button" disabled={!text.trim()}>Note</button>
+  </form>
+{/if}
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#each mine as note (note.id)}
+  <article class:done={note.done}>
+    {#if note.place.label}<button class="figure at" onclick={() => player?.seekTo(note.anchor.at_us ?? 0)}
+        >{note.place.label}</button
+      >{/if}
+    <div>
+      <p>
+        <strong>{note.mine ? 'You' : note.author}</strong>
+        <span class="body">{note.body}</span>{#if note.done}<span class="tick"> done ✓</span>{/if}
+      </p>
+      {#each note.answers as a (a.id)}<p class="answer">
+          <strong>{a.mine ? 'You' : a.author}</strong>
+          {a.body}
+        </p>{/each}
+      {#if mayNote && (note.mine || note.answers?.length)}
+        <form onsubmit={(e) => answer(e, note)}>
+          <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+          {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
+        </form>
+      {/if}
+    </div>
+  </article>
+{/each}
+
+<style>
+  .write {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    padding: 10px 0;
+  }
+  .at {
+    color: var(--seen);
+    white-space: nowrap;
+    font-size: 14.5px;
+  }
+  button.at {
+    justify-self: start;
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  article {
+    display: grid;
+    grid-template-columns: 112px minmax(0, 1fr);
+    gap: 12px;
+    padding: 8px 0;
+    border-bottom: 1px solid var(--line);
+    align-items: start;
+  }
+  article > div:first-child {
+    grid-column: 1 / -1;
+  }
+  .body {
+    overflow-wrap: anywhere;
+  }
+  article.done .body {
+    text-decoration: line-through;
+    color: var(--muted);
+  }
+  .tick {
+    color: var(--main);
+    font-size: var(--t-small);
+  }
+  .answer {
+    border-left: 2px solid var(--line);
+    padding-left: 10px;
+    margin-top: 4px;
+  }
+  article form {
+    display: flex;
+    gap: 8px;
+    margin-top: 6px;
+  }
+  article .field {
+    padding: 4px 10px;
+    border-color: var(--line);
+    background: transparent;
+  }
+  @media (max-width: 860px) {
+    article {
+      grid-template-columns: 1fr;
+      gap: 2px;
+    }
+    .button {
+      min-height: 40px;
+    }
+  }
+</style>

@@ -1,10 +1,12 @@
 import { sveltekit } from '@sveltejs/kit/vite';
+import { svelteTesting } from '@testing-library/svelte/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit()],
+  plugins: [tailwindcss(), sveltekit(), svelteTesting()],
   server: { proxy: { '/api': 'http://127.0.0.1:8484', '^/r/[^/]+/(take|zip|look)/': 'http://127.0.0.1:8484' } },
   build: { target: 'es2022' },
-  test: { include: ['src/**/*.test.ts'] },
+  // Tests of components ask for a page by a comment at their head.
+  test: { include: ['src/**/*.test.ts'], setupFiles: ['src/tests/setup.ts'] },
 });

@@ -17,9 +17,20 @@
     await reload();
   }
 
-  // One address, or a pasted list parted by commas, semicolons or lines.
+  // One address, or a pasted list parted by commas, semicolons or lines. To press
+  // the button is also to leave the field: what is being added is not added again.
+  let adding = false;
   async function add(event?: Event) {
     event?.preventDefault();
+    if (adding) return;
+    adding = true;
+    try {
+      await addTyped();
+    } finally {
+      adding = false;
+    }
+  }
+  async function addTyped() {
     const addresses = typed
       .split(/[\n;,]+/)
       .map((a) => a.trim())

@@ -68,7 +68,7 @@
       .map((t) => t.trim())
       .filter(Boolean);
     tagging = false;
-    if (list.length) void attempt(() => tag(items, list, []));
+    if (list.length) void attempt(() => tag(gather.pickedThings, list, []));
   }
 
   interface Act {
@@ -194,7 +194,7 @@
         <button
           type="button"
           class="button quiet"
-          onclick={() => ((tagging = false), attempt(() => tag(items, [k.name], [])))}>{k.name}</button
+          onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [k.name], [])))}>{k.name}</button
         >
       {/each}
     </p>
@@ -205,7 +205,7 @@
           <button
             type="button"
             class="button quiet"
-            onclick={() => ((tagging = false), attempt(() => tag(items, [], [t])))}>{t} ×</button
+            onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [], [t])))}>{t} ×</button
           >
         {/each}
       </p>

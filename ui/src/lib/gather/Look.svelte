@@ -21,9 +21,11 @@
   let running = $state(false);
   let stage = $state<ReturnType<typeof Stage>>();
 
-  const at = $derived(gather.things.findIndex((t) => t.id === id));
-  const before = $derived(gather.things[at - 1]);
-  const after = $derived(gather.things[at + 1]);
+  // In the order in which the list shows them, which also goes by tag.
+  const things = $derived(gather.rows.flatMap((r) => (r.thing ? [r.thing] : [])));
+  const at = $derived(things.findIndex((t) => t.id === id));
+  const before = $derived(things[at - 1]);
+  const after = $derived(things[at + 1]);
   const version = $derived(thing?.all_versions.find((v) => v.id === looking && !v.current));
 
   async function load() {
@@ -46,10 +48,15 @@
     if (changed) void untrack(load);
   });
 
+  // What comes after the last of this page is there before one gets to it.
+  $effect(() => {
+    if (at >= 0 && at >= things.length - 3 && gather.next) void untrack(() => gather.page().catch(() => undefined));
+  });
+
   /** The next that plays, in the running order. */
   function onward() {
     if (!running) return;
-    const next = gather.things.slice(at + 1).find((t) => t.what === 'film' || t.what === 'sound');
+    const next = things.slice(at + 1).find((t) => t.what === 'film' || t.what === 'sound');
     if (next) go(next.id);
     else running = false;
   }
@@ -78,7 +85,7 @@
   <section class="show" aria-label="Preview">
     <p class="line">
       <button class="link" onclick={close}>Back to the list</button>
-      <span class="figure muted">{at + 1} of {gather.things.length}{gather.next ? '+' : ''}</span>
+      {#if at >= 0}<span class="figure muted">{at + 1} of {things.length}{gather.next ? '+' : ''}</span>{/if}
       {#if thing && (thing.what === 'film' || thing.what === 'sound')}
         <button class="link" aria-pressed={running} onclick={() => ((running = !running), running && stage?.play())}
           >{running ? 'Playing in order' : 'Play in order'}</button

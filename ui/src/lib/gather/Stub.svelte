@@ -53,7 +53,7 @@
     event.preventDefault();
     const list = tagged.split(',').map((t) => t.trim());
     tagged = '';
-    if (list.some(Boolean)) void attempt(() => tag([thing.id], list.filter(Boolean), []));
+    if (list.some(Boolean)) void attempt(() => tag([thing], list.filter(Boolean), []));
   }
   const current = (v: Version) =>
     attempt(async () => {
@@ -156,7 +156,7 @@
   <h3>Tags</h3>
   <p class="tags">
     {#each thing.tags as t (t)}
-      <button class="tag" onclick={() => attempt(() => tag([thing.id], [], [t]))} aria-label="{t}, take this tag off"
+      <button class="tag" onclick={() => attempt(() => tag([thing], [], [t]))} aria-label="{t}, take this tag off"
         >{t} <span aria-hidden="true">×</span></button
       >
     {/each}

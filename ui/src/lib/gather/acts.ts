@@ -1,6 +1,6 @@
 import { goto } from '$app/navigation';
 import { resolve } from '$app/paths';
-import { api, need, type Place } from '$api/client';
+import { api, need, type Place, type Thing } from '$api/client';
 import { undo } from '$lib/undo.svelte';
 import { gather } from './gather.svelte';
 
@@ -47,14 +47,24 @@ export async function copy(selection: Selection, to: Place) {
   undo.did(`${counted(sizeOf(selection), 'copy', 'copies')} put in ${to.name}. Bytes are kept once.`);
 }
 
-export async function tag(items: string[], add: string[], drop: string[]) {
+export async function tag(things: Pick<Thing, 'id' | 'tags'>[], add: string[], drop: string[]) {
+  const items = things.map((t) => t.id);
+  // The way back leaves alone what was tagged so before, or never was.
+  const changed = [...add, ...drop].map((name) => ({
+    name,
+    items: things.filter((t) => t.tags.includes(name) === drop.includes(name)).map((t) => t.id),
+  }));
   await need(api.POST('/api/v1/things/tag', { body: { items, add, remove: drop } }));
   await gather.load();
   const said = add.length
     ? `Tagged ${counted(items.length)} ${add.join(', ')}.`
     : `Took ${drop.join(', ')} off ${counted(items.length)}.`;
   undo.did(said, async () => {
-    await need(api.POST('/api/v1/things/tag', { body: { items, add: drop, remove: add } }));
+    for (const { name, items } of changed) {
+      if (!items.length) continue;
+      const [back, off] = drop.includes(name) ? [[name], []] : [[], [name]];
+      await need(api.POST('/api/v1/things/tag', { body: { items, add: back, remove: off } }));
+    }
     await gather.load();
   });
 }

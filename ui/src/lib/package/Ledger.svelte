@@ -21,15 +21,9 @@
     if (cell.delivered) return cell.saying.split(',')[0]!.split(';')[0]!;
     if (cell.behind) return 'older version';
     if (!(row.rights ?? []).includes('see') && !mayTake(row)) return '–';
-    return cell.looked_at || cell.played?.length
-      ? mayTake(row)
-        ? 'looked'
-        : 'looked'
-      : mayTake(row)
-        ? ''
-        : item.kind === 'other'
-          ? '–'
-          : 'may look';
+    if (cell.looked_at || cell.played?.length) return 'looked';
+    if (mayTake(row)) return '';
+    return item.kind === 'other' ? '–' : 'may look';
   }
 </script>
 

@@ -1,0 +1,189 @@
+// @vitest-environment jsdom
+import { render, screen, within } from '@testing-library/svelte';
+import userEvent from '@testing-library/user-event';
+import { describe, expect, it, vi } from 'vitest';
+import type { Upload } from '$lib/uploads.svelte';
+import Ends from '$lib/package/Ends.svelte';
+import Rights from '$lib/ui/Rights.svelte';
+import { item, parcel, recipient } from '../../tests/made';
+import { studio } from '../../tests/studio';
+import DoorChoice from './DoorChoice.svelte';
+import Packed from './Packed.svelte';
+import People from './People.svelte';
+import Seal from './Seal.svelte';
+
+const reload = async () => undefined;
+const people = (...all: ReturnType<typeof recipient>[]) =>
+  render(People, { parcel: parcel({ recipients: all as never }), reload });
+const recipientsLine = 'POST /api/v1/packages/p1/recipients';
+
+describe('to whom a package goes', () => {
+  it('takes a pasted list apart', async () => {
+    studio.answers(recipientsLine, {});
+    people();
+    const box = screen.getByRole('textbox');
+    await userEvent.click(box);
+    await userEvent.paste('hanne@kelpwick.example, Oda Ferris <oda@northmoor.example>;\ntomos@gethin.example');
+    await userEvent.click(screen.getByRole('button', { name: 'Add' }));
+    await vi.waitFor(() => expect(box).toHaveValue(''));
+    expect(studio.sent(recipientsLine).map((b) => (b as { address: string }).address)).toEqual([
+      'hanne@kelpwick.example',
+      'Oda Ferris <oda@northmoor.example>',
+      'tomos@gethin.example',
+    ]);
+  });
+
+  it('stops at an address that is none, and keeps it and what follows', async () => {
+    studio.answers(recipientsLine, {});
+    people();
+    const box = screen.getByRole('textbox');
+    studio.refuses(recipientsLine, 'That is no mail address: oda@', 422);
+    await userEvent.click(box);
+    await userEvent.paste('oda@, tomos@gethin.example');
+    await userEvent.keyboard('{Enter}');
+    expect(await screen.findByRole('alert')).toHaveTextContent('That is no mail address: oda@');
+    expect(box).toHaveValue('oda@, tomos@gethin.example');
+    expect(studio.sent(recipientsLine)).toHaveLength(1);
+  });
+
+  it('sets and takes rights one by one', async () => {
+    studio.answers('PATCH /api/v1/recipients/*', {});
+    people(recipient('Hanne Orrick'));
+    const rights = screen.getByRole('group', { name: 'What Hanne Orrick may do' });
+    expect(within(rights).getByRole('button', { name: 'take' })).toHaveAttribute('aria-pressed', 'true');
+    await userEvent.click(within(rights).getByRole('button', { name: 'take' }));
+    expect(studio.asked[0]!.body).toEqual({ rights: ['see', 'note'] });
+  });
+
+  it('makes a link for anyone only once, and not behind a named door', () => {
+    const { unmount } = people(recipient('Anyone', { anyone: true }));
+    expect(screen.queryByRole('button', { name: /link for anyone/ })).toBeNull();
+    unmount();
+    render(People, { parcel: parcel({ door: 'named' }), reload });
+    expect(screen.queryByRole('button', { name: /link for anyone/ })).toBeNull();
+  });
+
+  it('says the end on the clock of whoever lives elsewhere', () => {
+    const there = { ends: 'New York, Wed 9 Dec, 15:13', zone: 'America/New_York' };
+    people(recipient('Tomos Gethin', there), recipient('Hanne Orrick', { ends: 'London, Wed 9 Dec, 20:13' }));
+    expect(screen.getByText('ends New York, Wed 9 Dec, 15:13')).toBeVisible();
+    expect(screen.queryByText(/London/)).toBeNull();
+  });
+});
+
+describe('rights that cannot be changed here', () => {
+  it('are said to whoever cannot see a line through them', () => {
+    render(Rights, { rights: ['see'], who: 'Hanne' });
+    expect(screen.queryAllByRole('button')).toHaveLength(0);
+    expect(screen.getByRole('group')).toHaveTextContent('seenote not allowedtake not allowed');
+  });
+});
+
+describe('when and how', () => {
+  it('ends after days, or on a day at an hour in a zone', async () => {
+    const change = vi.fn();
+    const rule = { kind: 'after_days', days: 14, zone: 'Europe/London' } as never;
+    const { rerender } = render(Ends, { rule, change });
+    expect(screen.getByRole('button', { name: '14 days' })).toHaveAttribute('aria-pressed', 'true');
+    await userEvent.click(screen.getByRole('button', { name: '3 days' }));
+    expect(change).toHaveBeenLastCalledWith({ kind: 'after_days', days: 3, zone: 'Europe/London' });
+    await userEvent.click(screen.getByRole('button', { name: 'Day and hour' }));
+    const at = change.mock.lastCall![0];
+    expect(at).toMatchObject({ kind: 'at', zone: 'Europe/London', local: expect.stringMatching(/T18:00$/) });
+    await rerender({ rule: at, change });
+    const zone = screen.getByLabelText('Time zone of the end');
+    await userEvent.clear(zone);
+    await userEvent.type(zone, 'Asia/Tokyo');
+    zone.dispatchEvent(new Event('change', { bubbles: true }));
+    expect(change).toHaveBeenLastCalledWith({ ...at, zone: 'Asia/Tokyo' });
+  });
+
+  it('sets a passphrase that is long enough', async () => {
+    const change = vi.fn(reload);
+    render(DoorChoice, { door: 'passphrase', hasPassphrase: false, change });
+    const phrase = screen.getByLabelText('Passphrase');
+    await userEvent.type(phrase, 'abc');
+    expect(screen.getByRole('button', { name: 'Set' })).toBeDisabled();
+    await userEvent.type(phrase, ' slow glaze{Enter}');
+    expect(change).toHaveBeenCalledWith({ passphrase: 'abc slow glaze' });
+    await vi.waitFor(() => expect(phrase).toHaveValue(''));
+  });
+
+  it('says what each door means', async () => {
+    const { rerender } = render(DoorChoice, { door: 'open', hasPassphrase: false, change: vi.fn(reload) });
+    expect(screen.getByText('Whoever has a link gets in.')).toBeVisible();
+    await rerender({ door: 'named' });
+    expect(screen.getByText(/a code goes to their mail/)).toBeVisible();
+  });
+});
+
+describe('what is in a draft', () => {
+  const upload = (name: string, more: Partial<Upload> = {}) =>
+    ({ id: 1, name, file: new File(['0123456789'], name), sent: 5, state: 'running', rate: 0, problem: '', ...more }) as Upload; // prettier-ignore
+  const show = (more: object = {}) => {
+    const acts = { remove: vi.fn(), choose: vi.fn() };
+    render(Packed, { parcel: parcel(), mine: [], elsewhere: [], ...acts, ...more });
+    return acts;
+  };
+
+  it('has formats below what stands for them, and takes one out', async () => {
+    const items = [item('shot.jpg'), item('cut.mov'), item('shot.heic', { lead: 'shot.jpg' })];
+    const { remove } = show({ parcel: parcel({ items }) });
+    const names = screen.getAllByRole('button', { name: /Take out/ }).map((b) => b.getAttribute('aria-label'));
+    expect(names).toEqual(['Take out shot.jpg', 'Take out shot.heic', 'Take out cut.mov']);
+    expect(screen.getByText(/another format/)).toBeVisible();
+    await userEvent.click(screen.getByRole('button', { name: 'Take out shot.heic' }));
+    expect(remove).toHaveBeenCalledWith('shot.heic');
+  });
+
+  it('shows what is on its way, how far and why it stopped', () => {
+    const stopped = upload('b.mov', { id: 2, state: 'failed', problem: 'There is no room for that.' });
+    show({ mine: [upload('a.mov'), stopped] });
+    expect(screen.getByRole('progressbar', { name: 'Upload of a.mov' })).toHaveAttribute('aria-valuenow', '50');
+    expect(screen.getByText('There is no room for that.')).toBeVisible();
+    expect(screen.getByRole('button', { name: 'Go on with b.mov' })).toBeVisible();
+    expect(screen.getByRole('button', { name: 'Pause a.mov' })).toBeVisible();
+  });
+
+  it('asks again for files whose upload began elsewhere', async () => {
+    const { choose } = show({ elsewhere: [{ id: 'u1', name: 'cut.mov', size: 10 }] });
+    await userEvent.click(screen.getByRole('button', { name: 'Choose again cut.mov' }));
+    expect(choose).toHaveBeenCalled();
+  });
+});
+
+describe('the seal', () => {
+  const draft = parcel({
+    recipients: [recipient('Hanne Orrick')] as never,
+    sentence: [{ text: 'Send ', strong: false }, { text: '5 items', strong: true }, { text: ' to Hanne.', strong: false }] as never, // prettier-ignore
+    warnings: [{ code: 'no_letter', text: 'There is no cover letter.', blocks: false }] as never,
+  });
+  const seal = (more: object = {}) => {
+    const send = vi.fn();
+    render(Seal, { parcel: draft, problem: '', waits: false, whenDone: false, ready: true, send, ...more });
+    return send;
+  };
+
+  it('says in one sentence what happens, and what speaks against it', async () => {
+    const send = seal();
+    expect(screen.getByText(/Send/, { selector: '.sentence' })).toHaveTextContent('Send 5 items to Hanne.');
+    expect(screen.getByText('There is no cover letter.')).toBeVisible();
+    await userEvent.click(screen.getByRole('button', { name: /Send/ }));
+    expect(send).toHaveBeenCalled();
+    expect(screen.getByRole('link', { name: 'See it as Hanne Orrick' })).toHaveAttribute('rel', 'noopener');
+  });
+
+  it('can be set to go by itself when the uploads are there', () => {
+    seal({ waits: true, whenDone: true });
+    expect(screen.getByRole('button', { name: /Goes when the upload is done/ })).toHaveAttribute(
+      'aria-pressed',
+      'true',
+    );
+  });
+
+  it('holds back what cannot go', () => {
+    seal({ ready: false, problem: 'A recipient has no address.' });
+    expect(screen.getByRole('button', { name: /Send/ })).toBeDisabled();
+    expect(screen.getByRole('alert')).toHaveTextContent('A recipient has no address.');
+  });
+});

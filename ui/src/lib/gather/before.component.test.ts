@@ -1,0 +1,98 @@
+// @vitest-environment jsdom
+import { render, screen, within } from '@testing-library/svelte';
+import userEvent from '@testing-library/user-event';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { place } from '../../tests/made';
+import { studio } from '../../tests/studio';
+
+vi.mock('tus-js-client', () => ({
+  Upload: class {
+    findPreviousUploads = async () => [];
+    start = () => undefined;
+    abort = async () => undefined;
+  },
+}));
+
+import { uploads } from '$lib/uploads.svelte';
+import Before from './Before.svelte';
+import { gather } from './gather.svelte';
+
+const films = place('films', 'project', { name: 'Lifeboat films' });
+const file = (name: string, size = 10) => ({ file: new File(['x'.repeat(size)], name), folder: '' });
+
+beforeEach(async () => {
+  await uploads.cancelAll();
+  uploads.list = [];
+  studio.answers('GET /api/v1/gather', { path: [films], places: [], things: [], next: '' });
+  studio.answers('GET /api/v1/storage', { quota: 1000, used: 900 });
+  studio.answers('POST /api/v1/places/films/offers', []);
+  await gather.go({ place: 'films', view: 'inside', find: '', what: '', tag: '', since: '' });
+});
+
+async function ask(found: ReturnType<typeof file>[], folders: string[] = []) {
+  const { component } = render(Before);
+  await component.ask(found, folders);
+  return screen.findByRole('dialog');
+}
+const begin = () => screen.getByRole('button', { name: /^(Upload|Start|Add)/ });
+const started = () => uploads.list.map((u) => [u.name, u.item || u.place, u.tags.join()]);
+
+describe('before an upload starts', () => {
+  it('says what each file is and what looks wrong, and nothing has begun', async () => {
+    const dialog = await ask([file('cut.mov'), file('aux.txt'), file('empty.wav', 0)]);
+    expect(within(dialog).getByText('film')).toBeVisible();
+    expect(within(dialog).getByText(/every system/)).toBeVisible();
+    expect(within(dialog).getByText(/is empty/)).toBeVisible();
+    expect(uploads.list).toEqual([]);
+  });
+
+  it('takes names and tags along', async () => {
+    await ask([file('cut.mov')]);
+    const name = screen.getByRole('textbox', { name: 'Name of cut.mov' });
+    await userEvent.clear(name);
+    await userEvent.type(name, 'Cut 4.mov');
+    await userEvent.type(screen.getByLabelText(/Tags for all/), 'rough, for review');
+    await userEvent.click(begin());
+    await vi.waitFor(() => expect(started()).toEqual([['Cut 4.mov', 'films', 'rough,for review']]));
+  });
+
+  it('offers the next version, never forces it', async () => {
+    studio.answers('POST /api/v1/places/films/offers', [
+      { index: 0, item: 'i1', beside: 'film_v02.mov', kind: 'version' },
+    ]);
+    await ask([file('film_v03.mov'), file('other.mov')]);
+    const what = screen.getByRole('combobox', { name: 'What to do with film_v03.mov' });
+    expect(what).toHaveDisplayValue('as a new thing');
+    await userEvent.selectOptions(what, 'next version of film_v02.mov');
+    await userEvent.click(begin());
+    await vi.waitFor(() =>
+      expect(started()).toEqual([
+        ['other.mov', 'films', ''],
+        ['film_v03.mov', 'i1', ''],
+      ]),
+    );
+  });
+
+  it('leaves out what is there already, which can be turned', async () => {
+    studio.answers('POST /api/v1/places/films/offers', [{ index: 1, item: 'i1', beside: 'b.mov', kind: 'same' }]);
+    const dialog = await ask([file('a.mov'), file('b.mov')]);
+    expect(await within(dialog).findByText(/1 is here already/)).toBeVisible();
+    await userEvent.click(begin());
+    await vi.waitFor(() => expect(started()).toEqual([['a.mov', 'films', '']]));
+  });
+
+  it('refuses what does not fit before it starts', async () => {
+    const dialog = await ask([file('large.mov', 101)]);
+    expect(await within(dialog).findByRole('alert')).toHaveTextContent('it needs 101 bytes, and 100 bytes are free');
+    expect(begin()).toBeDisabled();
+  });
+
+  it('makes folders, also empty ones, and starts nothing when that fails', async () => {
+    studio.refuses('POST /api/v1/places/films/folders', 'This project is in the bin.');
+    await ask([{ ...file('a.mov'), folder: 'Rushes' }], ['Rushes', 'Rushes/empty']);
+    await userEvent.click(begin());
+    expect(await screen.findByRole('alert')).toHaveTextContent('This project is in the bin.');
+    expect(studio.sent('POST /api/v1/places/films/folders')).toEqual([{ paths: ['Rushes', 'Rushes/empty'] }]);
+    expect(uploads.list).toEqual([]);
+  });
+});

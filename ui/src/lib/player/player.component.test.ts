@@ -1,0 +1,151 @@
+// @vitest-environment jsdom
+import { render, screen } from '@testing-library/svelte';
+import userEvent from '@testing-library/user-event';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { item } from '../../tests/made';
+import Player from './Player.svelte';
+
+// A media element that plays nothing, but keeps its place and its state as browsers do (HTML, section 4.8.11).
+const ranges = (list: [number, number][]) => ({ length: list.length, start: (i: number) => list[i]![0], end: (i: number) => list[i]![1] }); // prettier-ignore
+beforeEach(() => {
+  const proto = HTMLMediaElement.prototype as unknown as Record<string, unknown>;
+  const state = new WeakMap<HTMLMediaElement, { paused: boolean; at: number; played: [number, number][] }>();
+  const of = (m: HTMLMediaElement) => {
+    if (!state.has(m)) state.set(m, { paused: true, at: 0, played: [] });
+    return state.get(m)!;
+  };
+  proto.play = async function (this: HTMLMediaElement) {
+    of(this).paused = false;
+    this.dispatchEvent(new Event('play'));
+  };
+  proto.pause = function (this: HTMLMediaElement) {
+    if (of(this).paused) return;
+    of(this).paused = true;
+    this.dispatchEvent(new Event('pause'));
+  };
+  const define = (
+    name: string,
+    get: (m: HTMLMediaElement) => unknown,
+    set?: (m: HTMLMediaElement, to: never) => void,
+  ) =>
+    Object.defineProperty(HTMLMediaElement.prototype, name, {
+      configurable: true,
+      get(this: HTMLMediaElement) {
+        return get(this);
+      },
+      set(this: HTMLMediaElement, to: never) {
+        set?.(this, to);
+      },
+    });
+  define('paused', (m) => of(m).paused);
+  define(
+    'currentTime',
+    (m) => of(m).at,
+    (m, to) => {
+      of(m).at = to;
+      m.dispatchEvent(new Event('seeked'));
+    },
+  );
+  define(
+    'played',
+    (m) => ranges(of(m).played),
+    (m, to) => (of(m).played = to),
+  );
+});
+
+const film = item('cut.mov', {
+  kind: 'film',
+  proxy: true,
+  facts: {
+    rate_num: 25,
+    rate_den: 1,
+    frames: 1875,
+    length_us: 75_000_000,
+    start: { Hours: 10, Minutes: 0, Seconds: 0, Frames: 0 },
+  } as never,
+});
+function show(more: object = {}) {
+  const acts = { played: vi.fn(), started: vi.fn() };
+  const { component, container, unmount } = render(Player, { item: film, ...acts, ...more });
+  const media = container.querySelector<HTMLVideoElement>('video, audio')!;
+  return { player: component, media, unmount, ...acts };
+}
+const timecode = () => document.querySelector('[data-timecode]')!.textContent;
+
+describe('the player', () => {
+  it('shows the timecode of the piece and of its last frame', () => {
+    show();
+    expect(timecode()).toBe('10:00:00:00');
+    expect(screen.getByText('10:01:14:24')).toBeVisible();
+  });
+
+  it('moves by frames and stays in the piece', async () => {
+    const { player } = show();
+    player.step(1);
+    await vi.waitFor(() => expect(timecode()).toBe('10:00:00:01'));
+    expect(player.place()).toBe(40_000);
+    player.step(-5);
+    await vi.waitFor(() => expect(timecode()).toBe('10:00:00:00'));
+    player.step(10_000);
+    await vi.waitFor(() => expect(timecode()).toBe('10:01:14:24'));
+  });
+
+  it('comes back to the place that it gave', async () => {
+    const { player } = show();
+    player.seekTo(41_480_000);
+    await vi.waitFor(() => expect(timecode()).toBe('10:00:41:12'));
+    expect(player.place()).toBe(41_480_000);
+  });
+
+  it('counts 29.97 with dropped frames as the trade does', async () => {
+    // Source: SMPTE ST 12-1, drop-frame counting: frame 1800 is 00:01:00;02.
+    const facts = { rate_num: 30000, rate_den: 1001, drop: true, frames: 4000, length_us: 133_466_666 };
+    const { player } = show({ item: { ...film, facts } });
+    player.step(1800);
+    await vi.waitFor(() => expect(timecode()).toBe('00:01:00;02'));
+  });
+
+  it('plays and pauses by the button, and says once that it began', async () => {
+    const { media, started } = show();
+    await userEvent.click(screen.getByRole('button', { name: 'Play' }));
+    expect(media.paused).toBe(false);
+    await userEvent.click(screen.getByRole('button', { name: 'Pause' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Play' }));
+    expect(started).toHaveBeenCalledTimes(1);
+  });
+
+  it('goes faster by doubling, up to four times, and back', () => {
+    const { player, media } = show();
+    for (const rate of [1, 2, 4, 4]) {
+      player.shuttle(1);
+      expect(media.playbackRate).toBe(rate);
+    }
+    player.shuttle(-1);
+    expect(media.playbackRate).toBe(2);
+  });
+
+  it('claims no millisecond that did not play, and tells nothing twice', async () => {
+    const { media, played, unmount } = show();
+    (media as unknown as { played: [number, number][] }).played = [
+      [0.0004, 1.9996],
+      [3.0001, 3.0004],
+    ];
+    media.dispatchEvent(new Event('ended'));
+    expect(played.mock.calls).toEqual([[[{ start: 1, end: 1999 }]]]);
+    unmount();
+    expect(played).toHaveBeenCalledTimes(1);
+  });
+
+  it('tells what played when another thing is shown', () => {
+    const { media, played, unmount } = show();
+    (media as unknown as { played: [number, number][] }).played = [[2, 5]];
+    unmount();
+    expect(played).toHaveBeenCalledWith([{ start: 2000, end: 5000 }]);
+  });
+
+  it('says that a film does not play, and that the original is whole', async () => {
+    const { media } = show();
+    media.dispatchEvent(new Event('error'));
+    expect(await screen.findByRole('alert')).toHaveTextContent('The original is not touched by that.');
+  });
+});

@@ -1,0 +1,148 @@
+import type { GuestItem, GuestPage, Item, Note, Package, Place, Recipient, Thing } from '$api/client';
+
+// Things as the server sends them, of which a test says only what it is about.
+
+export const item = (name: string, more: Partial<Item> = {}): Item => ({
+  id: name,
+  name,
+  title: name,
+  folder: '',
+  size: 1000,
+  weight: '1.0 kB',
+  kind: 'still',
+  mime: 'image/jpeg',
+  version: `v-${name}`,
+  number: 1,
+  media_state: 'ready',
+  media_error: '',
+  facts: {} as Item['facts'],
+  about: 'still',
+  look: `/look/${name}/`,
+  poster: false,
+  proxy: false,
+  small: false,
+  text: false,
+  strip: false,
+  pages: 0,
+  data: {} as Item['data'],
+  html: '',
+  lead: '',
+  ...more,
+});
+
+export const guestItem = (name: string, more: Partial<GuestItem> = {}): GuestItem => ({
+  ...item(name),
+  take: `/r/secret/take/${name}/${name}`,
+  have: '',
+  have_saying: '',
+  delivered: 0,
+  ...more,
+});
+
+export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): GuestPage => ({
+  standing: '',
+  say: '',
+  studio: 'Low Tide Pictures',
+  sender: 'Marit Oyelaran',
+  recipient: 'Hanne Orrick',
+  anyone: false,
+  preview: false,
+  title: 'Lifeboat, cut 3',
+  cover_letter: '',
+  ends_at: null,
+  state: 'out',
+  rights: ['see', 'note', 'take'],
+  size: 1000,
+  weight: '89 MB',
+  estimate: '15 s',
+  items,
+  archive: '/r/secret/zip/Lifeboat.zip',
+  archive_name: 'Lifeboat.zip',
+  archive_size: 2000,
+  ...more,
+});
+
+export const note = (id: string, of: string, more: Partial<Note> = {}): Note =>
+  ({
+    id,
+    item: of,
+    author: 'P. Anstey',
+    body: `note ${id}`,
+    mine: false,
+    done: false,
+    anchor: { kind: 'whole' },
+    place: { label: '' },
+    answers: [],
+    ...more,
+  }) as unknown as Note;
+
+export const recipient = (name: string, more: Partial<Recipient> = {}): Recipient =>
+  ({
+    id: name,
+    name,
+    email: `${name.split(' ')[0]!.toLowerCase()}@kelpwick.example`,
+    anyone: false,
+    rights: ['see', 'note', 'take'],
+    ends: '',
+    zone: 'Europe/London',
+    link: `http://studio.example/r/${name}`,
+    ...more,
+  }) as unknown as Recipient;
+
+export const parcel = (more: Partial<Package> = {}): Package =>
+  ({
+    id: 'p1',
+    title: 'Lifeboat, cut 4',
+    cover_letter: '',
+    state: 'draft',
+    door: 'open',
+    has_passphrase: false,
+    end_rule: { kind: 'after_days', days: 14, zone: 'Europe/London' },
+    items: [],
+    recipients: [],
+    uploads: [],
+    warnings: [],
+    sentence: [],
+    size: 0,
+    ...more,
+  }) as unknown as Package;
+
+export const place = (id: string, kind: Place['kind'], more: Partial<Place> = {}): Place =>
+  ({
+    id,
+    name: id,
+    kind,
+    items: 0,
+    size: 0,
+    starred_at: null,
+    changed_at: '2026-11-20T10:00:00Z',
+    ...more,
+  }) as unknown as Place;
+
+export const thing = (id: string, more: Partial<Thing> = {}): Thing =>
+  ({
+    id,
+    name: id,
+    kind: 'file',
+    what: 'still',
+    size: 1000,
+    weight: '1.0 kB',
+    width: 0,
+    height: 0,
+    length: '',
+    shape: '',
+    rate: '',
+    tags: [],
+    made: [],
+    peaks: [],
+    starred: false,
+    renditions: 0,
+    versions: 1,
+    number: 1,
+    media_state: 'ready',
+    media_share: 0,
+    look: `/look/${id}/`,
+    added_at: '2026-11-20T10:00:00Z',
+    changed_at: '2026-11-20T10:00:00Z',
+    ...more,
+  }) as unknown as Thing;

@@ -1,0 +1,35 @@
+import '@testing-library/jest-dom/vitest';
+import { afterEach } from 'vitest';
+import { studio } from './studio';
+
+// Addresses without a host are those of the studio.
+const Plain = globalThis.Request;
+globalThis.Request = class extends Plain {
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    super(typeof input === 'string' ? new URL(input, 'http://studio.example') : input, init);
+  }
+};
+globalThis.fetch = studio.fetch;
+afterEach(() => studio.forget());
+
+// What a page of tests lacks.
+if (globalThis.Element) {
+  Element.prototype.scrollIntoView = () => undefined;
+  window.scrollTo = () => undefined;
+  window.ResizeObserver ??= class {
+    observe = () => undefined;
+    unobserve = () => undefined;
+    disconnect = () => undefined;
+  };
+  Element.prototype.animate ??= () =>
+    ({ cancel: () => undefined, finished: Promise.resolve() }) as unknown as Animation;
+  window.matchMedia ??= (media) =>
+    ({ media, matches: false, addEventListener: () => undefined, removeEventListener: () => undefined }) as never;
+  HTMLDialogElement.prototype.showModal ??= function (this: HTMLDialogElement) {
+    this.open = true;
+  };
+  HTMLDialogElement.prototype.close ??= function (this: HTMLDialogElement) {
+    this.open = false;
+    this.dispatchEvent(new Event('close'));
+  };
+}

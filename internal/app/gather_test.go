@@ -237,6 +237,53 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 	assert.Equal(t, "-20.0 dBTP", facts["True peak"], "a tenth of full scale")
 }
 
+// However a search goes, along an order, by the index of words, or through a small
+// place, it finds the same.
+func TestASearchFindsTheSameWhicheverWayItGoes(t *testing.T) {
+	s := apptest.Start(t, pg)
+	client, films := project(t, s)
+	other := newPlace(t, s, client, "Guide")
+	rough := map[string]bool{}
+	for i := range 24 {
+		name, at := fmt.Sprintf("take_%02d.txt", i), films
+		if i%3 == 0 {
+			at = other
+		}
+		if i%4 == 0 {
+			name = fmt.Sprintf("take_%02d rough.txt", i)
+		}
+		rough[name] = i%4 == 0
+		put(t, s, at, name, strings.Repeat("x", i+1))
+	}
+	all := func(query string) (names []string) {
+		for after := ""; ; {
+			page := gather(t, s, query+"&limit=2&after="+url.QueryEscape(after))
+			names = append(names, page.names()...)
+			if after = page.Next; after == "" {
+				return names
+			}
+			require.Less(t, len(names), 100, "pages end")
+		}
+	}
+	for _, order := range []string{"name", "changed", "size"} {
+		for _, down := range []string{"", "&down=true"} {
+			found := all("view=below&find=take&order=" + order + down)
+			assert.Len(t, found, 24, order+down)
+			assert.Len(t, slices.Compact(slices.Sorted(slices.Values(found))), 24, "%s: each once", order+down)
+			var want []string
+			for _, name := range found {
+				if rough[name] {
+					want = append(want, name)
+				}
+			}
+			assert.Equal(t, want, all("view=below&find=rough+take&order="+order+down), "%s: in the same order", order+down)
+		}
+	}
+	assert.Len(t, all(in(other)+"&find=take"), 8)
+	assert.Len(t, all(in(other)+"&find=rough"), 2, "0 and 12")
+	assert.Len(t, all(in(client)+"&find=rough&order=changed"), 6)
+}
+
 func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
@@ -447,6 +494,33 @@ func TestWhatIsDeletedComesBackWhereItWas(t *testing.T) {
 	assert.Empty(t, gather(t, s, "").names())
 	s.Do(t, "DELETE", "/bin/"+whole.ID, nil, nil)
 	refused(t, s, "POST", "/bin/"+whole.ID+"/restore", nil, "not_found")
+}
+
+func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
+	s := apptest.Start(t, pg)
+	_, films := project(t, s)
+	a, b := put(t, s, films, "a.txt", "one"), put(t, s, films, "b.txt", "three")
+	type deletion struct {
+		ID, Name, Who string
+		Items         int
+		Size          int64
+		At, Until     time.Time
+	}
+	bin := func() (list []deletion) {
+		s.Do(t, "GET", "/bin", nil, &list)
+		return list
+	}
+	s.Do(t, "POST", "/things/delete", selection(a, b), nil)
+	list := bin()
+	require.Len(t, list, 1, "what was deleted together lies together")
+	assert.Equal(t, "Marit Oyelaran", list[0].Who)
+	assert.Equal(t, 2, list[0].Items)
+	assert.EqualValues(t, 8, list[0].Size)
+	assert.InDelta(t, 30*24, list[0].Until.Sub(list[0].At).Hours(), 0.1)
+	refused(t, s, "POST", "/bin/nothing/restore", nil, "not_found")
+	s.Do(t, "DELETE", "/bin/"+list[0].ID, nil, nil)
+	assert.Empty(t, bin())
+	refused(t, s, "POST", "/bin/"+list[0].ID+"/restore", nil, "not_found")
 }
 
 func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {

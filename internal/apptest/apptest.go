@@ -56,6 +56,7 @@ func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Stud
 	s.App, err = app.Start(t.Context(), s.Config)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.App.Stop(context.Background())) })
+	s.Config.Addr = s.App.Addr // where it resumes
 	s.Base = "http://" + s.App.Addr
 	_, err = s.App.Service.Found(t.Context(), "Low Tide Pictures", "Europe/London", studio.Member{Name: "Marit Oyelaran", Email: Email}, Password)
 	require.NoError(t, err)

@@ -13,8 +13,10 @@
     open: (row: Row) => void;
     /** only the keys, while one thing is looked at */
     quiet?: boolean;
+    /** facts stand beside the list and are not to be covered */
+    beside?: boolean;
   }
-  let { open, quiet = false }: Props = $props();
+  let { open, quiet = false, beside = false }: Props = $props();
 
   let moving = $state(false);
   let copying = $state(false);
@@ -143,7 +145,7 @@
 <svelte:window onkeydowncapture={press} onclick={() => (menuAt = null)} />
 
 {#if n && !quiet}
-  <div class="bar noprint" role="toolbar" aria-label="With what is chosen">
+  <div class="bar noprint" class:beside role="toolbar" aria-label="With what is chosen">
     <span class="what">
       <strong>{counted(n, 'thing', 'things')} chosen</strong>
       {#if size}<span class="figure muted">{weight(size)}</span>{/if}
@@ -250,6 +252,13 @@
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
+  }
+  @media (min-width: 901px) {
+    .bar.beside {
+      left: var(--page);
+      right: calc(var(--page) + 350px);
+      max-width: calc(100vw - 2 * var(--page) - 350px);
+    }
   }
   .what {
     display: flex;

@@ -251,7 +251,12 @@
   data-choose="folder"
   onchange={() => (before?.ask(chosen(folder.files!)), (folder.value = ''))}
 />
-{#if where.view !== 'bin' && where.view !== 'storage'}<Bar bind:this={bar} {open} quiet={Boolean(looked)} />{/if}
+{#if where.view !== 'bin' && where.view !== 'storage'}<Bar
+    bind:this={bar}
+    {open}
+    quiet={Boolean(looked)}
+    beside={Boolean(only && aside?.id === only.id)}
+  />{/if}
 <Before bind:this={before} />
 <Make bind:open={making} {kind} />
 

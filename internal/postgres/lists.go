@@ -3,10 +3,10 @@ package postgres
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
-	"aftergust/core/find"
 	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
@@ -20,9 +20,9 @@ var orders = map[string]struct {
 }{
 	studio.ByName:    {"i.name_key", "bytea", true},
 	studio.ByHand:    {"i.position", "float8", false},
-	studio.BySize:    {"i.size", "bigint", false},
-	studio.ByLength:  {"i.length_us", "bigint", false},
-	studio.ByAdded:   {"i.created_at", "timestamptz", false},
+	studio.BySize:    {"i.size", "bigint", true},
+	studio.ByLength:  {"i.length_us", "bigint", true},
+	studio.ByAdded:   {"i.created_at", "timestamptz", true},
 	studio.ByChanged: {"i.changed_at", "timestamptz", true},
 }
 
@@ -33,81 +33,102 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	if !ok {
 		return nil, fmt.Errorf("list items by %q: no such order", query.Order)
 	}
-	p := page{by: by.column, kind: by.kind, down: query.Down, limit: query.Limit}
-	p.within(query)
-	p.filter(query)
-	if len(query.Find.Words) == 0 {
-		return q.page(ctx, p.ids(strings.Join(append(slices.Clone(p.base), p.filters...), " and ")), &p)
-	}
+	p := pageOf(query)
+	var below map[string]bool
 	if query.Under != "" {
-		small, err := q.small(ctx, query.Under)
+		places, small, err := q.below(ctx, query.Under)
 		if err != nil {
 			return nil, err
 		}
-		if small { // every row there costs less than the index of all words
-			return q.fenced(ctx, &p, append(slices.Clone(p.base), p.filters...), "(i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery)")
+		if small { // every row there costs less than any other way
+			return q.fenced(ctx, &p, p.all(), p.found(query.Find.Words))
 		}
+		below = places
 	}
-	byName := query.Order == studio.ByName
-	plan, err := q.words.plan(ctx, query, byName)
+	if len(query.Find.Words) == 0 {
+		return q.page(ctx, p.ids(strings.Join(p.all(), " and ")), &p)
+	}
+	plan, err := q.words.plan(ctx, query, below)
 	if err != nil {
 		return nil, err
 	}
+	if plan.places {
+		return q.walkPlaces(ctx, query, slices.Collect(maps.Keys(below)))
+	}
 	if plan.walk > 0 && (query.Place != "" || by.across) {
 		walk := q.walk
-		if byName {
+		if query.Order == studio.ByName {
 			walk = q.walkNames
 		}
-		found, err := walk(ctx, p, query, plan)
+		found, err := walk(ctx, pageOf(query), query, plan)
 		if err != nil || len(found) == query.Limit {
 			return found, err
 		}
 	}
-	narrow := append(slices.Clone(p.base), p.filters...)
-	narrow = append(narrow, "i.found @@ "+p.arg(prefixes(plan.rare))+"::tsquery")
-	fits := "true"
-	if len(plan.common) > 0 {
-		fits = "(i.found @@ " + p.arg(prefixes(plan.common)) + "::tsquery)"
+	return q.gather(ctx, query, plan, below)
+}
+
+// gather is a page of what the index of words gives.
+func (q *queries) gather(ctx context.Context, query studio.ItemQuery, plan plan, below map[string]bool) ([]studio.Item, error) {
+	query.Under = "" // the planner would take the index of a place, which may hold more than have the word
+	p := pageOf(query)
+	narrow, fits := append(p.all(), p.found(plan.rare)), p.found(plan.common)
+	if below != nil {
+		fits += " and i.place_id = any(" + p.arg(slices.Collect(maps.Keys(below))) + ")"
 	}
 	return q.fenced(ctx, &p, narrow, fits)
 }
 
 // walk is a page of what is found on the way along the order, as far as planned.
 func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
-	p.args = slices.Clone(p.args)
-	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
+	fits := append(slices.Concat(p.filters, p.bounds), p.found(query.Find.Words))
 	return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit %s",
-		strings.Join(p.base, " and "), p.order(), p.arg(plan.walk), fits, p.arg(p.limit)), &p)
+		strings.Join(p.base, " and "), p.order(), p.arg(plan.walk), strings.Join(fits, " and "), p.arg(p.limit)), &p)
 }
 
 // walkNames is walk in the order of names, whose index holds the words of most
-// items: it alone is read, but for items of many words, and for what else is asked
-// of those that are found.
+// items.
 func (q *queries) walkNames(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
-	p.args = slices.Clone(p.args)
-	fits := strings.Join(append(slices.Clone(p.filters), "i.found @@ "+p.arg(prefixes(query.Find.Words))+"::tsquery"), " and ")
-	has := make([]string, len(query.Find.Words))
-	for i, word := range query.Find.Words {
+	if plan.until != nil {
+		end := "<="
+		if query.Down {
+			end = ">="
+		}
+		p.base = append(p.base, "i.name_key "+end+" "+p.arg(plan.until))
+	}
+	return q.page(ctx, "select i.id from ("+p.names(query.Find.Words)+") i", &p)
+}
+
+// walkPlaces is a page of what is found on the way along the names of each of some
+// places, which is all that is in them.
+func (q *queries) walkPlaces(ctx context.Context, query studio.ItemQuery, places []string) ([]studio.Item, error) {
+	query.Under = ""
+	p := pageOf(query)
+	p.base[0], p.args[0] = "i.place_id = at.place", places // instead of the studio
+	names := p.names(query.Find.Words)
+	return q.page(ctx, fmt.Sprintf("select i.id from unnest($1::text[]) at(place) cross join lateral (%s) i order by %s limit %s",
+		names, p.order(), p.arg(p.limit)), &p)
+}
+
+// names is a query for the first rows by name that fit, with their keys. The index
+// by name alone is read, but for items of many words, and for what else is asked of
+// those that are found.
+func (p *page) names(words []string) string {
+	has := make([]string, len(words))
+	for i, word := range words {
 		has[i] = "strpos(i.brief, " + p.arg(" "+word) + ") > 0"
 	}
 	open := "i.brief is null"
 	if len(p.filters) > 0 {
 		open = "true"
 	}
-	p.filters = append(slices.Clone(p.base), "(i.brief is null or "+strings.Join(has, " and ")+")")
-	p.bounds("i", query.Find)
-	if plan.until != nil {
-		end := "<="
-		if query.Down {
-			end = ">="
-		}
-		p.filters = append(p.filters, "i.name_key "+end+" "+p.arg(plan.until))
-	}
-	return q.page(ctx, fmt.Sprintf(`
-		select w.id from (select i.id, %s as open from item i where %s order by %s offset 0) w
+	near := append(slices.Concat(p.base, p.bounds), "(i.brief is null or "+strings.Join(has, " and ")+")")
+	fits := append(slices.Clone(p.filters), p.found(words))
+	return fmt.Sprintf(`
+		select w.id, w.name_key from (select i.id, i.name_key, %s as open from item i where %s order by %s offset 0) w
 		left join lateral (select true as fits from item i where w.open and i.id = w.id and %s offset 0) whole on true
 		where not w.open or whole.fits limit %s`,
-		open, strings.Join(p.filters, " and "), p.order(), fits, p.arg(p.limit)), &p)
+		open, strings.Join(near, " and "), p.order(), strings.Join(fits, " and "), p.arg(p.limit))
 }
 
 // fenced is a page of the rows that meet where and fit. The fence keeps the
@@ -119,10 +140,21 @@ func (q *queries) fenced(ctx context.Context, p *page, where []string, fits stri
 // few is how many rows cost less to look at than the index of words.
 const few = 2500
 
-// small reports whether few items lie below a path.
-func (q *queries) small(ctx context.Context, under string) (is bool, err error) {
-	err = q.db.QueryRow(ctx, `select count(*) < $2 from (select from item where place_id in (select id from place where path like $1 || '%') limit $2) i`, under, few).Scan(&is)
-	return is, err
+// below are the places below a path, with itself, and whether few items lie in
+// them. The order in the count keeps the planner from reading the whole table.
+func (q *queries) below(ctx context.Context, under string) (places map[string]bool, small bool, err error) {
+	var ids []string
+	err = q.db.QueryRow(ctx, `
+		with below as materialized (select id from place where path like $1 || '%')
+		select array(select id from below), (select count(*) < $2 from (
+			select from below cross join lateral (
+				select from item i where i.place_id = below.id and i.bin_id is null and i.rendition_of is null order by i.name_key, i.id limit $2) i limit $2) i)`,
+		under, few).Scan(&ids, &small)
+	places = make(map[string]bool, len(ids))
+	for _, id := range ids {
+		places[id] = true
+	}
+	return places, small, err
 }
 
 // prefixes is the query for things of which some word begins with each of words.
@@ -132,16 +164,37 @@ func prefixes(words []string) string { return "'" + strings.Join(words, "':* & '
 
 // A page is a list's query in the making.
 type page struct {
-	by, kind      string
-	down          bool
-	limit         int
-	base, filters []string // conditions that the order's index meets; all others
-	args          []any
+	by, kind string
+	down     bool
+	limit    int
+	base     []string // conditions that the order's index meets; the first is where the page lies
+	bounds   []string // those on length and size, which the indexes by name hold too
+	filters  []string // all others
+	args     []any
 }
+
+func pageOf(query studio.ItemQuery) page {
+	by := orders[query.Order]
+	p := page{by: by.column, kind: by.kind, down: query.Down, limit: query.Limit}
+	p.within(query)
+	p.filter(query)
+	return p
+}
+
+// all are the conditions together.
+func (p *page) all() []string { return slices.Concat(p.base, p.bounds, p.filters) }
 
 func (p *page) arg(value any) string {
 	p.args = append(p.args, value)
 	return fmt.Sprintf("$%d", len(p.args))
+}
+
+// found is the condition that something is found by words, if there are any.
+func (p *page) found(words []string) string {
+	if len(words) == 0 {
+		return "true"
+	}
+	return "(i.found @@ " + p.arg(prefixes(words)) + "::tsquery)"
 }
 
 // order is the order of the list, with the identifier last.
@@ -159,12 +212,12 @@ func (p *page) ids(where string) string {
 
 // within is where the page lies: in which place, and after which row.
 func (p *page) within(query studio.ItemQuery) {
-	p.base = []string{"i.bin_id is null", "i.rendition_of is null"}
 	if query.Place != "" {
-		p.base = append(p.base, "i.place_id = "+p.arg(query.Place))
+		p.base = []string{"i.place_id = " + p.arg(query.Place)}
 	} else {
-		p.base = append(p.base, "i.studio_id = "+p.arg(query.Studio))
+		p.base = []string{"i.studio_id = " + p.arg(query.Studio)}
 	}
+	p.base = append(p.base, "i.bin_id is null", "i.rendition_of is null")
 	if query.After != nil {
 		beyond := ">"
 		if query.Down {
@@ -178,34 +231,34 @@ func (p *page) within(query studio.ItemQuery) {
 	}
 }
 
-// and adds a filter with one argument, which stands where the ? is.
-func (p *page) and(asked bool, condition string, arg any) {
+// and adds a condition with one argument, which stands where the ? is.
+func (p *page) and(to *[]string, asked bool, condition string, arg any) {
 	if asked {
-		p.filters = append(p.filters, strings.ReplaceAll(condition, "?", p.arg(arg)))
+		*to = append(*to, strings.ReplaceAll(condition, "?", p.arg(arg)))
 	}
 }
 
 // filter is what else is asked of the rows.
 func (p *page) filter(query studio.ItemQuery) {
-	p.and(query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
+	p.and(&p.filters, query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
 	if query.Loose {
 		p.filters = append(p.filters, "i.place_id is null")
 	}
 	if query.Starred {
 		p.filters = append(p.filters, "i.starred_at is not null")
 	}
-	p.bounds("i", query.Find)
-	p.and(len(query.What) > 0, "i.what = any(?)", query.What)
-	p.and(query.Tag != "", "i.tags @> array[?::text]", query.Tag)
-	p.and(!query.Since.IsZero(), "i.created_at >= ?", query.Since)
-}
-
-// bounds are those on length and size of the rows of an alias.
-func (p *page) bounds(alias string, f find.Query) {
-	p.and(f.MinLength > 0, alias+".length_us >= ?", f.MinLength)
-	p.and(f.MaxLength > 0, alias+".length_us between 1 and ?", f.MaxLength)
-	p.and(f.MinSize > 0, alias+".size >= ?", f.MinSize)
-	p.and(f.MaxSize > 0, alias+".size <= ?", f.MaxSize)
+	if len(query.What) == 1 { // as an index in order of names knows it
+		p.and(&p.filters, true, "i.what = ?", query.What[0])
+	} else {
+		p.and(&p.filters, len(query.What) > 0, "i.what = any(?)", query.What)
+	}
+	p.and(&p.filters, query.Tag != "", "i.tags @> array[?::text]", query.Tag)
+	p.and(&p.filters, !query.Since.IsZero(), "i.created_at >= ?", query.Since)
+	f := query.Find
+	p.and(&p.bounds, f.MinLength > 0, "i.length_us >= ?", f.MinLength)
+	p.and(&p.bounds, f.MaxLength > 0, "i.length_us between 1 and ?", f.MaxLength)
+	p.and(&p.bounds, f.MinSize > 0, "i.size >= ?", f.MinSize)
+	p.and(&p.bounds, f.MaxSize > 0, "i.size <= ?", f.MaxSize)
 }
 
 // page are the rows whose identifiers a query gives, with what is shown of them.

@@ -9,7 +9,6 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/core/find"
 	"aftergust/core/naming"
 	"aftergust/internal/studio"
 
@@ -31,6 +30,8 @@ type sample struct {
 // sampled is what a thing is found by.
 type sampled struct {
 	NameKey  []byte
+	PlaceID  string
+	What     string
 	Words    string // each with a space before it
 	LengthUS int64
 	Size     int64
@@ -50,6 +51,8 @@ const (
 	// What a row on the way costs against one that is gathered: in an index that holds
 	// the words, and where each must be read whole, with a margin for a way in vain.
 	briefCost, wholeCost = 0.25, 2
+	// manyPlaces is from how many places on their names are not looked through one by one.
+	manyPlaces = 64
 )
 
 // A plan is how a search goes.
@@ -58,13 +61,14 @@ type plan struct {
 	common []string // to be looked at row by row, since the index would gather all that have them
 	walk   int      // rows of the order's index to look at first, at most; 0: none
 	until  []byte   // the name key at which such a look by name ends; nil: the last
+	places bool     // to look along the names of each place, as far as need be
 }
 
 // plan decides how a search for a page goes. Things that are common fill the page
 // on the way along the order; others are gathered by the index of words and
 // sorted. A walk ends where the page is almost certainly full, since the sample may
-// not know better, as of the things of one place.
-func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (plan, error) {
+// not know better. Where it lies below a place, below are the places there.
+func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[string]bool) (plan, error) {
 	things, some, err := s.get(ctx)
 	if err != nil {
 		return plan{}, err
@@ -80,6 +84,8 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 	each := things / float64(max(1, len(some))) // things that one of the sample stands for
 	need, ahead := float64(query.Limit)/each, ahead(query)
 	sure := need + 2*math.Sqrt(need) + 1 // by two standard deviations, and one
+	byName := query.Order == studio.ByName
+	places := byName && len(below) > 0 && len(below) <= manyPlaces && query.Tag == "" && query.Since.IsZero() && !query.Starred
 	way, far, found, passed, until := 0, 0, 0, 0, []byte(nil)
 	for i := range some {
 		thing := &some[i]
@@ -94,7 +100,8 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 				fits = false
 			}
 		}
-		if !ahead(thing) {
+		inside := below == nil || below[thing.PlaceID]
+		if !ahead(thing) || places && !inside {
 			continue
 		}
 		passed++
@@ -104,7 +111,7 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 		if float64(found) < sure {
 			far, until = passed, thing.NameKey
 		}
-		if fits && within(query.Find, thing) {
+		if fits && inside && within(query, thing) {
 			found++
 		}
 	}
@@ -123,17 +130,25 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, brief bool) (
 			p.common = append(p.common, w.word[1:])
 		}
 	}
-	cost := float64(way) * wholeCost
-	if brief {
-		cost = float64(way) * briefCost
-	}
-	if float64(found) >= need && cost < float64(words[0].n) {
+	rarest := float64(words[0].n)
+	switch {
+	case places && (len(query.What) == 0 || float64(found) >= need): // in each of them as far as in all together, or to its end
+		p.places = float64(min(way*len(below), passed))*briefCost < rarest
+	case !places && float64(found) >= need && float64(way)*rowCost(byName) < rarest:
 		p.walk = int(each*float64(far)) + query.Limit
 		if float64(found) >= sure {
 			p.until = until
 		}
 	}
 	return p, nil
+}
+
+// rowCost is what a row on the way costs against one that is gathered.
+func rowCost(byName bool) float64 {
+	if byName {
+		return briefCost
+	}
+	return wholeCost
 }
 
 // ahead is a test of whether a thing lies after the place from where a list goes
@@ -146,9 +161,11 @@ func ahead(query studio.ItemQuery) func(*sampled) bool {
 	return func(thing *sampled) bool { return bytes.Compare(thing.NameKey, after) > 0 != query.Down }
 }
 
-// within reports whether a thing meets a query's bounds.
-func within(q find.Query, thing *sampled) bool {
-	return (q.MinLength == 0 || thing.LengthUS >= q.MinLength) && (q.MaxLength == 0 || thing.LengthUS > 0 && thing.LengthUS <= q.MaxLength) &&
+// within reports whether a thing meets a query's kinds and bounds.
+func within(query studio.ItemQuery, thing *sampled) bool {
+	q := query.Find
+	return (len(query.What) == 0 || slices.Contains(query.What, thing.What)) &&
+		(q.MinLength == 0 || thing.LengthUS >= q.MinLength) && (q.MaxLength == 0 || thing.LengthUS > 0 && thing.LengthUS <= q.MaxLength) &&
 		(q.MinSize == 0 || thing.Size >= q.MinSize) && (q.MaxSize == 0 || thing.Size <= q.MaxSize)
 }
 
@@ -189,7 +206,7 @@ func (s *sample) take(ctx context.Context) (things float64, some []sampled, err 
 	}
 	percent := min(100, 100*sampleSize/max(things, 1))
 	rows, err := s.pool.Query(ctx, `
-		select * from (select name_key, ' ' || left(search, $2), length_us, size from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
+		select * from (select name_key, coalesce(place_id, ''), what, ' ' || left(search, $2), length_us, size from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
 	if err != nil {
 		return 0, nil, err
 	}

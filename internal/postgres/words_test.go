@@ -15,14 +15,15 @@ import (
 
 // of is a sample of 4000 of 200 000 things: 400 frames, then 3600 takes, of which
 // every fourth is rough, every hundredth is final, and the last is the only master.
+// They lie in five places by turns.
 func of() *sample {
 	s := &sample{read: time.Now(), things: 200_000}
 	for i := range 4000 {
 		name := fmt.Sprintf("frame_%05d.exr", i)
-		words := " frame exr"
+		words, what := " frame exr", "still"
 		if i >= 400 {
 			name = fmt.Sprintf("take_%05d.mov", i)
-			words = " take mov"
+			words, what = " take mov", "film"
 			if i%4 == 0 {
 				words += " rough"
 			}
@@ -33,17 +34,24 @@ func of() *sample {
 		if i == 3999 {
 			words += " master"
 		}
-		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), Words: words, LengthUS: int64(i) * 1e6, Size: 1000})
+		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), PlaceID: fmt.Sprint("p", i%5), What: what, Words: words, LengthUS: int64(i) * 1e6, Size: 1000})
 	}
 	return s
 }
 
-func planned(t *testing.T, q studio.ItemQuery, typed string) plan {
+func planned(t *testing.T, q studio.ItemQuery, typed string, places ...string) plan {
+	var below map[string]bool
+	if len(places) > 0 {
+		below = map[string]bool{}
+	}
+	for _, id := range places {
+		below[id] = true
+	}
 	q.Find, q.Limit = find.Parse(typed), 120
 	if q.Order == "" {
 		q.Order = studio.ByName
 	}
-	p, err := of().plan(t.Context(), q, q.Order == studio.ByName)
+	p, err := of().plan(t.Context(), q, below)
 	require.NoError(t, err)
 	return p
 }
@@ -76,6 +84,38 @@ func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
 	}
 }
 
+func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) {
+	day := time.Now().Add(-24 * time.Hour)
+	for _, c := range []struct {
+		typed, why string
+		query      studio.ItemQuery
+		below      []string
+		want       bool
+	}{
+		{typed: "take", why: "a page is full soon", below: []string{"p1"}, want: true},
+		{typed: "take rough", why: "every fourth is, in every place", below: []string{"p1", "p2"}, want: true},
+		{typed: "master", why: "one is gathered sooner", below: []string{"p4"}},
+		{typed: "final", why: "36 are gathered sooner than 800 are passed in vain", below: []string{"p1"}},
+		{typed: "take", why: "the index by change is walked", query: studio.ItemQuery{Order: studio.ByChanged}, below: []string{"p1"}},
+		{typed: "take", why: "of its kind", query: studio.ItemQuery{What: []string{"film"}}, below: []string{"p1"}, want: true},
+		{typed: "take", why: "none is of its kind, and all would be looked at in vain", query: studio.ItemQuery{What: []string{"sound"}}, below: []string{"p1"}},
+		{typed: "take", why: "nobody knows how many have the tag", query: studio.ItemQuery{Tag: "rough"}, below: []string{"p1"}},
+		{typed: "take", why: "nobody knows how many are that new", query: studio.ItemQuery{Since: day}, below: []string{"p1"}},
+		{typed: "take", why: "a place without any", below: []string{"elsewhere"}, want: true},
+	} {
+		assert.Equal(t, c.want, planned(t, c.query, c.typed, c.below...).places, "%s: %s", c.typed, c.why)
+	}
+	many := make([]string, manyPlaces+1)
+	for i := range many {
+		many[i] = fmt.Sprint("p", i)
+	}
+	p := planned(t, studio.ItemQuery{}, "take", many...)
+	assert.False(t, p.places, "so many places are not looked through one by one")
+	assert.Positive(t, p.walk)
+	p = planned(t, studio.ItemQuery{Order: studio.BySize}, "take", "p4")
+	assert.Equal(t, (400+5*7)*50+120, p.walk, "along an order of everything only every fifth lies there")
+}
+
 func TestASearchForRareThingsGathersThem(t *testing.T) {
 	for typed, want := range map[string]plan{
 		"master":             {rare: []string{"master"}},
@@ -90,7 +130,7 @@ func TestASearchForRareThingsGathersThem(t *testing.T) {
 }
 
 func TestAnEmptySampleGathers(t *testing.T) {
-	p, err := (&sample{read: time.Now()}).plan(t.Context(), studio.ItemQuery{Find: find.Parse("any thing"), Order: studio.ByName, Limit: 120}, true)
+	p, err := (&sample{read: time.Now()}).plan(t.Context(), studio.ItemQuery{Find: find.Parse("any thing"), Order: studio.ByName, Limit: 120}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, plan{rare: []string{"thing"}, common: []string{"any"}}, p, "the longest word is most likely the rarest")
 }

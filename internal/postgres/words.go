@@ -83,10 +83,10 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[str
 	}
 	each := things / float64(max(1, len(some))) // things that one of the sample stands for
 	need, ahead := float64(query.Limit)/each, ahead(query)
-	sure := need + 2*math.Sqrt(need) + 1 // by two standard deviations, and one
+	sure := need + 4*math.Sqrt(need) + 2 // beyond chance: a walk in vain costs more than a long one
 	byName := query.Order == studio.ByName
 	places := byName && len(below) > 0 && len(below) <= manyPlaces && query.Tag == "" && query.Since.IsZero() && !query.Starred
-	way, far, found, passed, until := 0, 0, 0, 0, []byte(nil)
+	way, first, far, found, passed, until := 0, 0, 0, 0, 0, []byte(nil)
 	for i := range some {
 		thing := &some[i]
 		if query.Down {
@@ -112,8 +112,14 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[str
 			far, until = passed, thing.NameKey
 		}
 		if fits && inside && within(query, thing) {
+			if found == 0 {
+				first = passed
+			}
 			found++
 		}
+	}
+	if float64(found) >= sure { // more things than a page are the better measure of how densely they lie
+		way = first + int(float64(far-first)*max(0, need-1)/(math.Ceil(sure)-1))
 	}
 	// The rarest first. Of words that nobody in the sample has, the longest is.
 	slices.SortStableFunc(words, func(a, b shared) int {

@@ -57,21 +57,21 @@ func planned(t *testing.T, q studio.ItemQuery, typed string, places ...string) p
 }
 
 func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
-	// A page is 2.4 things of the sample, each of which stands for 50; by two standard
-	// deviations and one more it is 7.
-	const each, sure = 50, 7
+	// A page is 2.4 things of the sample, each of which stands for 50; by four standard
+	// deviations and two more it is 11.
+	const each, sure = 50, 11
 	for _, c := range []struct {
 		typed, why string
 		query      studio.ItemQuery
 		passed     int // things of the sample
 		until      string
 	}{
-		{typed: "frame", why: "they come first", passed: sure, until: "frame_00006.exr"},
-		{typed: "tak", why: "behind 20 000 frames", passed: 400 + sure, until: "take_00406.mov"},
-		{typed: "tak", why: "from the other end they come first", query: studio.ItemQuery{Down: true}, passed: sure, until: "take_03993.mov"},
-		{typed: "take", why: "the next page begins among them", query: studio.ItemQuery{After: &studio.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01007.mov"},
-		{typed: "take rough", why: "every fourth is", passed: 400 + 4*(sure-1) + 1, until: "take_00424.mov"},
-		{typed: "take longer than 2000 s", why: "its bounds count", passed: 2001 + sure, until: "take_02007.mov"},
+		{typed: "frame", why: "they come first", passed: sure, until: "frame_00010.exr"},
+		{typed: "tak", why: "behind 20 000 frames", passed: 400 + sure, until: "take_00410.mov"},
+		{typed: "tak", why: "from the other end they come first", query: studio.ItemQuery{Down: true}, passed: sure, until: "take_03989.mov"},
+		{typed: "take", why: "the next page begins among them", query: studio.ItemQuery{After: &studio.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01011.mov"},
+		{typed: "take rough", why: "every fourth is", passed: 400 + 4*(sure-1) + 1, until: "take_00440.mov"},
+		{typed: "take longer than 2000 s", why: "its bounds count", passed: 2001 + sure, until: "take_02011.mov"},
 		{typed: "take longer than 3994 s", why: "the sample ends before a page is sure", passed: 4000},
 	} {
 		p := planned(t, c.query, c.typed)
@@ -113,7 +113,7 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 	assert.False(t, p.places, "so many places are not looked through one by one")
 	assert.Positive(t, p.walk)
 	p = planned(t, studio.ItemQuery{Order: studio.BySize}, "take", "p4")
-	assert.Equal(t, (400+5*7)*50+120, p.walk, "along an order of everything only every fifth lies there")
+	assert.Equal(t, (400+5*11)*50+120, p.walk, "along an order of everything only every fifth lies there")
 }
 
 func TestASearchForRareThingsGathersThem(t *testing.T) {

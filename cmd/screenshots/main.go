@@ -4,6 +4,7 @@ package main
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -77,7 +78,7 @@ func run(cardFile, out, only string) error {
 			width, height = 390, 844
 		}
 		actions := append([]e2e.Action{e2e.Screen(width, height, s.phone), chromedp.Navigate(s.path), chromedp.WaitVisible(chromedp.CSS(s.ready))}, s.before...)
-		actions = append(actions, chromedp.Sleep(900*time.Millisecond))
+		actions = append(actions, drawn, chromedp.Sleep(900*time.Millisecond))
 		if err := chromedp.Do(browser, actions...); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
@@ -109,6 +110,21 @@ func places(ctx context.Context, owner *demo.Client) func(names ...string) strin
 			}
 		}
 		return parent
+	}
+}
+
+// drawn waits until pictures are there and films stand where they were sent.
+func drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+	const there = `[...document.querySelectorAll('video')].every((v) => !v.currentTime || (v.readyState >= 2 && !v.seeking)) &&
+		[...document.images].every((i) => i.complete || i.getBoundingClientRect().top > innerHeight)`
+	for deadline := time.Now().Add(15 * time.Second); ; time.Sleep(100 * time.Millisecond) {
+		ok, err := chromedp.Evaluate[bool](there)(ctx, t)
+		if err != nil || ok {
+			return chromedp.Void{}, err
+		}
+		if time.Now().After(deadline) {
+			return chromedp.Void{}, errors.New("its pictures do not come")
+		}
 	}
 }
 

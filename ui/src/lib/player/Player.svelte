@@ -167,6 +167,9 @@
       poster={item.poster ? `${item.look}poster` : undefined}
       preload="metadata"
       playsinline
+      style:aspect-ratio={item.facts.width && item.facts.height
+        ? `${item.facts.width} / ${item.facts.height}`
+        : undefined}
       aria-label={item.name}
       onclick={toggle}
       onplay={began}

@@ -49,7 +49,7 @@ describe('the package as its recipient sees it', () => {
 
   it('puts the format that is looked at first', async () => {
     inside(guestPage(three));
-    await userEvent.click(screen.getByRole('button', { name: 'Show shot.heic' }));
+    await userEvent.click(screen.getByRole('button', { name: 'also as HEIC: show shot.heic' }));
     expect(screen.getByRole('list', { name: 'Other formats of shot.heic' })).toHaveTextContent('JPG');
   });
 

@@ -60,7 +60,11 @@
       <li class="line">
         {@render choice(other)}
         <span class="name">
-          <button class="open" onclick={() => show?.(other)} disabled={!show} aria-label="also as {suffix(other)}: show {other.name}"
+          <button
+            class="open"
+            onclick={() => show?.(other)}
+            disabled={!show}
+            aria-label="also as {suffix(other)}: show {other.name}"
             ><span class="muted">also as</span> <strong>{suffix(other)}</strong></button
           >
           <span class="muted">{about(other)}<span class="narrow">, {other.weight}</span></span>

@@ -1,21 +1,14 @@
 <script lang="ts">
-  import { api, need, words, type Package } from '$api/client';
+  import { api, need, type Package } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
   import Rights from '$lib/ui/Rights.svelte';
 
   let { parcel, reload }: { parcel: Package; reload: () => Promise<void> } = $props();
   let typed = $state('');
-  let problem = $state('');
   type Verbs = ('see' | 'note' | 'take')[];
 
-  async function attempt(work: () => Promise<unknown>) {
-    problem = '';
-    try {
-      await work();
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    await reload();
-  }
+  const attempts = new Attempt(() => reload());
+  const attempt = attempts.run;
 
   // One address, or a pasted list parted by commas, semicolons or lines. To press
   // the button is also to leave the field: what is being added is not added again.
@@ -45,7 +38,7 @@
         );
         typed = typed.replace(address, '').replace(/^[\s;,]+/, '');
       });
-      if (problem) return;
+      if (attempts.problem) return;
     }
     typed = '';
   }
@@ -91,7 +84,7 @@
   />
   <button class="button" disabled={!typed.trim()}>Add</button>
 </form>
-{#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
+{#if attempts.problem}<p class="wrong" role="alert">{attempts.problem}</p>{/if}
 {#if parcel.door !== 'named' && !parcel.recipients.some((r) => r.anyone)}
   <button class="link" onclick={anyone}>Make a link for anyone, to look only</button>
 {/if}

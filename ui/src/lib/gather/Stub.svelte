@@ -1,6 +1,7 @@
 <!-- What is known of one thing, like the stub of a waybill: its facts, versions, formats and tags. -->
 <script lang="ts">
-  import { api, need, words, type Version, type WholeThing } from '$api/client';
+  import { api, need, type Version, type WholeThing } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import { uploads } from '$lib/uploads.svelte';
@@ -19,22 +20,14 @@
 
   let name = $derived(thing.name);
   let tagged = $state('');
-  let problem = $state('');
   let labelling = $state('');
   let label = $state('');
   let picker = $state<HTMLInputElement>();
   let picture = $state<HTMLInputElement>();
   let all = $state(false);
 
-  async function attempt(work: () => Promise<unknown>) {
-    try {
-      await work();
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    await reload();
-  }
+  const attempts = new Attempt(() => reload());
+  const attempt = attempts.run;
   const rename = () => {
     if (!name.trim()) name = thing.name;
     if (name === thing.name) return;
@@ -110,7 +103,7 @@
           : ''}{/each}
     </p>
   {/if}
-  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
 
   {#if thing.kind !== 'file'}
     <EditData {thing} {reload} />

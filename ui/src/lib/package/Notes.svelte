@@ -1,12 +1,12 @@
 <!-- All notes as a plain list, each with its moment; a click takes the player there. -->
 <script lang="ts">
-  import { api, need, words, type Note, type Package } from '$api/client';
+  import { api, need, type Note, type Package } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
   import { clock } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
 
   let { parcel, notes, reload }: { parcel: Package; notes: Note[]; reload: () => Promise<void> } = $props();
   let answers = $state<Record<string, string>>({});
-  let problem = $state('');
 
   const name = (note: Note) => parcel.items.find((i) => i.id === note.item)?.name ?? 'an item that was withdrawn';
   const sorted = $derived(
@@ -18,15 +18,8 @@
     ),
   );
 
-  async function attempt(work: () => Promise<unknown>) {
-    try {
-      await work();
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    await reload();
-  }
+  const attempts = new Attempt(() => reload());
+  const attempt = attempts.run;
   const tick = (note: Note) =>
     attempt(() =>
       need(api.PUT('/api/v1/notes/{id}/done', { params: { path: { id: note.id } }, body: { done: !note.done } })),
@@ -42,7 +35,7 @@
   }
 </script>
 
-{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
 {#each sorted as note (note.id)}
   <article class:done={note.done}>
     <div class="place">

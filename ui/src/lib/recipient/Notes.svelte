@@ -1,6 +1,7 @@
 <!-- Notes on what is shown, and the line in which one is written. -->
 <script lang="ts">
-  import { api, need, words, type GuestItem, type Note } from '$api/client';
+  import { api, need, type GuestItem, type Note } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
   import type Player from '$lib/player/Player.svelte';
 
   let {
@@ -22,7 +23,6 @@
   let box = $state<HTMLInputElement>();
   let text = $state('');
   let at = $state('');
-  let problem = $state('');
   let answers = $state<Record<string, string>>({});
 
   const plays = $derived(item.kind === 'film' || item.kind === 'sound');
@@ -34,15 +34,8 @@
     box?.focus();
   }
 
-  async function attempt(work: () => Promise<unknown>) {
-    try {
-      await work();
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    await reload();
-  }
+  const attempts = new Attempt(() => reload());
+  const attempt = attempts.run;
   function begin() {
     player?.pause();
     at = plays ? (player?.timecode() ?? '') : '';
@@ -89,7 +82,7 @@
     <button class="button" disabled={!text.trim()}>Note</button>
   </form>
 {/if}
-{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
 {#each mine as note (note.id)}
   <article class:done={note.done}>
     {#if note.place.label}<button class="figure at" onclick={() => player?.seekTo(note.anchor.at_us ?? 0)}

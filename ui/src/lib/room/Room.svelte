@@ -6,7 +6,8 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { api, need, words, type Note, type Package } from '$api/client';
+  import { api, need, type Note, type Package } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
   import Player from '$lib/player/Player.svelte';
   import { clock as now } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
@@ -18,7 +19,6 @@
   let picked = $state(page.url.searchParams.get('note') ?? '');
   let answer = $state('');
   let text = $state('');
-  let problem = $state('');
   let box = $state<HTMLInputElement>();
 
   const item = $derived(
@@ -51,15 +51,8 @@
     }
   });
 
-  async function attempt(work: () => Promise<unknown>) {
-    try {
-      await work();
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    await reload();
-  }
+  const attempts = new Attempt(() => reload());
+  const attempt = attempts.run;
   function reply(event: SubmitEvent) {
     event.preventDefault();
     const about = note;
@@ -180,7 +173,7 @@
         {:else}
           <p class="hint">Pause where something should change, and write it below.</p>
         {/if}
-        {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+        {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
       </section>
     </div>
     <form class="write" onsubmit={write}>

@@ -27,6 +27,7 @@
     await session.load();
     if (session.member === null)
       await goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`, { replaceState: true });
+    else if (session.member) await uploads.recall(session.member.id);
   });
 
   function press(event: KeyboardEvent) {
@@ -70,13 +71,15 @@
       </nav>
       <button
         class="tray figure"
-        class:busy={uploads.active.length}
+        class:busy={uploads.active.length || uploads.held.length}
         aria-expanded={uploads.open}
         onclick={() => (uploads.open = !uploads.open)}
       >
         {#if uploads.active.length}
           ↑ {uploads.active.length === 1 ? '1 file' : `${uploads.active.length} files`}
           {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}
+        {:else if uploads.held.length}
+          {uploads.held.length === 1 ? '1 file waits' : `${uploads.held.length} files wait`}
         {:else}Uploads{/if}
       </button>
       <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>

@@ -1,5 +1,7 @@
 import * as tus from 'tus-js-client';
 import { Estimator } from './estimator';
+import type { Found, Source } from './found';
+import { claim, keep, letGo, type Kept } from './kept';
 
 /** Where a file goes: into a package, into a place, or to an item as its next version or its picture. */
 export interface Target {
@@ -25,29 +27,26 @@ export interface Upload extends Required<Target> {
   problem: string;
   /** id of the item that came of it */
   made: string;
-}
-
-export interface Found {
-  file: File;
-  folder: string;
-  /** as it shall be called; the file's own name where it is empty */
-  name?: string;
-  tags?: string[];
-  /** item of which it is the next version */
-  item?: string;
+  source: Source | undefined;
 }
 
 const atOnce = 3;
 const retryAfter = [0, 1000, 3000, 5000, 10_000, 20_000, 30_000, 60_000];
 
 /**
- * The uploads of this browser. They go on while people work on any screen; after
- * a reload the same file chosen again goes on where it stopped.
+ * The uploads of this browser. They go on while people work on any screen. After a reload, or a crash, they go
+ * on by themselves where the browser lets files be read again, at a press where it wants to be asked for that,
+ * and else when the same file is chosen again; each where it stopped.
  */
 class Uploads {
   list = $state<Upload[]>([]);
   /** whether the tray is open */
   open = $state(false);
+  /** left by a page that is gone, and waiting until the browser lets the files be read again */
+  held = $state.raw<Kept[]>([]);
+  /** names of files that were left so and are no longer where they were */
+  lost = $state<string[]>([]);
+  private member = '';
   private running = new Map<number, tus.Upload>();
   private estimators = new Map<number, Estimator>();
   private whole = new Estimator();
@@ -64,6 +63,10 @@ class Uploads {
   secondsLeft = $state<number | null>(null);
   rate = $state(0);
 
+  private get queued() {
+    return this.list.filter((u) => u.state === 'queued');
+  }
+
   private get batch() {
     return this.list.filter((u) => u.state !== 'cancelled' && u.state !== 'failed');
   }
@@ -73,26 +76,30 @@ class Uploads {
   }
 
   add(target: Target, found: Found[]) {
+    this.enter(target, found, { state: 'queued', problem: '' });
+  }
+
+  private enter(target: Target, found: Found[], how: Pick<Upload, 'state' | 'problem'>) {
     const to = { parcel: '', place: '', item: '', picture: false, ...target };
     const fresh: Upload[] = [];
     // Looked up once, since hundreds may be dropped together.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity -- lives for this call only
     const there = new Set(this.list.filter((u) => u.state !== 'cancelled' && u.state !== 'failed').map(keyOf));
-    for (const { file, folder, name, tags, item } of found) {
+    for (const { file, folder, name, tags, item, source } of found) {
       const entry: Upload = {
         ...to,
+        ...how,
         item: item ?? to.item,
         id: this.next++,
         file,
         name: name || file.name,
         folder,
         tags: tags ?? [],
-        state: 'queued',
         sent: 0,
         rate: 0,
         left: null,
-        problem: '',
         made: '',
+        source,
       };
       if (there.has(keyOf(entry))) continue;
       there.add(keyOf(entry));
@@ -103,7 +110,83 @@ class Uploads {
       if (!this.unfinished.length) this.list = this.list.filter((u) => u.parcel || u.state !== 'done');
     }
     this.list.push(...fresh);
+    this.keep(fresh);
     this.pump();
+  }
+
+  /** Takes up what a page that is gone has left of a member's uploads. */
+  async recall(member: string) {
+    this.member = member;
+    const left = await claim(member);
+    const held: Kept[] = [];
+    for (const kept of left) {
+      if ((await allowed(kept)) === 'granted') await this.takeUp(kept);
+      else held.push(kept);
+    }
+    this.held = held;
+    if (left.length) this.open = true;
+  }
+
+  /** Asks the browser for the files that are held; has to come of a press. */
+  async goOn() {
+    while (this.held[0] && (await allowed(this.held[0], true)) === 'granted') {
+      const [first, ...others] = this.held;
+      this.held = others;
+      await this.takeUp(first);
+    }
+  }
+
+  /** Lets go of what is held. What has arrived of it stays with the server for a week. */
+  dismiss() {
+    void letGo(this.held.map((k) => k.key));
+    this.held = [];
+  }
+
+  private async takeUp(kept: Kept) {
+    const { parcel, place, item, picture, folder, name, tags, source } = kept;
+    const file = await source.handle.getFile().catch(() => null);
+    const same = file?.size === kept.size && file.lastModified === kept.changed;
+    if (!same) await letGo([kept.key]);
+    if (!file) this.lost.push(name);
+    else
+      this.enter(
+        { parcel, place, item, picture },
+        [{ file, folder, name, tags, source }],
+        same
+          ? { state: kept.paused ? 'paused' : 'queued', problem: '' }
+          : { state: 'failed', problem: 'The file has changed since. Try again sends it as it is now.' },
+      );
+  }
+
+  /** Keeps what a reload needs of those whose files can be read again. */
+  private keep(list: Upload[]) {
+    if (!this.member) return;
+    const order = Object.fromEntries(this.list.map((u, i) => [u.id, i]));
+    const kept = list.flatMap(({ source, ...u }) => {
+      if (!source) return [];
+      const { parcel, place, item, picture, folder, name } = u;
+      return {
+        ...{ parcel, place, item, picture, folder, name },
+        key: this.keyOf(u),
+        member: this.member,
+        order: order[u.id] ?? 0,
+        tags: [...u.tags],
+        size: u.file.size,
+        changed: u.file.lastModified,
+        paused: u.state === 'paused',
+        source: { handle: source.handle, root: source.root },
+      };
+    });
+    if (kept.length) void keep(kept);
+  }
+
+  private letGo(id: number) {
+    const entry = this.list.find((u) => u.id === id);
+    if (entry?.source) void letGo([this.keyOf(entry)]);
+  }
+
+  private keyOf(u: Omit<Upload, 'source'>) {
+    return `${this.member}\n${keyOf(u)}`;
   }
 
   /** Calls back with each upload that has become an item; the returned function ends that. */
@@ -118,11 +201,13 @@ class Uploads {
     this.estimators.delete(id);
     this.running.delete(id);
     this.announced(id);
+    this.keep(this.list.filter((u) => u.id === id));
     this.pump();
   }
 
   resume(id: number) {
     this.set(id, { state: 'queued', problem: '' });
+    this.keep(this.list.filter((u) => u.id === id));
     this.pump();
   }
 
@@ -130,6 +215,7 @@ class Uploads {
     const going = this.running.get(id);
     this.running.delete(id);
     this.set(id, { state: 'cancelled' });
+    this.letGo(id);
     this.announced(id);
     await going?.abort(true).catch(() => undefined); // the server lets go of what is left by itself
     this.pump();
@@ -155,6 +241,7 @@ class Uploads {
     if (!entry || to < 0 || to >= at) return;
     this.list.splice(at, 1);
     this.list.splice(to, 0, entry);
+    this.keep(this.queued);
   }
 
   /** Moves a file that waits up or down by one among those that wait. */
@@ -167,6 +254,7 @@ class Uploads {
     if (!entry || !other) return;
     this.list[at] = other;
     this.list[to] = entry;
+    this.keep(this.queued);
   }
 
   /** Forgets what is finished or was cancelled. */
@@ -232,6 +320,7 @@ class Uploads {
         this.running.delete(id);
         const made = payload.lastResponse?.getHeader('Aftergust-Item') ?? '';
         this.set(id, { state: 'done', sent: file.size, rate: 0, left: null, problem: '', made });
+        this.letGo(id);
         this.reckon();
         this.announced(id);
         this.pump();
@@ -277,7 +366,17 @@ class Uploads {
 }
 
 /** What makes two uploads the same. */
-const keyOf = (u: Upload) => [u.parcel, u.place, u.item, u.folder, u.name, u.file.size].join('\n');
+const keyOf = (u: Omit<Upload, 'source'>) => [u.parcel, u.place, u.item, u.folder, u.name, u.file.size].join('\n');
+
+/** Whether the file may be read again; asks for it where that is said. */
+async function allowed({ source: { root } }: Kept, ask = false): Promise<PermissionState> {
+  try {
+    const now = await root.queryPermission({ mode: 'read' });
+    return now === 'prompt' && ask ? await root.requestPermission({ mode: 'read' }) : now;
+  } catch {
+    return 'denied';
+  }
+}
 
 function metadata(u: Upload): Record<string, string> {
   const out: Record<string, string> = { filename: u.name, folder: u.folder };
@@ -304,44 +403,3 @@ function reason(error: Error | tus.DetailedError): string {
 }
 
 export const uploads = new Uploads();
-
-/**
- * All files in what was dropped or pasted, folders walked to the end. Folders, also empty ones, are put
- * into folders where that is given.
- */
-export async function dropped(data: DataTransfer, folders?: string[]): Promise<Found[]> {
-  const entries = [...data.items].map((item) => item.webkitGetAsEntry()).filter((e) => e !== null);
-  const found: Found[] = [];
-  if (!entries.length) return chosen(data.files); // pasted
-  for (const entry of entries) await walk(entry, '', found, folders);
-  return found;
-}
-
-async function walk(entry: FileSystemEntry, folder: string, found: Found[], folders?: string[]) {
-  if (entry.isFile) {
-    const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
-    if (!ignored(file.name)) found.push({ file, folder });
-    return;
-  }
-  const reader = (entry as FileSystemDirectoryEntry).createReader();
-  const inner = folder ? `${folder}/${entry.name}` : entry.name;
-  folders?.push(inner);
-  for (;;) {
-    const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
-    if (!some.length) return;
-    for (const child of some) await walk(child, inner, found, folders);
-  }
-}
-
-/** The files of a chooser; those of a folder chooser keep their place. */
-export function chosen(files: FileList): Found[] {
-  return [...files]
-    .filter((file) => !ignored(file.name))
-    .map((file) => ({
-      file,
-      folder: file.webkitRelativePath ? file.webkitRelativePath.split('/').slice(0, -1).join('/') : '',
-    }));
-}
-
-/** Files that systems leave in folders and nobody means to send. */
-const ignored = (name: string) => name === '.DS_Store' || name === 'Thumbs.db' || name === 'desktop.ini';

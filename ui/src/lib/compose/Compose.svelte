@@ -3,7 +3,9 @@
   import { goto } from '$app/navigation';
   import { Modal } from 'flowbite-svelte';
   import { api, need, words, type Finding, type Package } from '$api/client';
-  import { chosen, dropped, uploads } from '$lib/uploads.svelte';
+  import { dropped, type Found } from '$lib/found';
+  import Choose from '$lib/tray/Choose.svelte';
+  import { uploads } from '$lib/uploads.svelte';
   import { weight } from '$lib/time';
   import Findings from '$lib/gather/Findings.svelte';
   import Ends from '$lib/package/Ends.svelte';
@@ -20,8 +22,8 @@
   let over = $state(0);
   let whenDone = $state(false);
   let sending = $state(false);
-  let files: HTMLInputElement;
-  let folder: HTMLInputElement;
+  let files = $state<Choose>();
+  let folder = $state<Choose>();
   let typed = { title: false, letter: false };
 
   const untitled = 'Untitled package';
@@ -61,10 +63,11 @@
     await edit(body);
   }
 
+  const put = (some: Found[]) => uploads.add({ parcel: parcel.id }, some);
   function drop(event: DragEvent) {
     event.preventDefault();
     over = 0;
-    if (event.dataTransfer) void dropped(event.dataTransfer).then((found) => uploads.add({ parcel: parcel.id }, found));
+    if (event.dataTransfer) void dropped(event.dataTransfer).then(put);
   }
 
   const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
@@ -170,28 +173,15 @@
       <span class="adds">
         {#if parcel.items.length}<button class="link" onclick={check}>Preflight</button>{/if}
         <a class="link" href="/gather">From Gather</a>
-        <button class="link" onclick={() => files.click()}>Choose files</button>
-        <button class="link" onclick={() => folder.click()}>Choose a folder</button>
+        <button class="link" onclick={() => files?.open()}>Choose files</button>
+        <button class="link" onclick={() => folder?.open()}>Choose a folder</button>
       </span>
     </div>
-    <input
-      bind:this={files}
-      type="file"
-      multiple
-      hidden
-      data-choose="files"
-      onchange={() => (uploads.add({ parcel: parcel.id }, chosen(files.files!)), (files.value = ''))}
-    />
-    <input
-      bind:this={folder}
-      type="file"
-      webkitdirectory
-      hidden
-      onchange={() => (uploads.add({ parcel: parcel.id }, chosen(folder.files!)), (folder.value = ''))}
-    />
+    <Choose bind:this={files} found={put} />
+    <Choose bind:this={folder} what="folder" found={put} />
 
-    <Packed {parcel} {mine} {elsewhere} {remove} choose={() => files.click()} />
-    <button class="dropzone" onclick={() => files.click()}>Drop files or folders anywhere on this page</button>
+    <Packed {parcel} {mine} {elsewhere} {remove} choose={() => files?.open()} />
+    <button class="dropzone" onclick={() => files?.open()}>Drop files or folders anywhere on this page</button>
     <button class="link discard" onclick={discard}>Throw this draft away</button>
   </section>
 

@@ -4,19 +4,25 @@
 -->
 <script lang="ts">
   import { Modal } from 'flowbite-svelte';
-  import { api, need, words, type Offer } from '$api/client';
+  import { api, need, words, type Offer, type Place } from '$api/client';
   import { weight } from '$lib/time';
-  import { uploads, type Found } from '$lib/uploads.svelte';
-  import { gather } from './gather.svelte';
+  import type { Found } from '$lib/found';
+  import { uploads } from '$lib/uploads.svelte';
+  import { gather, type Row } from './gather.svelte';
   import { kindOf, trouble } from './before';
 
   interface Line extends Found {
     key: number;
     named: string;
-    as: 'new' | 'version' | 'rendition' | 'out';
+    as: 'new' | 'version' | 'rendition' | 'picture' | 'out';
     offer?: Offer | undefined;
   }
   let lines = $state<Line[]>([]);
+  /** where they go; undefined where one goes to a thing */
+  let to = $state.raw<Place>();
+  let onto = $state.raw<Row['thing']>();
+  const title = $derived(`Add to ${(to ?? onto)?.name ?? ''}`);
+
   let folders = $state.raw<string[]>([]);
   let open = $state(false);
   let tags = $state('');
@@ -34,21 +40,27 @@
     return Object.entries(out);
   });
 
-  /** Asks about files that were dropped or chosen. */
-  export async function ask(found: Found[], empty: string[] = []) {
-    if (!gather.here || (!found.length && !empty.length)) return;
-    const place = gather.here.id;
+  /** Asks about files that were dropped or chosen: into the place on screen, or onto a row of it. */
+  export async function ask(found: Found[], empty: string[] = [], row?: Row) {
+    onto = row?.thing;
+    to = onto ? undefined : (row?.place ?? gather.here);
+    if (!(to ?? onto) || (!found.length && !empty.length)) return;
     folders = empty;
     problem = '';
     tags = '';
     lines = found.map((f, key) => ({ ...f, key, named: f.file.name, as: 'new' }));
+    if (onto && lines[0]) {
+      lines[0].as = onto.kind === 'link' ? 'picture' : 'version';
+      lines[0].offer = { index: 0, item: onto.id, beside: onto.name, kind: 'version' };
+    }
     open = true;
     try {
       const storage = await need(api.GET('/api/v1/storage', {}));
       free = storage.quota - storage.used;
+      if (!to) return;
       const offers = await need(
         api.POST('/api/v1/places/{id}/offers', {
-          params: { path: { id: place } },
+          params: { path: { id: to.id } },
           body: {
             files: found.map((f) => ({ name: f.file.name, size: f.file.size, ...(f.folder && { folder: f.folder }) })),
           },
@@ -66,30 +78,34 @@
   }
 
   async function start() {
-    const place = gather.here;
-    if (!place) return;
     const common = tags
       .split(',')
       .map((t) => t.trim())
       .filter(Boolean);
     try {
-      if (folders.length)
+      if (folders.length && to)
         await need(
-          api.POST('/api/v1/places/{id}/folders', { params: { path: { id: place.id } }, body: { paths: folders } }),
+          api.POST('/api/v1/places/{id}/folders', { params: { path: { id: to.id } }, body: { paths: folders } }),
         );
     } catch (thrown) {
       problem = words(thrown);
       return;
     }
-    uploads.add(
-      { place: place.id },
-      going
-        .filter((l) => l.as !== 'version')
-        .map((l) => ({ file: l.file, folder: l.folder, name: l.named.trim() || l.file.name, tags: common })),
-    );
+    const known = (l: Line) => ({
+      file: l.file,
+      name: l.named.trim() || l.file.name,
+      ...(l.source && { source: l.source }),
+    });
+    if (to)
+      uploads.add(
+        { place: to.id },
+        going
+          .filter((l) => l.as === 'new' || l.as === 'rendition')
+          .map((l) => ({ ...known(l), folder: l.folder, tags: common })),
+      );
     for (const l of going) {
-      if (l.as === 'version' && l.offer)
-        uploads.add({ item: l.offer.item }, [{ file: l.file, folder: '', name: l.named }]);
+      if ((l.as === 'version' || l.as === 'picture') && l.offer)
+        uploads.add({ item: l.offer.item, picture: l.as === 'picture' }, [{ ...known(l), folder: '' }]);
       if (l.as === 'rendition' && l.offer) joinLater(l, l.offer.item);
     }
     uploads.open = true;
@@ -112,7 +128,7 @@
   }
 </script>
 
-<Modal bind:open title="Add to {gather.here?.name ?? ''}" size="xl" class="aftergust-modal">
+<Modal bind:open {title} size="xl" class="aftergust-modal">
   <div class="head">
     <p>
       <strong>{going.length === 1 ? '1 file' : `${going.length} files`}</strong>
@@ -129,8 +145,10 @@
       </p>{/if}
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   </div>
-  <label class="label" for="before-tags">Tags for all of them, with commas between</label>
-  <input id="before-tags" class="field" bind:value={tags} />
+  {#if to}
+    <label class="label" for="before-tags">Tags for all of them, with commas between</label>
+    <input id="before-tags" class="field" bind:value={tags} />
+  {/if}
   <ul>
     {#each lines.slice(0, most) as line (line.key)}
       {@const wrong = trouble(line.file, line.named, lines)}
@@ -143,8 +161,10 @@
         </span>
         <span class="figure muted">{weight(line.file.size)}</span>
         <select class="field" aria-label="What to do with {line.file.name}" bind:value={line.as}>
-          <option value="new">as a new thing</option>
-          {#if line.offer}
+          {#if to}<option value="new">as a new thing</option>{/if}
+          {#if onto?.kind === 'link'}
+            <option value="picture">picture of {onto.name}</option>
+          {:else if line.offer}
             <option value="version">next version of {line.offer.beside}</option>
             {#if line.offer.kind === 'rendition'}<option value="rendition">format of {line.offer.beside}</option>{/if}
           {/if}

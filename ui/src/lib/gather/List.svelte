@@ -14,16 +14,20 @@
     open: (row: Row) => void;
     /** things were dropped on a place */
     put: (place: string) => void;
+    /** files from outside were dropped on a row */
+    take: (data: DataTransfer, onto: Row) => void;
     menu: (x: number, y: number) => void;
     rename: (row: Row) => void;
   }
-  let { open, put, menu, rename }: Props = $props();
+  let { open, put, take, menu, rename }: Props = $props();
 
   let list = $state<HTMLElement>();
   let width = $state(1000);
   let top = $state(0);
   let height = $state(800);
   let over = $state('');
+  /** what becomes of the file that is held over that row */
+  let fated = $state('');
   let before = $state<string | null>(null);
 
   const heads: [Order, string, string][] = [
@@ -112,7 +116,13 @@
     );
   }
 
-  // Dragging: onto a place to move, between things to put in order.
+  /** What becomes of a file from outside that is dropped on a row; empty: it goes where the list is. */
+  function fate({ place, thing }: Row): string {
+    if (place) return place.kind === 'client' ? '' : `Add to ${place.name}`;
+    return { file: 'Next version of this', link: 'Its picture', swatch: '', sheet: '' }[thing.kind] ?? '';
+  }
+
+  // Dragging: onto a place to move, between things to put in order; from outside onto a place or a thing.
   const ours = 'application/x-aftergust';
   function drag(event: DragEvent, row: Row) {
     if (!gather.chosen.has(row.id)) gather.choose(row.id);
@@ -120,6 +130,8 @@
     if (event.dataTransfer) event.dataTransfer.effectAllowed = 'copyMove';
   }
   function hover(event: DragEvent, row: Row) {
+    fated = event.dataTransfer?.types.includes('Files') ? fate(row) : '';
+    if (fated) over = row.id;
     if (!event.dataTransfer?.types.includes(ours)) return;
     if (row.place && !gather.chosen.has(row.id)) {
       event.preventDefault();
@@ -135,12 +147,14 @@
     }
   }
   function drop(event: DragEvent, row: Row) {
-    if (!event.dataTransfer?.types.includes(ours)) return;
+    const outside = event.dataTransfer?.types.includes('Files') && fate(row);
+    const to = before;
+    over = fated = '';
+    before = null;
+    if (!event.dataTransfer || !(outside || event.dataTransfer.types.includes(ours))) return;
     event.preventDefault();
     event.stopPropagation();
-    const to = before;
-    over = '';
-    before = null;
+    if (outside) return take(event.dataTransfer, row);
     if (row.place) put(row.id);
     else if (to !== null)
       void order(
@@ -204,6 +218,7 @@
       ondragleave={() => ((over = ''), (before = null))}
       ondrop={(e) => drop(e, row)}
     >
+      {#if over === row.id && fated}<span class="fate">{fated}</span>{/if}
       {#if row.place}
         <span class="pic place" aria-hidden="true">
           <svg viewBox="0 0 48 30" fill="none" stroke="currentColor" stroke-width="1.5">
@@ -343,6 +358,20 @@
     background: var(--late-faint);
     outline: 2px dashed var(--late);
     outline-offset: -2px;
+  }
+  .fate {
+    position: absolute;
+    right: 8px;
+    top: 50%;
+    translate: 0 -50%;
+    z-index: 1;
+    padding: 3px 12px;
+    border-radius: var(--radius);
+    background: var(--late);
+    color: var(--surface);
+    font-size: 14.5px;
+    font-weight: 600;
+    pointer-events: none;
   }
   .before::before {
     content: '';

@@ -4,6 +4,7 @@
   import { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
+  import Choose from '$lib/tray/Choose.svelte';
   import { uploads } from '$lib/uploads.svelte';
   import EditData from './EditData.svelte';
   import { join, tag } from './acts';
@@ -22,8 +23,8 @@
   let tagged = $state('');
   let labelling = $state('');
   let label = $state('');
-  let picker = $state<HTMLInputElement>();
-  let picture = $state<HTMLInputElement>();
+  let picker = $state<Choose>();
+  let picture = $state<Choose>();
   let all = $state(false);
 
   const attempts = new Attempt(() => reload());
@@ -109,17 +110,13 @@
     <EditData {thing} {reload} />
   {/if}
   {#if thing.kind === 'link'}
-    <button class="button quiet" onclick={() => picture?.click()}
+    <button class="button quiet" onclick={() => picture?.open()}
       >{thing.made.includes('poster') ? 'Another picture' : 'Put a picture on it'}</button
     >
-    <input
+    <Choose
       bind:this={picture}
-      type="file"
-      accept="image/*"
-      hidden
-      data-choose="picture"
-      onchange={() =>
-        picture?.files?.[0] && uploads.add({ item: thing.id, picture: true }, [{ file: picture.files[0], folder: '' }])}
+      what="picture"
+      found={(some) => uploads.add({ item: thing.id, picture: true }, some.slice(0, 1))}
     />
   {/if}
 
@@ -249,14 +246,8 @@
     {/each}
   </ul>
   {#if thing.kind === 'file'}
-    <button class="button quiet" onclick={() => picker?.click()}>Add the next version</button>
-    <input
-      bind:this={picker}
-      type="file"
-      hidden
-      data-choose="version"
-      onchange={() => picker?.files?.[0] && uploads.add({ item: thing.id }, [{ file: picker.files[0], folder: '' }])}
-    />
+    <button class="button quiet" onclick={() => picker?.open()}>Add the next version</button>
+    <Choose bind:this={picker} what="file" as="version" found={(some) => uploads.add({ item: thing.id }, some)} />
   {/if}
 </aside>
 

@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
-import { render, screen, within } from '@testing-library/svelte';
+import { cleanup, render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { place } from '../../tests/made';
+import { place, thing } from '../../tests/made';
 import { studio } from '../../tests/studio';
 
 vi.mock('tus-js-client', () => ({
@@ -15,7 +15,7 @@ vi.mock('tus-js-client', () => ({
 
 import { uploads } from '$lib/uploads.svelte';
 import Before from './Before.svelte';
-import { gather } from './gather.svelte';
+import { gather, type Row } from './gather.svelte';
 
 const films = place('films', 'project', { name: 'Lifeboat films' });
 const file = (name: string, size = 10) => ({ file: new File(['x'.repeat(size)], name), folder: '' });
@@ -29,9 +29,9 @@ beforeEach(async () => {
   await gather.go({ place: 'films', view: 'inside', find: '', what: '', tag: '', since: '' });
 });
 
-async function ask(found: ReturnType<typeof file>[], folders: string[] = []) {
+async function ask(found: ReturnType<typeof file>[], folders: string[] = [], onto?: Row) {
   const { component } = render(Before);
-  await component.ask(found, folders);
+  await component.ask(found, folders, onto);
   return screen.findByRole('dialog');
 }
 const begin = () => screen.getByRole('button', { name: /^(Upload|Start|Add)/ });
@@ -71,6 +71,34 @@ describe('before an upload starts', () => {
         ['film_v03.mov', 'i1', ''],
       ]),
     );
+  });
+
+  it('makes what was dropped on a thing its next version, or the picture of a link', async () => {
+    const film = { id: 'i7', thing: thing('i7', { name: 'film_v02.mov' }) };
+    const dialog = await ask([file('export.mov')], [], film);
+    expect(within(dialog).getByText('Add to film_v02.mov')).toBeVisible();
+    expect(screen.getByRole('combobox')).toHaveDisplayValue('next version of film_v02.mov');
+    await userEvent.click(begin());
+    const link = { id: 'i8', thing: thing('i8', { name: 'Replay', kind: 'link' }) };
+    cleanup();
+    await ask([file('screen.png')], [], link);
+    expect(screen.getByRole('combobox')).toHaveDisplayValue('picture of Replay');
+    await userEvent.click(begin());
+    await vi.waitFor(() =>
+      expect(uploads.list.map((u) => [u.name, u.item, u.place, u.picture])).toEqual([
+        ['export.mov', 'i7', '', false],
+        ['screen.png', 'i8', '', true],
+      ]),
+    );
+    expect(studio.sent('POST /api/v1/places/films/offers')).toEqual([]);
+  });
+
+  it('puts what was dropped on a folder into it', async () => {
+    const stills = place('stills', 'folder', { name: 'Stills' });
+    studio.answers('POST /api/v1/places/stills/offers', []);
+    await ask([file('a.jpg')], [], { id: 'stills', place: stills });
+    await userEvent.click(begin());
+    await vi.waitFor(() => expect(started()).toEqual([['a.jpg', 'stills', '']]));
   });
 
   it('leaves out what is there already, which can be turned', async () => {

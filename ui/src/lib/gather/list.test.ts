@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 import { render, screen } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
+import { flushSync } from 'svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { place, thing } from '../../tests/made';
 import { studio, type Asked } from '../../tests/studio';
@@ -16,7 +17,7 @@ import { gather, type Where } from './gather.svelte';
 const films = place('Lifeboat films', 'project', { parent: 'Kelpwick' });
 const where: Where = { place: films.id, view: 'inside', find: '', what: '', tag: '', since: '' };
 const names = ['a.mov', 'b.mov', 'c.mov', 'd.mov'];
-const acts = { open: vi.fn(), put: vi.fn(), menu: vi.fn(), rename: vi.fn() };
+const acts = { open: vi.fn(), put: vi.fn(), menu: vi.fn(), rename: vi.fn(), take: vi.fn() };
 
 beforeEach(async () => {
   vi.clearAllMocks();
@@ -54,6 +55,34 @@ describe('the list', () => {
     expect(acts.open).toHaveBeenCalledWith(expect.objectContaining({ id: 'a.mov' }));
     await userEvent.keyboard('{F2}');
     expect(acts.rename).toHaveBeenCalledWith(expect.objectContaining({ id: 'a.mov' }));
+  });
+
+  it('says what becomes of a file from outside, and takes it there', async () => {
+    studio.answers('GET /api/v1/gather', {
+      path: [films],
+      places: [place('Rushes', 'folder'), place('Sirius', 'client')],
+      things: [
+        thing('cut.mov'),
+        thing('replay', { kind: 'link' }),
+        thing('blue', { kind: 'swatch', data: { colour: '#35618E' } as never }),
+      ],
+      next: '',
+    });
+    await gather.go(where);
+    show();
+    const data = { types: ['Files'] };
+    const fates = screen.getAllByRole('option').map((row) => {
+      const event = (type: string) =>
+        row.dispatchEvent(Object.assign(new Event(type, { bubbles: true, cancelable: true }), { dataTransfer: data }));
+      event('dragover');
+      flushSync();
+      const said = row.querySelector('.fate')?.textContent ?? '';
+      event('drop');
+      return said;
+    });
+    expect(fates).toEqual(['Add to Rushes', '', 'Next version of this', 'Its picture', '']);
+    expect(acts.take.mock.calls.map(([, row]: [unknown, { id: string }]) => row.id)).toEqual(['Rushes', 'cut.mov', 'replay']); // prettier-ignore
+    expect(acts.put).not.toHaveBeenCalled();
   });
 
   it('is chosen from by the pointer, with the usual keys beside it', async () => {

@@ -1,13 +1,14 @@
 <script lang="ts">
   import { api, need, words, type Item, type Package } from '$api/client';
-  import { chosen, uploads } from '$lib/uploads.svelte';
+  import Choose from '$lib/tray/Choose.svelte';
+  import { uploads } from '$lib/uploads.svelte';
   import { formats } from '$lib/formats';
   import { span } from '$lib/time';
   import Thumb from '$lib/ui/Thumb.svelte';
 
   let { parcel = $bindable(), reload }: { parcel: Package; reload: () => Promise<void> } = $props();
   let problem = $state('');
-  let files = $state<HTMLInputElement>();
+  let files = $state<Choose>();
   const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
 
   async function withdraw(id: string) {
@@ -42,14 +43,8 @@
   {/each}
 </ul>
 {#if parcel.state !== 'cleared'}
-  <button class="link" onclick={() => files?.click()}>Add files to this package</button>
-  <input
-    bind:this={files}
-    type="file"
-    multiple
-    hidden
-    onchange={() => uploads.add({ parcel: parcel.id }, chosen(files!.files!))}
-  />
+  <button class="link" onclick={() => files?.open()}>Add files to this package</button>
+  <Choose bind:this={files} found={(some) => uploads.add({ parcel: parcel.id }, some)} />
 {/if}
 
 {#snippet line(item: Item, also: boolean)}

@@ -2,10 +2,12 @@
 <script lang="ts">
   import { api, need, type Schemas } from '$api/client';
   import { span, weight } from '$lib/time';
-  import { chosen, uploads, type Upload } from '$lib/uploads.svelte';
+  import type { Found } from '$lib/found';
+  import { uploads, type Upload } from '$lib/uploads.svelte';
+  import Choose from './Choose.svelte';
 
   let elsewhere = $state<Schemas['Upload'][]>([]);
-  let again = $state<HTMLInputElement>();
+  let again = $state<Choose>();
   const most = 200;
 
   const shown = $derived(uploads.list.filter((u) => u.state !== 'cancelled'));
@@ -15,8 +17,13 @@
   const share = $derived(uploads.total ? uploads.sent / uploads.total : 0);
   // Begun before a reload, or in another browser: they go on when the same files are chosen again.
   const waiting = $derived(
-    elsewhere.filter((e) => !shown.some((u) => u.name === e.name && u.file.size === e.size && u.folder === e.folder)),
+    elsewhere.filter(
+      (e) =>
+        !shown.some((u) => u.name === e.name && u.file.size === e.size && u.folder === e.folder) &&
+        !uploads.held.some((k) => k.name === e.name && k.size === e.size && k.folder === e.folder),
+    ),
   );
+  const some = (names: string[]) => `${names.slice(0, 3).join(', ')}${names.length > 3 ? ' …' : ''}`;
 
   $effect(() => {
     if (!uploads.open) return;
@@ -27,15 +34,14 @@
   });
 
   /** Files chosen again go on where they belong. */
-  function resume() {
-    for (const found of chosen(again!.files!)) {
+  function resume(some: Found[]) {
+    for (const found of some) {
       const begun = waiting.find((e) => e.name === found.file.name && e.size === found.file.size);
       if (!begun) continue;
       uploads.add({ parcel: begun.package_id, place: begun.place_id, item: begun.item_id }, [
         { ...found, folder: begun.folder, tags: begun.tags },
       ]);
     }
-    again!.value = '';
   }
 
   const said = (u: Upload) =>
@@ -124,20 +130,48 @@
       {/each}
       {#if shown.length > most}<li class="muted">And {shown.length - most} more.</li>{/if}
     </ul>
+    {#if uploads.held.length}
+      <div class="elsewhere">
+        <p>
+          <strong>{uploads.held.length === 1 ? '1 file waits' : `${uploads.held.length} files wait`}</strong> since this
+          page was left: {some(uploads.held.map((k) => k.name))}. The browser may ask whether Aftergust can read
+          {uploads.held.length === 1 ? 'it' : 'them'} again; what has arrived is kept.
+        </p>
+        <p class="acts">
+          <button class="button main" onclick={() => uploads.goOn()}>Go on</button>
+          <button class="link" onclick={() => uploads.dismiss()}
+            >Let go of {uploads.held.length === 1 ? 'it' : 'them'}</button
+          >
+        </p>
+      </div>
+    {/if}
+    {#if uploads.lost.length}
+      <div class="elsewhere">
+        <p>
+          {some(uploads.lost)}
+          {uploads.lost.length === 1 ? 'is' : 'are'} no longer where {uploads.lost.length === 1
+            ? 'it was'
+            : 'they were'} when this page was left. Choose {uploads.lost.length === 1 ? 'it' : 'them'} again where {uploads
+            .lost.length === 1
+            ? 'it lies'
+            : 'they lie'} now.
+        </p>
+        <button class="link" onclick={() => (uploads.lost = [])}>Understood</button>
+      </div>
+    {/if}
     {#if waiting.length}
       <div class="elsewhere">
         <p>
           <strong>{waiting.length === 1 ? '1 file' : `${waiting.length} files`}</strong> began before and
-          {waiting.length === 1 ? 'is' : 'are'} not whole: {waiting
-            .slice(0, 3)
-            .map((e) => e.name)
-            .join(', ')}{waiting.length > 3 ? ' …' : ''}. Choose the same {waiting.length === 1 ? 'file' : 'files'} again,
-          or drop the folder again where it goes; what has arrived is kept.
+          {waiting.length === 1 ? 'is' : 'are'} not whole: {some(waiting.map((e) => e.name))}. Choose the same {waiting.length ===
+          1
+            ? 'file'
+            : 'files'} again, or drop the folder again where it goes; what has arrived is kept.
         </p>
-        <button class="button" onclick={() => again?.click()}>Choose again</button>
-        <input bind:this={again} type="file" multiple hidden data-choose="again" onchange={resume} />
+        <button class="button" onclick={() => again?.open()}>Choose again</button>
+        <Choose bind:this={again} as="again" found={resume} />
       </div>
-    {:else if !shown.length}
+    {:else if !shown.length && !uploads.held.length}
       <p class="muted none">Nothing is on its way. Drop files anywhere in a project or a package.</p>
     {/if}
   </section>

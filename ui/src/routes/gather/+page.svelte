@@ -6,7 +6,8 @@
   import { api, need, words, type WholeThing } from '$api/client';
   import { live } from '$lib/live.svelte';
   import { undo } from '$lib/undo.svelte';
-  import { chosen, dropped } from '$lib/uploads.svelte';
+  import { chosen, dropped, type Found } from '$lib/found';
+  import Choose from '$lib/tray/Choose.svelte';
   import Bar from '$lib/gather/Bar.svelte';
   import Before from '$lib/gather/Before.svelte';
   import Bin from '$lib/gather/Bin.svelte';
@@ -23,8 +24,8 @@
   let list = $state<ReturnType<typeof List>>();
   let bar = $state<ReturnType<typeof Bar>>();
   let before = $state<ReturnType<typeof Before>>();
-  let files: HTMLInputElement;
-  let folder: HTMLInputElement;
+  let files = $state<Choose>();
+  let folder = $state<Choose>();
   let making = $state(false);
   let kind = $state<Kind>('place');
   let over = $state(0);
@@ -80,8 +81,8 @@
     void goto(address(where), { noScroll: true }).then(() => gather.choose(last));
   }
   function add(what: 'files' | 'folder' | Kind) {
-    if (what === 'files') files.click();
-    else if (what === 'folder') folder.click();
+    if (what === 'files') void files?.open();
+    else if (what === 'folder') void folder?.open();
     else {
       kind = what;
       making = true;
@@ -127,19 +128,23 @@
   }
 
   const holdsFiles = (data: DataTransfer | null) => data?.types.includes('Files');
-  async function take(data: DataTransfer) {
-    if (!gather.takes) {
+  const ask = (found: Found[], folders: string[] = []) => void before?.ask(found, folders);
+  async function take(data: DataTransfer, onto?: Row) {
+    over = 0;
+    if (!gather.takes && !onto) {
       undo.did('Files lie in projects. Open the project where they belong, then drop them there.');
       return;
     }
     const folders: string[] = [];
     const found = await dropped(data, folders);
-    await before?.ask(found, folders);
+    if (onto?.thing && (found.length !== 1 || folders.length))
+      undo.did(`One file goes onto ${onto.thing.name}. Drop several files beside it, or on a folder.`);
+    else await before?.ask(found, folders, onto);
   }
   function paste(event: ClipboardEvent) {
     if ((event.target as HTMLElement).closest('input, textarea')) return;
     const text = event.clipboardData?.getData('text/plain').trim() ?? '';
-    if (event.clipboardData?.files.length) void before?.ask(chosen(event.clipboardData.files));
+    if (event.clipboardData?.files.length) ask(chosen(event.clipboardData.files));
     else if (gather.takes && /^https?:\/\/\S+$/.test(text)) {
       void need(
         api.POST('/api/v1/places/{id}/things', {
@@ -180,7 +185,6 @@
   ondrop={(e) => {
     if (!e.dataTransfer || !holdsFiles(e.dataTransfer)) return;
     e.preventDefault();
-    over = 0;
     void take(e.dataTransfer);
   }}
 />
@@ -219,13 +223,13 @@
             {:else}
               <p>Drop files or whole folders anywhere here. They upload while you go on working.</p>
               <p class="acts">
-                <button class="button main" onclick={() => files.click()}>Choose files</button>
-                <button class="button" onclick={() => folder.click()}>Choose a folder</button>
+                <button class="button main" onclick={() => files?.open()}>Choose files</button>
+                <button class="button" onclick={() => folder?.open()}>Choose a folder</button>
               </p>
             {/if}
           </div>
         {:else}
-          <List bind:this={list} {open} {put} {rename} menu={(x, y) => bar?.menu(x, y)} />
+          <List bind:this={list} {open} {put} {rename} {take} menu={(x, y) => bar?.menu(x, y)} />
         {/if}
       </section>
       {#if only && aside?.id === only.id}
@@ -235,22 +239,8 @@
   {/if}
 </main>
 
-<input
-  bind:this={files}
-  type="file"
-  multiple
-  hidden
-  data-choose="files"
-  onchange={() => (before?.ask(chosen(files.files!)), (files.value = ''))}
-/>
-<input
-  bind:this={folder}
-  type="file"
-  webkitdirectory
-  hidden
-  data-choose="folder"
-  onchange={() => (before?.ask(chosen(folder.files!)), (folder.value = ''))}
-/>
+<Choose bind:this={files} found={ask} />
+<Choose bind:this={folder} what="folder" found={ask} />
 {#if where.view !== 'bin' && where.view !== 'storage'}<Bar
     bind:this={bar}
     {open}

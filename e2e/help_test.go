@@ -4,6 +4,7 @@ import (
 	"context"
 	"net"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -36,6 +37,22 @@ func sizeOf(t *testing.T, file string) int64 {
 func sizeIs(file string, size int64) bool {
 	info, err := os.Stat(file)
 	return err == nil && info.Size() == size
+}
+
+// sumOf is the SHA-256 of a file, as GNU coreutils computes it.
+func sumOf(t *testing.T, file string) string {
+	t.Helper()
+	out, err := exec.Command("sha256sum", file).Output()
+	require.NoError(t, err)
+	return strings.Fields(string(out))[0]
+}
+
+// original takes a version from the studio, with curl, and returns the file it came to.
+func original(t *testing.T, s *apptest.Studio, version string) string {
+	t.Helper()
+	taken := filepath.Join(t.TempDir(), "taken")
+	require.NoError(t, exec.Command("curl", "-sS", "--fail", "-H", "Authorization: Bearer "+s.Owner.Token, "-o", taken, s.Base+"/api/v1/versions/"+version+"/original").Run())
+	return taken
 }
 
 func globOf(t *testing.T, dir, pattern string) []string {

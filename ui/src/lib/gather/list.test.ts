@@ -81,7 +81,7 @@ describe('the list', () => {
       return said;
     });
     expect(fates).toEqual(['Add to Rushes', '', 'Next version of this', 'Its picture', '']);
-    expect(acts.take.mock.calls.map(([, row]: [unknown, { id: string }]) => row.id)).toEqual(['Rushes', 'cut.mov', 'replay']); // prettier-ignore
+    expect(acts.take.mock.calls.map((call) => call[1].id)).toEqual(['Rushes', 'cut.mov', 'replay']); // prettier-ignore
     expect(acts.put).not.toHaveBeenCalled();
   });
 

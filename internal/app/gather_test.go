@@ -607,6 +607,9 @@ func TestBulkTagsStarsAndFoldersInAZip(t *testing.T) {
 	assert.Equal(t, 2, tags[0].Count)
 	s.Do(t, "POST", "/things/star", map[string]any{"items": []string{b}, "places": []string{stills}, "on": true}, nil)
 	assert.Equal(t, []string{"Stills/", "b.txt"}, gather(t, s, "view=starred").names())
+	other := newPlace(t, s, "", "Sirius Radio")
+	assert.Empty(t, gather(t, s, "view=starred&place="+other).names(), "narrowed to one client")
+	assert.Equal(t, []string{"b.txt"}, gather(t, s, "view=starred&place="+films).names()[1:])
 	assert.ElementsMatch(t, []string{"b.txt", "Stills/a.txt"}, takeZip(t, s, map[string]any{"items": []string{b}, "places": []string{stills}}))
 	var p apptest.Package
 	s.Do(t, "POST", "/things/pack", map[string]any{"items": []string{}, "places": []string{stills}}, &p)

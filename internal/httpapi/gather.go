@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -194,6 +195,7 @@ func (a *API) placesOf(ctx context.Context, m studio.Member, in *gatherInput, q 
 		places, err = a.Service.PlacesIn(ctx, m, in.Place)
 	case in.View == "starred":
 		places, err = a.Service.PlacesStarred(ctx, m)
+		places = slices.DeleteFunc(places, func(p studio.Place) bool { return !strings.HasPrefix(p.Path, under) })
 	}
 	return viewPlaces(places), err
 }

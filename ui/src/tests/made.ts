@@ -1,4 +1,15 @@
-import type { GuestItem, GuestPage, Item, Note, Package, Place, Recipient, Thing } from '$api/client';
+import type {
+  GuestItem,
+  GuestPage,
+  Item,
+  Note,
+  Package,
+  Place,
+  Recipient,
+  Thing,
+  Version,
+  WholeThing,
+} from '$api/client';
 
 // Things as the server sends them, of which a test says only what it is about.
 
@@ -146,3 +157,36 @@ export const thing = (id: string, more: Partial<Thing> = {}): Thing =>
     changed_at: '2026-11-20T10:00:00Z',
     ...more,
   }) as unknown as Thing;
+
+export const version = (number: number, more: Partial<Version> = {}): Version => ({
+  id: `v${number}`,
+  number,
+  name: `film_v0${number}.mov`,
+  label: '',
+  kind: 'film',
+  about: '',
+  current: false,
+  look: `/look/v${number}/`,
+  made: [],
+  media_state: 'ready',
+  media_error: '',
+  pages: 0,
+  weight: '9 MB',
+  who: 'Marit Oyelaran',
+  added_at: '2026-11-20T10:00:00Z',
+  deleted_at: null,
+  ...more,
+});
+
+export const whole = (id: string, more: Partial<WholeThing> = {}): WholeThing =>
+  ({
+    ...thing(id),
+    version: 'v1',
+    path: [],
+    facts: [],
+    formats: [],
+    twins: [],
+    lead: '',
+    all_versions: [version(1, { current: true })],
+    ...more,
+  }) as unknown as WholeThing;

@@ -6,7 +6,7 @@
   import { undo } from '$lib/undo.svelte';
   import ChoosePlace from './ChoosePlace.svelte';
   import Findings from './Findings.svelte';
-  import { copy, counted, join, move, pack, remove, star, tag, take } from './acts';
+  import { copy, counted, join, move, pack, remove, star, tag, tagsOf, take } from './acts';
   import { gather, type Row } from './gather.svelte';
 
   interface Props {
@@ -65,10 +65,7 @@
   }
   function addTags(event: SubmitEvent) {
     event.preventDefault();
-    const list = tags
-      .split(',')
-      .map((t) => t.trim())
-      .filter(Boolean);
+    const list = tagsOf(tags);
     tagging = false;
     if (list.length) void attempt(() => tag(gather.pickedThings, list, []));
   }

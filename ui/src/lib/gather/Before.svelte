@@ -4,27 +4,25 @@
 -->
 <script lang="ts">
   import { Modal } from 'flowbite-svelte';
-  import { api, need, words, type Offer, type Place } from '$api/client';
+  import { api, need, words, type Place } from '$api/client';
   import { weight } from '$lib/time';
   import type { Found } from '$lib/found';
   import { uploads } from '$lib/uploads.svelte';
   import { gather, type Row } from './gather.svelte';
-  import { kindOf, trouble } from './before';
+  import Arriving from './Arriving.svelte';
+  import ChoosePlace from './ChoosePlace.svelte';
+  import { tagsOf } from './acts';
+  import { kindOf, trouble, type Line } from './before';
 
-  interface Line extends Found {
-    key: number;
-    named: string;
-    as: 'new' | 'version' | 'rendition' | 'picture' | 'out';
-    offer?: Offer | undefined;
-  }
   let lines = $state<Line[]>([]);
   /** where they go; undefined where one goes to a thing */
   let to = $state.raw<Place>();
   let onto = $state.raw<Row['thing']>();
-  const title = $derived(`Add to ${(to ?? onto)?.name ?? ''}`);
-
+  const title = $derived(to || onto ? `Add to ${(to ?? onto)!.name}` : 'Add to a project');
   let folders = $state.raw<string[]>([]);
   let open = $state(false);
+  let choosing = $state(false);
+  let path = $state('');
   let tags = $state('');
   let problem = $state('');
   let free = $state(Infinity);
@@ -43,17 +41,23 @@
   /** Asks about files that were dropped or chosen: into the place on screen, or onto a row of it. */
   export async function ask(found: Found[], empty: string[] = [], row?: Row) {
     onto = row?.thing;
-    to = onto ? undefined : (row?.place ?? gather.here);
-    if (!(to ?? onto) || (!found.length && !empty.length)) return;
+    to = onto ? undefined : (row?.place ?? (gather.takes ? gather.here : undefined));
+    if (!found.length && !empty.length) return;
     folders = empty;
     problem = '';
     tags = '';
-    lines = found.map((f, key) => ({ ...f, key, named: f.file.name, as: 'new' }));
+    lines = found.map((f, key) => ({ ...f, key, named: f.file.name, own: '', as: 'new' }));
     if (onto && lines[0]) {
       lines[0].as = onto.kind === 'link' ? 'picture' : 'version';
       lines[0].offer = { index: 0, item: onto.id, beside: onto.name, kind: 'version' };
     }
+    path = row?.place || onto ? '' : gather.path.map((p) => p.name).join(' / ');
     open = true;
+    await reckon();
+  }
+
+  /** What there is room for, and what the files seem to be where they go. */
+  async function reckon() {
     try {
       const storage = await need(api.GET('/api/v1/storage', {}));
       free = storage.quota - storage.used;
@@ -62,26 +66,26 @@
         api.POST('/api/v1/places/{id}/offers', {
           params: { path: { id: to.id } },
           body: {
-            files: found.map((f) => ({ name: f.file.name, size: f.file.size, ...(f.folder && { folder: f.folder }) })),
+            files: lines.map((l) => ({ name: l.file.name, size: l.file.size, ...(l.folder && { folder: l.folder }) })),
           },
         }),
       );
-      for (const o of offers) {
-        const line = lines[o.index];
-        if (!line) continue;
-        line.offer = o;
-        if (o.kind === 'same') line.as = 'out';
-      }
+      for (const line of lines) Object.assign(line, { as: 'new', offer: undefined });
+      for (const offer of offers)
+        if (lines[offer.index])
+          Object.assign(lines[offer.index]!, { offer, as: offer.kind === 'same' ? 'out' : 'new' });
     } catch (thrown) {
       problem = words(thrown);
     }
   }
 
+  async function elsewhere(place: Place) {
+    to = place;
+    path = '';
+    await reckon();
+  }
+
   async function start() {
-    const common = tags
-      .split(',')
-      .map((t) => t.trim())
-      .filter(Boolean);
     try {
       if (folders.length && to)
         await need(
@@ -101,7 +105,7 @@
         { place: to.id },
         going
           .filter((l) => l.as === 'new' || l.as === 'rendition')
-          .map((l) => ({ ...known(l), folder: l.folder, tags: common })),
+          .map((l) => ({ ...known(l), folder: l.folder, tags: [...new Set([...tagsOf(tags), ...tagsOf(l.own)])] })),
       );
     for (const l of going) {
       if ((l.as === 'version' || l.as === 'picture') && l.offer)
@@ -130,6 +134,16 @@
 
 <Modal bind:open {title} size="xl" class="aftergust-modal">
   <div class="head">
+    {#if to}
+      <p>
+        <span class="muted">It goes into</span> <strong>{path || to.name}</strong>
+        <button class="link" onclick={() => (choosing = true)}>Elsewhere</button>
+      </p>
+    {:else if !onto}
+      <p>
+        Files lie in projects. <button class="button" onclick={() => (choosing = true)}>Choose where it goes</button>
+      </p>
+    {/if}
     <p>
       <strong>{going.length === 1 ? '1 file' : `${going.length} files`}</strong>
       <span class="figure">{weight(total)}</span>
@@ -145,52 +159,29 @@
       </p>{/if}
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   </div>
-  {#if to}
+  {#if !onto}
     <label class="label" for="before-tags">Tags for all of them, with commas between</label>
     <input id="before-tags" class="field" bind:value={tags} />
   {/if}
   <ul>
-    {#each lines.slice(0, most) as line (line.key)}
-      {@const wrong = trouble(line.file, line.named, lines)}
-      <li class:out={line.as === 'out'}>
-        <span class="kind">{kindOf(line.file.name, line.file.type)}</span>
-        <span class="name">
-          <input class="field" aria-label="Name of {line.file.name}" bind:value={line.named} />
-          {#if line.folder}<span class="muted">in {line.folder}</span>{/if}
-          {#if wrong}<span class="late">{wrong}</span>{/if}
-        </span>
-        <span class="figure muted">{weight(line.file.size)}</span>
-        <select class="field" aria-label="What to do with {line.file.name}" bind:value={line.as}>
-          {#if to}<option value="new">as a new thing</option>{/if}
-          {#if onto?.kind === 'link'}
-            <option value="picture">picture of {onto.name}</option>
-          {:else if line.offer}
-            <option value="version">next version of {line.offer.beside}</option>
-            {#if line.offer.kind === 'rendition'}<option value="rendition">format of {line.offer.beside}</option>{/if}
-          {/if}
-          <option value="out">leave out</option>
-        </select>
-        {#if line.offer && line.as === 'new'}
-          <span class="offer">
-            {#if line.offer.kind === 'version'}It looks like the next version of {line.offer.beside}.
-              <button class="link" onclick={() => (line.as = 'version')}>Make it that</button>
-            {:else if line.offer.kind === 'rendition'}It looks like {line.offer.beside} in another format.
-              <button class="link" onclick={() => (line.as = 'rendition')}>Make it that</button>
-            {:else}{line.offer.beside} is here already, with another size.
-              <button class="link" onclick={() => (line.as = 'version')}>Make it the next version</button>
-            {/if}
-          </span>
-        {/if}
-      </li>
+    {#each lines.slice(0, most) as line, i (line.key)}
+      <Arriving bind:line={lines[i]!} {onto} wrong={trouble(line.file, line.named, lines)} anywhere={!onto} />
     {/each}
   </ul>
   {#if lines.length > most}<p class="muted">And {lines.length - most} more, added as they are.</p>{/if}
   <p>
-    <button class="button main" disabled={(!going.length && !folders.length) || !fits} onclick={start}
+    <button class="button main" disabled={(!going.length && !folders.length) || !fits || !(to ?? onto)} onclick={start}
       >{going.length ? `Upload ${going.length === 1 ? 'it' : `${going.length} files`}` : 'Make the folders'}</button
     >
   </p>
 </Modal>
+<ChoosePlace
+  bind:open={choosing}
+  title="Where it goes"
+  verb="Put into"
+  takes={(p) => p.kind !== 'client'}
+  chosen={elsewhere}
+/>
 
 <style>
   .head {
@@ -208,47 +199,5 @@
     margin: 14px 0;
     border-top: 1px solid var(--line);
     color: var(--ink);
-  }
-  li {
-    display: grid;
-    grid-template-columns: 118px minmax(0, 1fr) 76px 230px;
-    gap: 6px 14px;
-    align-items: center;
-    padding: 6px 0;
-    border-bottom: 1px solid var(--line);
-  }
-  .out .name,
-  .out .kind {
-    opacity: 0.75;
-  }
-  .kind {
-    font-size: 14.5px;
-  }
-  .name {
-    display: grid;
-    gap: 2px;
-    font-size: var(--t-small);
-  }
-  li .field {
-    padding: 4px 8px;
-  }
-  li .figure {
-    text-align: right;
-  }
-  .offer {
-    grid-column: 2 / -1;
-    font-size: 14.5px;
-  }
-  @media (max-width: 720px) {
-    li {
-      grid-template-columns: minmax(0, 1fr) 76px;
-    }
-    .kind {
-      display: none;
-    }
-    select,
-    .offer {
-      grid-column: 1 / -1;
-    }
   }
 </style>

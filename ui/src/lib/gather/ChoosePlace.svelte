@@ -8,9 +8,11 @@
     open: boolean;
     title: string;
     verb: string;
+    /** whether a place can be chosen */
+    takes?: (place: Place) => boolean;
     chosen: (place: Place) => Promise<void>;
   }
-  let { open = $bindable(), title, verb, chosen }: Props = $props();
+  let { open = $bindable(), title, verb, takes = () => true, chosen }: Props = $props();
 
   let path = $state<Place[]>([]);
   let places = $state<Place[]>([]);
@@ -80,7 +82,7 @@
   <p>
     <button
       class="button main"
-      disabled={!here || (here.id === gather.here?.id && verb.startsWith('Move'))}
+      disabled={!here || !takes(here) || (here.id === gather.here?.id && verb.startsWith('Move'))}
       onclick={take}>{verb} {here ? here.name : '…'}</button
     >
   </p>

@@ -1,8 +1,8 @@
-<!-- Where one is, as a path that things can be dropped on; what to find; how to see it. -->
+<!-- Where one is, what to find there, how to see it, and what can be made. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { api, need, type Place } from '$api/client';
-  import { move } from './acts';
+  import Path from './Path.svelte';
   import { address, gather, kinds, orders, type Order, type Where } from './gather.svelte';
 
   let { add }: { add: (what: 'files' | 'folder' | 'place' | 'link' | 'swatch' | 'sheet') => void } = $props();
@@ -11,18 +11,12 @@
   let typed = $state('');
   let timer: ReturnType<typeof setTimeout> | undefined;
   let tags = $state<{ name: string; count: number }[]>([]);
-  let beside = $state<{ at: string; places: Place[] } | null>(null);
+  let clients = $state<Place[]>([]);
   let making = $state(false);
-  let over = $state('');
 
   const where = $derived(gather.where);
-  const views = [
-    ['recent', 'Recent'],
-    ['starred', 'Starred'],
-    ['loose', 'Only in packages'],
-    ['storage', 'Storage'],
-    ['bin', 'Bin'],
-  ] as const;
+  /** whether the list goes across clients, or is narrowed to one of them */
+  const wide = $derived(where.view !== 'inside' || (gather.filtered && gather.path.length < 2));
   const lists = $derived(where.view !== 'bin' && where.view !== 'storage');
 
   $effect(() => {
@@ -31,6 +25,13 @@
   $effect(() => {
     void need(api.GET('/api/v1/tags', {})).then(
       (list) => (tags = list),
+      () => undefined,
+    );
+  });
+  $effect(() => {
+    if (!wide) return;
+    void need(api.GET('/api/v1/places', {})).then(
+      (list) => (clients = list),
       () => undefined,
     );
   });
@@ -46,77 +47,12 @@
     box?.focus();
     box?.select();
   }
-  async function siblings(p: Place) {
-    if (beside?.at === p.id) beside = null;
-    else
-      beside = {
-        at: p.id,
-        places: await need(api.GET('/api/v1/places', { params: { query: p.parent ? { parent: p.parent } : {} } })),
-      };
-  }
-  const ours = 'application/x-aftergust';
-  function hover(event: DragEvent, p: Place) {
-    if (!event.dataTransfer?.types.includes(ours) || p.id === gather.here?.id) return;
-    event.preventDefault();
-    over = p.id;
-  }
-  function drop(event: DragEvent, p: Place) {
-    over = '';
-    if (!event.dataTransfer?.types.includes(ours)) return;
-    event.preventDefault();
-    event.stopPropagation();
-    void move(gather.selection, p);
-  }
   const placeKind = $derived(gather.here ? (gather.here.kind === 'client' ? 'project' : 'folder') : 'client');
 </script>
 
-<svelte:window
-  onclick={() => {
-    beside = null;
-    making = false;
-  }}
-/>
+<svelte:window onclick={() => (making = false)} />
 
-<header class="head">
-  <nav class="path" aria-label="Path">
-    <a href={address({})} aria-current={!gather.path.length && where.view === 'inside' ? 'page' : undefined}>Gather</a>
-    {#if where.view !== 'inside'}
-      <span class="crumb" aria-current="page">{views.find(([v]) => v === where.view)?.[1] ?? 'Everywhere'}</span>
-    {/if}
-    {#each gather.path as p, i (p.id)}
-      <span class="crumb" class:over={over === p.id}>
-        <a
-          href={address({ place: p.id })}
-          aria-current={i === gather.path.length - 1 ? 'page' : undefined}
-          ondragover={(e) => hover(e, p)}
-          ondragleave={() => (over = '')}
-          ondrop={(e) => drop(e, p)}>{p.name}</a
-        >
-        <button
-          class="turn"
-          aria-label="Beside {p.name}"
-          aria-expanded={beside?.at === p.id}
-          onclick={(e) => (e.stopPropagation(), siblings(p))}
-          ><svg width="11" height="7" viewBox="0 0 11 7" aria-hidden="true"
-            ><path d="M1 1l4.5 4.5L10 1" fill="none" stroke="currentColor" stroke-width="1.6" /></svg
-          ></button
-        >
-        {#if beside?.at === p.id}
-          <span class="beside">
-            {#each beside.places as b (b.id)}
-              <a href={address({ place: b.id })} aria-current={b.id === p.id ? 'true' : undefined}>{b.name}</a>
-            {/each}
-          </span>
-        {/if}
-      </span>
-    {/each}
-  </nav>
-  <div class="views">
-    {#each views as [view, name] (view)}
-      <a href={address({ view })} aria-current={where.view === view ? 'page' : undefined}>{name}</a>
-    {/each}
-  </div>
-</header>
+<Path />
 
 {#if lists}
   <div class="tools">
@@ -134,6 +70,17 @@
       />
       <kbd class="key" aria-hidden="true">/</kbd>
     </span>
+    {#if wide && clients.length}
+      <select
+        class="field"
+        aria-label="Client"
+        value={gather.path[0]?.id ?? ''}
+        onchange={(e) => go({ place: e.currentTarget.value })}
+      >
+        <option value="">any client</option>
+        {#each clients as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+      </select>
+    {/if}
     <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
       <option value="">any kind</option>
       {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
@@ -213,58 +160,6 @@
 {/if}
 
 <style>
-  .head {
-    display: flex;
-    flex-wrap: wrap;
-    justify-content: space-between;
-    align-items: baseline;
-    gap: 6px 30px;
-    padding-top: 22px;
-  }
-  .path {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: baseline;
-    gap: 2px 12px;
-    font-family: var(--font-display);
-    font-weight: 650;
-    font-size: var(--t-large);
-    letter-spacing: -0.01em;
-  }
-  .path > * + *::before {
-    content: '';
-    display: inline-block;
-    width: 14px;
-    margin-right: 12px;
-    border-bottom: 2px dotted var(--perforation);
-    translate: 0 -5px;
-  }
-  .path a {
-    color: var(--muted);
-  }
-  .path a:hover {
-    color: var(--main);
-  }
-  .path [aria-current='page'],
-  .path .crumb[aria-current='page'] {
-    color: var(--ink);
-    font-size: var(--t-title);
-  }
-  .crumb {
-    position: relative;
-  }
-  .over a {
-    background: var(--late-faint);
-    outline: 2px dashed var(--late);
-  }
-  .turn {
-    width: 26px;
-    min-height: 24px;
-    color: var(--muted);
-    display: inline-grid;
-    place-items: center;
-  }
-  .beside,
   .menu {
     position: absolute;
     z-index: 15;
@@ -281,7 +176,6 @@
     font-size: var(--t-base);
     font-weight: 500;
   }
-  .beside a,
   .menu button {
     display: block;
     width: 100%;
@@ -290,29 +184,8 @@
     color: var(--ink);
     font-size: var(--t-base);
   }
-  .beside a:hover,
   .menu button:hover {
     background: var(--main-faint);
-  }
-  .beside a[aria-current] {
-    font-weight: 700;
-    font-size: var(--t-base);
-  }
-  .views {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 2px 20px;
-    font-size: 14.5px;
-  }
-  .views a {
-    color: var(--muted);
-    padding: 3px 0;
-    border-bottom: 1.5px solid transparent;
-  }
-  .views a:hover,
-  .views a[aria-current] {
-    color: var(--main);
-    border-bottom-color: currentColor;
   }
   .tools {
     position: sticky;

@@ -1,6 +1,6 @@
 <!-- A preview in place: the thing large, its facts at the side, the arrow keys to the next. -->
 <script lang="ts">
-  import { api, need, words, type WholeThing } from '$api/client';
+  import { api, need, Problem, words, type WholeThing } from '$api/client';
   import { untrack } from 'svelte';
   import Stage from './Stage.svelte';
   import Stub from './Stub.svelte';
@@ -26,6 +26,13 @@
   const at = $derived(things.findIndex((t) => t.id === id));
   const before = $derived(things[at - 1]);
   const after = $derived(things[at + 1]);
+  /** where to go when this one is deleted */
+  let beside = '';
+  $effect(() => {
+    if (at < 0) return;
+    beside = (after ?? before)?.id ?? '';
+    untrack(() => gather.choose(id)); // the keys are about what is looked at
+  });
   const version = $derived(thing?.all_versions.find((v) => v.id === looking && !v.current));
 
   async function load() {
@@ -36,7 +43,10 @@
       thing = answer;
       problem = '';
     } catch (thrown) {
-      problem = words(thrown);
+      const gone = thrown instanceof Problem && thrown.status === 404 && thing?.id === id;
+      if (!gone) problem = words(thrown);
+      else if (beside) go(beside);
+      else close();
     }
   }
   $effect(() => {

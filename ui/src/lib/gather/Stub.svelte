@@ -1,13 +1,15 @@
 <!-- What is known of one thing, like the stub of a waybill: its facts, versions, formats and tags. -->
 <script lang="ts">
-  import { api, need, type Version, type WholeThing } from '$api/client';
+  import { api, need, type WholeThing } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import Choose from '$lib/tray/Choose.svelte';
   import { uploads } from '$lib/uploads.svelte';
   import EditData from './EditData.svelte';
-  import { join, tag } from './acts';
+  import Formats from './Formats.svelte';
+  import Versions from './Versions.svelte';
+  import { tag, tagsOf } from './acts';
   import { address } from './gather.svelte';
 
   interface Props {
@@ -21,9 +23,6 @@
 
   let name = $derived(thing.name);
   let tagged = $state('');
-  let labelling = $state('');
-  let label = $state('');
-  let picker = $state<Choose>();
   let picture = $state<Choose>();
   let all = $state(false);
 
@@ -45,40 +44,14 @@
   };
   function addTag(event: SubmitEvent) {
     event.preventDefault();
-    const list = tagged.split(',').map((t) => t.trim());
+    const list = tagsOf(tagged);
     tagged = '';
-    if (list.some(Boolean)) void attempt(() => tag([thing], list.filter(Boolean), []));
+    if (list.length) void attempt(() => tag([thing], list, []));
   }
-  const current = (v: Version) =>
-    attempt(async () => {
-      const before = thing.version;
-      const set = (id: string) => need(api.PUT('/api/v1/versions/{id}/current', { params: { path: { id } } }));
-      await set(v.id);
-      undo.did(`Version ${v.number} is the current one; packages give it from now on.`, async () => {
-        await set(before);
-        await reload();
-      });
-    });
-  const drop = (v: Version) =>
-    attempt(async () => {
-      await need(api.DELETE('/api/v1/versions/{id}', { params: { path: { id: v.id } } }));
-      undo.did(`Version ${v.number} is deleted; it can be taken back for 30 days.`, async () => {
-        await need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } }));
-        await reload();
-      });
-    });
-  const restore = (v: Version) =>
-    attempt(() => need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } })));
   const media = (stop: boolean) =>
     attempt(() =>
       need(api.POST('/api/v1/versions/{id}/media', { params: { path: { id: thing.version } }, body: { stop } })),
     );
-  function write(event: SubmitEvent, v: Version) {
-    event.preventDefault();
-    labelling = '';
-    void attempt(() => need(api.PATCH('/api/v1/versions/{id}', { params: { path: { id: v.id } }, body: { label } })));
-  }
-  const part = (id: string) => attempt(() => need(api.POST('/api/v1/things/{id}/part', { params: { path: { id } } })));
   const facts = $derived(all ? thing.facts : thing.facts.filter((f) => f.label !== 'SHA-256' && f.label !== 'Type'));
 </script>
 
@@ -155,100 +128,8 @@
     <input class="field" aria-label="Add tags" placeholder="Add tags, with commas between" bind:value={tagged} />
   </form>
 
-  {#if thing.kind === 'file'}
-    <h3>Formats</h3>
-    {#if thing.lead}
-      <p class="muted">It is shown as a format of another thing.</p>
-      <button class="link" onclick={() => part(thing.id)}>Make it a thing of its own</button>
-    {/if}
-    {#if thing.formats.length}
-      <ul>
-        {#each [thing, ...thing.formats] as f (f.id)}
-          <li>
-            <span class="line"
-              ><strong class="figure">{f.format}</strong>
-              <span class="figure muted">{[f.shape, f.length, f.weight].filter(Boolean).join(' · ')}</span></span
-            >
-            <span class="acts">
-              <a class="link" href="{f.look}original" download aria-label="Take {f.format}">Take</a>
-              {#if f.id !== thing.id}<button
-                  class="link"
-                  onclick={() => part(f.id)}
-                  aria-label="Part {f.format} from it">Part</button
-                >{/if}
-            </span>
-          </li>
-        {/each}
-      </ul>
-    {:else if !thing.lead && !thing.twins.length}
-      <p class="muted">Only this one. Choose several formats of one thing in the list to show them as one.</p>
-    {/if}
-    {#if thing.twins.length && !thing.lead}
-      <p class="offer">
-        {thing.twins.map((t) => t.name).join(', ')}
-        {thing.twins.length === 1 ? 'looks' : 'look'} like the same thing in another format.
-        <button
-          class="link"
-          onclick={() =>
-            attempt(() =>
-              join(
-                thing.id,
-                thing.twins.map((t) => t.id),
-              ),
-            )}>Show as one</button
-        >
-      </p>
-    {/if}
-  {/if}
-
-  <h3>Versions</h3>
-  <ul>
-    {#each thing.all_versions as v (v.id)}
-      <li class:gone={v.deleted_at}>
-        <span class="line">
-          <strong class="figure">v{v.number}</strong>
-          {#if v.current}<span class="now">current</span>{/if}
-          <span class="muted">{v.label || v.name}</span>
-        </span>
-        <span class="figure muted">{v.weight} · {onClock(new Date(v.added_at))}{v.who ? ` · ${v.who}` : ''}</span>
-        {#if labelling === v.id}
-          <form onsubmit={(e) => write(e, v)}>
-            <!-- svelte-ignore a11y_autofocus (the field opens because it was asked for) -->
-            <input class="field" aria-label="Label of version {v.number}" bind:value={label} autofocus maxlength="80" />
-          </form>
-        {:else if v.deleted_at}
-          <span class="acts"><button class="link" onclick={() => restore(v)}>Take back</button></span>
-        {:else}
-          <span class="acts">
-            {#if see}<button
-                class="link"
-                onclick={() => see(v.current ? '' : v.id)}
-                aria-pressed={looking === v.id || (v.current && !looking)}
-                aria-label="Look at version {v.number}">Look</button
-              >{/if}
-            <a class="link" href="{v.look}original" download aria-label="Take version {v.number}">Take</a>
-            <button
-              class="link"
-              onclick={() => ((labelling = v.id), (label = v.label))}
-              aria-label="Label version {v.number}">Label</button
-            >
-            {#if !v.current}<button
-                class="link"
-                onclick={() => current(v)}
-                aria-label="Make current, version {v.number}">Make current</button
-              >{/if}
-            {#if thing.versions > 1}<button class="link" onclick={() => drop(v)} aria-label="Delete version {v.number}"
-                >Delete</button
-              >{/if}
-          </span>
-        {/if}
-      </li>
-    {/each}
-  </ul>
-  {#if thing.kind === 'file'}
-    <button class="button quiet" onclick={() => picker?.open()}>Add the next version</button>
-    <Choose bind:this={picker} what="file" as="version" found={(some) => uploads.add({ item: thing.id }, some)} />
-  {/if}
+  {#if thing.kind === 'file'}<Formats {thing} {attempt} />{/if}
+  <Versions {thing} {attempt} {reload} {looking} {see} />
 </aside>
 
 <style>
@@ -297,7 +178,7 @@
     overflow-wrap: anywhere;
     line-height: 1.55;
   }
-  h3 {
+  .stub :global(h3) {
     margin: 22px 0 6px;
     padding-top: 14px;
     border-top: 2px dotted var(--perforation);
@@ -318,42 +199,28 @@
   .tag:hover {
     background: var(--wrong-faint);
   }
-  li {
+  .stub :global(li) {
     padding: 7px 0;
     border-bottom: 1px solid var(--line);
   }
-  .line {
+  .stub :global(.line) {
     display: flex;
     gap: 10px;
     align-items: baseline;
     overflow-wrap: anywhere;
   }
-  .now {
-    padding: 0 7px;
-    background: var(--main-faint);
-    color: var(--main);
-    border-radius: 2px;
-    font-size: var(--t-small);
-    font-weight: 600;
-  }
-  .gone .line {
-    text-decoration: line-through;
-  }
-  .acts {
+  .stub :global(.acts) {
     display: flex;
     flex-wrap: wrap;
     gap: 2px 14px;
   }
-  .acts .link,
-  .offer .link,
-  .media .link {
+  .stub :global(:is(.acts, .offer, .media) .link) {
     display: inline-block;
     font-size: var(--t-small);
     line-height: 20px;
     margin: 2px 0;
   }
-  .offer,
-  .media {
+  .stub :global(:is(.offer, .media)) {
     padding: 8px 12px;
     background: var(--late-faint);
     margin: 8px 0;

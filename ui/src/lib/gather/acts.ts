@@ -14,6 +14,13 @@ export interface Selection {
 export const counted = (n: number, one = 'thing', many = 'things') => (n === 1 ? `1 ${one}` : `${n} ${many}`);
 const sizeOf = (s: Selection) => s.items.length + s.places.length;
 
+/** Tags as they are typed, with commas between. */
+export const tagsOf = (typed: string) =>
+  typed
+    .split(',')
+    .map((t) => t.trim())
+    .filter(Boolean);
+
 export async function remove(selection: Selection) {
   const deletion = await need(api.POST('/api/v1/things/delete', { body: selection }));
   gather.none();
@@ -92,12 +99,17 @@ export async function join(lead: string, items: string[]) {
 /** Takes things as one ZIP; one file goes as it is. */
 export async function take(selection: Selection) {
   const only = gather.pickedThings[0];
-  let address: string;
-  if (selection.items.length === 1 && !selection.places.length && only?.kind === 'file' && !only.renditions) {
-    address = `${only.look}original`;
-  } else {
-    address = (await need(api.POST('/api/v1/things/select', { body: selection }))).address;
-  }
+  if (selection.items.length === 1 && !selection.places.length && only?.kind === 'file' && !only.renditions)
+    save(`${only.look}original`);
+  else await takeTogether(selection);
+}
+
+/** Takes things, folders and all formats of each, as one ZIP. */
+export async function takeTogether(selection: Selection) {
+  save((await need(api.POST('/api/v1/things/select', { body: selection }))).address);
+}
+
+function save(address: string) {
   const link = document.createElement('a');
   link.href = address;
   link.download = '';

@@ -1,4 +1,16 @@
+import type { Offer } from '$api/client';
+import type { Found } from '$lib/found';
 import { kinds } from './where';
+
+/** A file that is about to be uploaded, and what is wanted of it. */
+export interface Line extends Found {
+  key: number;
+  named: string;
+  /** tags of its own, with commas between */
+  own: string;
+  as: 'new' | 'version' | 'rendition' | 'picture' | 'out';
+  offer?: Offer | undefined;
+}
 
 // What a file is, as far as its name and the browser's type tell before its content is read. The server decides
 // by the content once it is there.

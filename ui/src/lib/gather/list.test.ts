@@ -198,6 +198,15 @@ describe('the head of Gather', () => {
     expect(goto.mock.lastCall![0]).toContain('tag=rough');
   });
 
+  it('narrows what lies across all clients to one of them', async () => {
+    studio.answers('GET /api/v1/places', [place('Kelpwick', 'client'), place('Sirius', 'client')]);
+    studio.answers('GET /api/v1/gather', { path: [], places: [], things: [], next: '' });
+    await gather.go({ ...where, place: '', view: 'starred' });
+    render(Head, { add: vi.fn() });
+    await userEvent.selectOptions(await screen.findByRole('combobox', { name: 'Client' }), 'Sirius');
+    expect(goto).toHaveBeenCalledWith('/gather?in=Sirius&view=starred', expect.anything());
+  });
+
   it('shows what lies beside a step of the path', async () => {
     studio.answers('GET /api/v1/places', [films, place('Audio guide', 'project')]);
     show();

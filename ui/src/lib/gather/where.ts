@@ -8,6 +8,15 @@ export interface Where {
   since: string;
 }
 
+/** The views across all places, as they are called. */
+export const views = [
+  ['recent', 'Recent'],
+  ['starred', 'Starred'],
+  ['loose', 'Only in packages'],
+  ['storage', 'Storage'],
+  ['bin', 'Bin'],
+] as const;
+
 export const orders = {
   hand: 'by hand',
   name: 'name',

@@ -131,10 +131,6 @@
   const ask = (found: Found[], folders: string[] = []) => void before?.ask(found, folders);
   async function take(data: DataTransfer, onto?: Row) {
     over = 0;
-    if (!gather.takes && !onto) {
-      undo.did('Files lie in projects. Open the project where they belong, then drop them there.');
-      return;
-    }
     const folders: string[] = [];
     const found = await dropped(data, folders);
     if (onto?.thing && (found.length !== 1 || folders.length))

@@ -425,7 +425,7 @@ func TestAFolderOfThreeHundredFilesSurvivesAReloadAndAStopOfTheServer(t *testing
 		marit.does(chromedp.SetUploadFiles(css("input[data-choose=folder]"), []string{root}))
 		marit.sees("Tags for all of them")
 		apptest.Eventually(t, "what is there is known", func() bool {
-			return asks[bool](marit, `![...document.querySelectorAll('.aftergust-modal button, dialog button')].find(b => b.innerText.startsWith('Upload '))?.disabled`)
+			return asks[bool](marit, `![...document.querySelectorAll('dialog button')].find(b => b.innerText.startsWith('Upload '))?.disabled`)
 		})
 		time.Sleep(time.Second)
 		marit.press("Upload ")

@@ -16,16 +16,31 @@ var numbered = regexp.MustCompile(`(?i)^(.*?[^a-z0-9]|)(v|ver|version|cut|draft|
 // false for a name that counts nothing.
 func Series(name string) (stem string, number int, ok bool) {
 	extension := path.Ext(name)
-	m := numbered.FindStringSubmatch(strings.TrimSpace(strings.TrimSuffix(name, extension)))
-	if m == nil {
-		return "", 0, false
-	}
-	begin := strings.TrimRight(m[1], " ._-,")
+	begin, word, number := count(strings.TrimSuffix(name, extension))
 	if begin == "" {
 		return "", 0, false // "v3.mov" alone says nothing of what it is
 	}
+	return TwinKey(begin) + " " + word + strings.ToLower(extension), number, true
+}
+
+// Uncounted is a name that counts versions without its count: "film.mov" for
+// "film_v03.mov". Any other name is returned as it is.
+func Uncounted(name string) string {
+	extension := path.Ext(name)
+	if begin, _, _ := count(strings.TrimSuffix(name, extension)); begin != "" {
+		return begin + extension
+	}
+	return name
+}
+
+// count splits a name that counts; begin is empty for one that does not.
+func count(name string) (begin, word string, number int) {
+	m := numbered.FindStringSubmatch(strings.TrimSpace(name))
+	if m == nil {
+		return "", "", 0
+	}
 	number, _ = strconv.Atoi(m[3]) // up to four digits
-	return TwinKey(begin) + " " + strings.ToLower(m[2]) + strings.ToLower(extension), number, true
+	return strings.TrimRight(m[1], " ._-,"), strings.ToLower(m[2]), number
 }
 
 // Stem is what two formats of one thing have in common: the name without its

@@ -590,6 +590,18 @@ func TestCopiesReferToTheSameBytes(t *testing.T) {
 	assert.Equal(t, 1, n)
 }
 
+func TestTheFirstOfASeriesMayHaveNoNumber(t *testing.T) {
+	s := apptest.Start(t, pg)
+	_, films := project(t, s)
+	teaser := put(t, s, films, "teaser.txt", "first")
+	var offers []struct{ Kind, Item string }
+	s.Do(t, "POST", "/places/"+films+"/offers", map[string]any{"files": []map[string]any{
+		{"name": "Teaser_v02.txt", "size": 5}, {"name": "teaser_v01.txt", "size": 5}}}, &offers)
+	require.Len(t, offers, 1, "a first version is no later one")
+	assert.Equal(t, "version", offers[0].Kind)
+	assert.Equal(t, teaser, offers[0].Item)
+}
+
 func TestBulkTagsStarsAndFoldersInAZip(t *testing.T) {
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)

@@ -206,6 +206,8 @@ func offers(candidates []Candidate, indexes []int, there []Item) (out []Offer) {
 			offer("twin", item)
 		} else if item, ok := bySeries[series]; ok && counts && n > number[series] {
 			offer("version", item)
+		} else if item, ok := byName[naming.TwinKey(naming.Uncounted(name))]; ok && counts && n > 1 {
+			offer("version", item) // the first one had no number
 		} else if item, ok := byStem[naming.Stem(name)]; ok {
 			offer("rendition", item)
 		}

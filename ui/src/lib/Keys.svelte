@@ -39,7 +39,7 @@
   ];
 </script>
 
-<Modal bind:open title="Keys" size="sm" class="aftergust-modal">
+<Modal bind:open title="Keys" size="sm">
   <dl>
     {#each at === 'room' ? inRoom : at === 'gather' ? [...everywhere, ...inGather] : everywhere as [key, what] (key)}
       <dt><kbd class="key">{key}</kbd></dt>

@@ -197,7 +197,7 @@
   </section>
 </main>
 
-<Modal bind:open={checking} title="Preflight" size="lg" class="aftergust-modal">
+<Modal bind:open={checking} title="Preflight" size="lg">
   <Findings {findings} count={parcel.items.length} />
 </Modal>
 

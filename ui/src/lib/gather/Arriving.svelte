@@ -78,6 +78,8 @@
   }
   li .field {
     padding: 4px 8px;
+    min-height: 32px;
+    font-size: 14.5px;
   }
   li .figure {
     text-align: right;
@@ -97,6 +99,7 @@
     select,
     .offer {
       grid-column: 1 / -1;
+      order: 1;
     }
   }
 </style>

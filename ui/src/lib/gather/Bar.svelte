@@ -181,7 +181,7 @@
   chosen={(p: Place) => copy(gather.selection, p)}
 />
 
-<Modal bind:open={tagging} title="Tag {counted(items.length)}" size="sm" class="aftergust-modal">
+<Modal bind:open={tagging} title="Tag {counted(items.length)}" size="sm">
   <form onsubmit={addTags}>
     <label class="label" for="new-tags">Tags to put on, with commas between</label>
     <input id="new-tags" class="field" list="known-tags" bind:value={tags} />
@@ -213,7 +213,7 @@
   </form>
 </Modal>
 
-<Modal bind:open={packing} title="Pack {counted(n)}" size="sm" class="aftergust-modal">
+<Modal bind:open={packing} title="Pack {counted(n)}" size="sm">
   <p class="ink">Folders and formats go along. Packages give the current version, also when a newer one comes.</p>
   <button class="button main" onclick={() => attempt(() => pack(gather.selection, ''))}>Into a new package</button>
   {#if drafts.length}
@@ -226,7 +226,7 @@
   {/if}
 </Modal>
 
-<Modal bind:open={checking} title="Preflight" size="lg" class="aftergust-modal">
+<Modal bind:open={checking} title="Preflight" size="lg">
   <Findings {findings} count={n} />
   <button class="button main" onclick={() => ((checking = false), startPacking())}>Pack them</button>
 </Modal>

@@ -132,7 +132,7 @@
   }
 </script>
 
-<Modal bind:open {title} size="xl" class="aftergust-modal">
+<Modal bind:open {title} size="xl">
   <div class="head">
     {#if to}
       <p>
@@ -147,7 +147,7 @@
     <p>
       <strong>{going.length === 1 ? '1 file' : `${going.length} files`}</strong>
       <span class="figure">{weight(total)}</span>
-      <span class="muted">{counts.map(([kind, n]) => `${n} ${kind}`).join(', ')}</span>
+      <span class="muted">{counts.map(([kind, n]) => `${n} ${kind}${n === 1 ? '' : 's'}`).join(', ')}</span>
     </p>
     {#if same}<p class="muted">
         {same === 1 ? '1 is' : `${same} are`} here already with the same name and size, so {same === 1
@@ -160,8 +160,10 @@
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   </div>
   {#if !onto}
-    <label class="label" for="before-tags">Tags for all of them, with commas between</label>
-    <input id="before-tags" class="field" bind:value={tags} />
+    <div>
+      <label class="label" for="before-tags">Tags for all of them, with commas between</label>
+      <input id="before-tags" class="field" bind:value={tags} />
+    </div>
   {/if}
   <ul>
     {#each lines.slice(0, most) as line, i (line.key)}

@@ -54,7 +54,7 @@
   }
 </script>
 
-<Modal bind:open {title} size="sm" class="aftergust-modal">
+<Modal bind:open {title} size="sm">
   <nav aria-label="Place to choose">
     <button class="link" onclick={() => go([])}>Everything</button>
     {#each path as p, i (p.id)}<span aria-hidden="true">/</span>

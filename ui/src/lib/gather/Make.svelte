@@ -47,7 +47,7 @@
   }
 </script>
 
-<Modal bind:open {title} size={kind === 'sheet' ? 'md' : 'sm'} class="aftergust-modal">
+<Modal bind:open {title} size={kind === 'sheet' ? 'md' : 'sm'}>
   <form onsubmit={make}>
     <div>
       <label class="label" for="make-name">Name</label>

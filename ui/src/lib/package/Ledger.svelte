@@ -1,6 +1,7 @@
 <!-- Recipients down, items across, strips in the cells. -->
 <script lang="ts">
   import type { Cell, Item, LedgerData, LedgerRow } from '$api/client';
+  import { formats, suffix } from '$lib/formats';
   import { briefly, inFull, onClock } from '$lib/time';
   import { clock } from '$lib/live.svelte';
   import Rights from '$lib/ui/Rights.svelte';
@@ -9,6 +10,11 @@
 
   let { ledger }: { ledger: LedgerData } = $props();
   let opened = $state<string>('');
+
+  // The formats of one thing lie beside each other under its name; each is taken, and counted, for itself.
+  const things = $derived(formats(ledger.items));
+  const columns = $derived(things.flatMap((t) => [t.head, ...t.also]));
+  const cellOf = (row: LedgerRow, item: Item) => row.cells.find((c) => c.item === item.id);
 
   const length = (item: Item) => (item.facts.length_us ?? 0) / 1000;
   const mayTake = (row: LedgerRow) => (row.rights ?? []).includes('take');
@@ -34,13 +40,23 @@
     <table style:min-width="{210 + ledger.items.length * 96}px">
       <thead>
         <tr>
-          <th scope="col"><span class="visually-hidden">Recipient</span></th>
-          {#each ledger.items as item (item.id)}
-            <th scope="col">
-              <Thumb {item} wide />
-              <span class="name" title={item.name}>{breakable(item.name)}</span>
-              <span class="figure muted">{item.weight}</span>
+          <th scope="col" rowspan="2"><span class="visually-hidden">Recipient</span></th>
+          {#each things as { head, also } (head.id)}
+            <th scope="colgroup" colspan={also.length + 1}>
+              <span class="face" style:width="calc((100% - {also.length * 14}px) / {also.length + 1})"
+                ><Thumb item={head} wide /></span
+              >
+              <span class="name" title={head.name}>{breakable(head.name)}</span>
             </th>
+          {/each}
+        </tr>
+        <tr>
+          {#each things as { head, also } (head.id)}
+            {#each [head, ...also] as item (item.id)}
+              <th scope="col" class="figure muted" title={item.name}
+                >{#if also.length}<strong>{suffix(item)}</strong>{' '}{/if}{item.weight}</th
+              >
+            {/each}
           {/each}
         </tr>
       </thead>
@@ -56,9 +72,9 @@
               >
               <Rights rights={row.rights ?? []} who={row.name} />
             </th>
-            {#each row.cells as cell, i (cell.item)}
-              {@const item = ledger.items[i]}
-              {#if item}
+            {#each columns as item (item.id)}
+              {@const cell = cellOf(row, item)}
+              {#if cell}
                 <td>
                   <Strip
                     bytes={cell.bytes ?? []}
@@ -84,12 +100,15 @@
                 >{/if}
               {#if opened === row.id}
                 <ul>
-                  {#each row.cells as cell, i (cell.item)}
-                    <li>
-                      <strong>{ledger.items[i]?.name}</strong>: {cell.saying}{#if cell.completed_at}, {onClock(
-                          new Date(cell.completed_at),
-                        )}{/if}
-                    </li>
+                  {#each columns as item (item.id)}
+                    {@const cell = cellOf(row, item)}
+                    {#if cell}
+                      <li>
+                        <strong>{item.name}</strong>: {cell.saying}{#if cell.completed_at}, {onClock(
+                            new Date(cell.completed_at),
+                          )}{/if}
+                      </li>
+                    {/if}
                   {/each}
                 </ul>
               {/if}
@@ -112,7 +131,7 @@
   }
   thead th {
     text-align: left;
-    padding: 12px 14px 8px 0;
+    padding: 12px 14px 2px 0;
     font-weight: 600;
     font-size: 14px;
     vertical-align: top;
@@ -130,9 +149,17 @@
     line-height: 1.25;
     margin: 5px 0 1px;
   }
-  thead .figure {
+  thead th.figure {
+    padding-top: 0;
     font-size: 12.5px;
     font-weight: 400;
+  }
+  thead .figure strong {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .face {
+    display: block;
   }
   tbody th {
     text-align: left;

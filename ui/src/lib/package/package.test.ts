@@ -56,6 +56,17 @@ describe('the ledger', () => {
     expect(screen.getByRole('button', { name: 'Hanne' })).toHaveAttribute('aria-expanded', 'true');
   });
 
+  it('shows the formats of one thing beside each other, each counted for itself', () => {
+    const items = [cut, item('other.wav'), item('cut.mp4', { lead: 'cut.mov' })];
+    const of = (id: string, delivered: number) => cell({ item: id, delivered, saying: `${delivered} bytes` });
+    const hanne = row('Hanne', cell(), { cells: [of('cut.mov', 1), of('other.wav', 2), of('cut.mp4', 3)] });
+    render(Ledger, { ledger: { items, rows: [hanne] } as never });
+    const said = (selector: string) => [...document.querySelectorAll(selector)].map((e) => e.textContent!.replace('\u200b', '').trim()); // prettier-ignore
+    expect(said('th[scope=colgroup] .name')).toEqual(['cut.mov', 'other.wav']);
+    expect(said('th.figure')).toEqual(['MOV 1.0 kB', 'MP4 1.0 kB', '1.0 kB']);
+    expect(cells()).toEqual(['1 bytes', '3 bytes', '2 bytes']);
+  });
+
   it('keeps whoever was taken off', () => {
     show(row('Hanne', cell({ complete: true }), { removed: true }));
     expect(screen.getByText('taken off the waybill')).toBeVisible();

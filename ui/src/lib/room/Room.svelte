@@ -8,6 +8,7 @@
   import { page } from '$app/state';
   import { api, need, type Note, type Package } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
+  import { formats, suffix } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
   import { clock as now } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
@@ -26,6 +27,12 @@
       parcel.items.find((i) => i.proxy) ??
       parcel.items[0],
   );
+  const things = $derived(formats(parcel.items, item?.id));
+  /** the formats of what is shown, in the order of the package */
+  const same = $derived.by(() => {
+    const thing = things.find((t) => t.head.id === item?.id);
+    return parcel.items.filter((i) => i === thing?.head || thing?.also.includes(i));
+  });
   const mine = $derived(
     notes.filter((n) => n.item === item?.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
   );
@@ -115,12 +122,21 @@
   <a href="/packages/{parcel.id}">‹ {parcel.title}</a>
   <h1>{item?.name}</h1>
   <nav aria-label="Pieces">
-    {#each parcel.items as other (other.id)}
-      <a href="?item={other.id}" aria-current={other.id === item?.id ? 'true' : undefined} title={other.name}
-        >{other.name}</a
+    {#each things as { head } (head.id)}
+      <a href="?item={head.id}" aria-current={head.id === item?.id ? 'true' : undefined} title={head.name}
+        >{head.name}</a
       >
     {/each}
   </nav>
+  {#if same.length > 1}
+    <nav class="formats" aria-label="Formats">
+      {#each same as other (other.id)}
+        <a href="?item={other.id}" aria-current={other.id === item?.id ? 'true' : undefined} title={other.name}
+          >{suffix(other)}</a
+        >
+      {/each}
+    </nav>
+  {/if}
 </header>
 
 <main>
@@ -171,7 +187,9 @@
             >
           </form>
         {:else}
-          <p class="hint">Pause where something should change, and write it below.</p>
+          <p class="hint">
+            {plays ? 'Pause where something should change, and write it below.' : 'Write below what should change.'}
+          </p>
         {/if}
         {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
       </section>
@@ -180,8 +198,8 @@
       <input
         bind:this={box}
         class="field"
-        aria-label="Note at this frame"
-        placeholder="Say what should change at this frame"
+        aria-label={plays ? 'Note at this frame' : 'Note'}
+        placeholder="Say what should change{plays ? ' at this frame' : ''}"
         bind:value={text}
         onfocus={() => player?.pause()}
       />
@@ -227,6 +245,10 @@
     overflow: hidden;
     text-overflow: ellipsis;
     flex: none;
+  }
+  .formats {
+    flex: none;
+    margin: 0;
   }
   nav a[aria-current] {
     background: var(--ink);

@@ -14,6 +14,14 @@
 
   let { children } = $props();
   let keys = $state(false);
+  /** on a phone: whether the account is unfolded */
+  let account = $state(false);
+  const initials = (name: string) =>
+    name
+      .split(/[ .]+/)
+      .map((part) => part[0] ?? '')
+      .join('')
+      .slice(0, 2);
 
   const places = [
     { href: '/', name: 'Desk', key: 'd' },
@@ -57,13 +65,13 @@
   }
 </script>
 
-<svelte:window onkeydown={press} onbeforeunload={warn} />
+<svelte:window onkeydown={press} onbeforeunload={warn} onclick={() => (account = false)} />
 
 {#if session.member}
   {#if !inRoom}
     <a class="skip" href="#main">Skip to the content</a>
     <header class="noprint">
-      <a class="brand" href="/"><Mark /> Aftergust</a>
+      <a class="brand" href="/"><Mark /> <span>Aftergust</span></a>
       <nav aria-label="Places">
         {#each places as place (place.href)}
           <a href={place.href} aria-current={here(place.href) ? 'page' : undefined}>{place.name}</a>
@@ -76,15 +84,25 @@
         onclick={() => (uploads.open = !uploads.open)}
       >
         {#if uploads.active.length}
-          ↑ {uploads.active.length === 1 ? '1 file' : `${uploads.active.length} files`}
-          {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}
+          ↑ {uploads.active.length}<span class="long">
+            {uploads.active.length === 1 ? 'file' : 'files'}
+            {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}</span
+          >
         {:else if uploads.held.length}
           {uploads.held.length === 1 ? '1 file waits' : `${uploads.held.length} files wait`}
         {:else}Uploads{/if}
       </button>
-      <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
-      <span class="who">{session.member.name}</span>
-      <button class="link" onclick={leave}>Sign out</button>
+      <button
+        class="me"
+        aria-label="{session.member.name}, account"
+        aria-expanded={account}
+        onclick={(e) => (e.stopPropagation(), (account = !account))}>{initials(session.member.name)}</button
+      >
+      <span class="account" class:open={account}>
+        <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
+        <span class="who">{session.member.name}</span>
+        <button class="link" onclick={leave}>Sign out</button>
+      </span>
     </header>
   {/if}
   <div id="main">{@render children()}</div>
@@ -132,6 +150,12 @@
     border-bottom-color: var(--main);
     font-weight: 600;
   }
+  .account {
+    display: contents;
+  }
+  .me {
+    display: none;
+  }
   .keys {
     color: var(--muted);
     font-size: 14.5px;
@@ -157,16 +181,49 @@
   }
   @media (max-width: 720px) {
     header {
-      gap: 14px;
+      position: relative;
+      gap: 12px;
       padding: 0 16px;
-      overflow-x: auto;
+    }
+    .brand {
+      margin-right: 4px;
+    }
+    .brand span {
+      position: absolute;
+      clip-path: inset(50%);
     }
     nav {
       gap: 18px;
     }
-    .keys,
-    .who {
+    .long,
+    .keys {
       display: none;
+    }
+    .me {
+      display: grid;
+      place-items: center;
+      width: 32px;
+      height: 32px;
+      border: 1.5px solid var(--ink);
+      border-radius: 50%;
+      font-size: var(--t-small);
+      font-weight: 600;
+    }
+    .account {
+      display: none;
+    }
+    .account.open {
+      position: absolute;
+      z-index: 23;
+      right: 12px;
+      top: 46px;
+      display: grid;
+      justify-items: start;
+      gap: 10px;
+      padding: 14px 18px;
+      background: var(--surface);
+      border: 1.5px solid var(--ink);
+      border-radius: var(--radius);
     }
   }
 </style>

@@ -11,12 +11,13 @@
 
   interface Props {
     open: (row: Row) => void;
+    rename: (row: Row) => void;
     /** only the keys, while one thing is looked at */
     quiet?: boolean;
     /** facts stand beside the list and are not to be covered */
     beside?: boolean;
   }
-  let { open, quiet = false, beside = false }: Props = $props();
+  let { open, rename, quiet = false, beside = false }: Props = $props();
 
   let moving = $state(false);
   let copying = $state(false);
@@ -87,6 +88,7 @@
       can: true,
       do: () => attempt(() => star(gather.selection, !starred)),
     },
+    { name: 'Rename', key: 'F2', can: n === 1 && !quiet, do: () => gather.picked[0] && rename(gather.picked[0]) },
     { name: 'Move', key: 'M', can: true, do: () => (moving = true) },
     { name: 'Copy', key: 'Y', can: true, do: () => (copying = true) },
     {
@@ -147,12 +149,14 @@
       <strong>{counted(n, 'thing', 'things')} chosen</strong>
       {#if size}<span class="figure muted">{weight(size)}</span>{/if}
     </span>
-    {#each acts as act (act.name)}
-      {#if act.can && act.name !== 'Open'}
-        <button class="act" class:main={act.name === 'Pack'} onclick={act.do}>{act.name}</button>
-      {/if}
-    {/each}
-    <button class="act" onclick={() => gather.none()} aria-label="Choose nothing">×</button>
+    <span class="acts">
+      {#each acts as act (act.name)}
+        {#if act.can && act.name !== 'Open'}
+          <button class="act" class:main={act.name === 'Pack'} onclick={act.do}>{act.name}</button>
+        {/if}
+      {/each}
+    </span>
+    <button class="act none" onclick={() => gather.none()} aria-label="Choose nothing">×</button>
   </div>
 {/if}
 
@@ -263,6 +267,33 @@
     align-items: baseline;
     margin-right: 12px;
     white-space: nowrap;
+  }
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 4px;
+  }
+  @media (max-width: 720px) {
+    .bar {
+      bottom: 0;
+      width: 100%;
+      max-width: none;
+      justify-content: space-between;
+      padding: 8px 8px 8px 16px;
+      border-width: 1.5px 0 0;
+      border-radius: 0;
+    }
+    .bar .acts {
+      order: 1;
+      flex: 0 0 calc(100% + 8px);
+      margin-left: -8px;
+      flex-wrap: nowrap;
+      overflow-x: auto;
+      scrollbar-width: none;
+    }
+    .bar .act {
+      min-height: 44px;
+    }
   }
   .act {
     min-height: 34px;

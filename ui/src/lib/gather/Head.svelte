@@ -5,7 +5,12 @@
   import Path from './Path.svelte';
   import { address, gather, kinds, orders, type Order, type Where } from './gather.svelte';
 
-  let { add }: { add: (what: 'files' | 'folder' | 'place' | 'link' | 'swatch' | 'sheet') => void } = $props();
+  interface Props {
+    add: (what: 'files' | 'folder' | 'place' | 'link' | 'swatch' | 'sheet') => void;
+    /** one thing is looked at, so that on a phone the path is enough */
+    quiet?: boolean;
+  }
+  let { add, quiet = false }: Props = $props();
 
   let box = $state<HTMLInputElement>();
   let typed = $state('');
@@ -13,6 +18,8 @@
   let tags = $state<{ name: string; count: number }[]>([]);
   let clients = $state<Place[]>([]);
   let making = $state(false);
+  /** on a phone: whether filters and order are unfolded */
+  let unfolded = $state(false);
 
   const where = $derived(gather.where);
   /** whether the list goes across clients, or is narrowed to one of them */
@@ -47,6 +54,7 @@
     box?.focus();
     box?.select();
   }
+  const filters = $derived([where.what, where.tag, where.since].filter(Boolean).length);
   const placeKind = $derived(gather.here ? (gather.here.kind === 'client' ? 'project' : 'folder') : 'client');
 </script>
 
@@ -55,7 +63,7 @@
 <Path />
 
 {#if lists}
-  <div class="tools">
+  <div class="tools" class:quiet>
     <span class="find">
       <input
         bind:this={box}
@@ -70,70 +78,83 @@
       />
       <kbd class="key" aria-hidden="true">/</kbd>
     </span>
-    {#if wide && clients.length}
-      <select
-        class="field"
-        aria-label="Client"
-        value={gather.path[0]?.id ?? ''}
-        onchange={(e) => go({ place: e.currentTarget.value })}
-      >
-        <option value="">any client</option>
-        {#each clients as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
-      </select>
-    {/if}
-    <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
-      <option value="">any kind</option>
-      {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
-    </select>
-    <select class="field" aria-label="Tag" value={where.tag} onchange={(e) => go({ tag: e.currentTarget.value })}>
-      <option value="">any tag</option>
-      {#each tags as t (t.name)}<option value={t.name}>{t.name} ({t.count})</option>{/each}
-    </select>
-    <select class="field" aria-label="Added" value={where.since} onchange={(e) => go({ since: e.currentTarget.value })}>
-      <option value="">any time</option>
-      <option value="1">in the last day</option>
-      <option value="7">in the last week</option>
-      <option value="30">in the last month</option>
-      <option value="365">in the last year</option>
-    </select>
-    <span class="gap"></span>
-    <label class="by"
-      ><span class="muted">by</span>
-      <select
-        class="field"
-        aria-label="Order"
-        value={gather.liking.order}
-        disabled={where.view === 'recent'}
-        onchange={(e) => gather.like({ order: e.currentTarget.value as Order })}
-      >
-        {#each Object.entries(orders) as [order, name] (order)}<option value={order}>{name}</option>{/each}
-      </select></label
-    >
     <button
-      class="button quiet"
-      onclick={() => gather.like({ down: !gather.liking.down })}
-      aria-label="Order turned round"
-      aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</button
+      class="button quiet unfold"
+      aria-expanded={unfolded}
+      aria-controls="gather-more"
+      onclick={() => (unfolded = !unfolded)}>{filters ? `Filter (${filters})` : 'Filter'}</button
     >
-    <button
-      class="button quiet"
-      aria-pressed={gather.liking.grouped}
-      title="Like next to like, by the first tag of each"
-      onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</button
-    >
-    <span class="choices" role="group" aria-label="Rows or pictures">
-      <button aria-pressed={!gather.liking.pictures} onclick={() => gather.like({ pictures: false })}>Rows</button>
-      <button aria-pressed={gather.liking.pictures} onclick={() => gather.like({ pictures: true })}>Pictures</button>
-      {#if gather.liking.pictures}
-        {#each ['small', 'middle', 'large'] as const as size (size)}
-          <button
-            aria-pressed={gather.liking.size === size}
-            aria-label="{size} pictures"
-            onclick={() => gather.like({ size })}>{{ small: 'S', middle: 'M', large: 'L' }[size]}</button
-          >
-        {/each}
+    <div class="more" id="gather-more" class:unfolded>
+      {#if wide && clients.length}
+        <select
+          class="field"
+          aria-label="Client"
+          value={gather.path[0]?.id ?? ''}
+          onchange={(e) => go({ place: e.currentTarget.value })}
+        >
+          <option value="">any client</option>
+          {#each clients as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+        </select>
       {/if}
-    </span>
+      <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
+        <option value="">any kind</option>
+        {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
+      </select>
+      <select class="field" aria-label="Tag" value={where.tag} onchange={(e) => go({ tag: e.currentTarget.value })}>
+        <option value="">any tag</option>
+        {#each tags as t (t.name)}<option value={t.name}>{t.name} ({t.count})</option>{/each}
+      </select>
+      <select
+        class="field"
+        aria-label="Added"
+        value={where.since}
+        onchange={(e) => go({ since: e.currentTarget.value })}
+      >
+        <option value="">any time</option>
+        <option value="1">in the last day</option>
+        <option value="7">in the last week</option>
+        <option value="30">in the last month</option>
+        <option value="365">in the last year</option>
+      </select>
+      <span class="gap"></span>
+      <label class="by"
+        ><span class="muted">by</span>
+        <select
+          class="field"
+          aria-label="Order"
+          value={gather.liking.order}
+          disabled={where.view === 'recent'}
+          onchange={(e) => gather.like({ order: e.currentTarget.value as Order })}
+        >
+          {#each Object.entries(orders) as [order, name] (order)}<option value={order}>{name}</option>{/each}
+        </select></label
+      >
+      <button
+        class="button quiet"
+        onclick={() => gather.like({ down: !gather.liking.down })}
+        aria-label="Order turned round"
+        aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</button
+      >
+      <button
+        class="button quiet"
+        aria-pressed={gather.liking.grouped}
+        title="Like next to like, by the first tag of each"
+        onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</button
+      >
+      <span class="choices" role="group" aria-label="Rows or pictures">
+        <button aria-pressed={!gather.liking.pictures} onclick={() => gather.like({ pictures: false })}>Rows</button>
+        <button aria-pressed={gather.liking.pictures} onclick={() => gather.like({ pictures: true })}>Pictures</button>
+        {#if gather.liking.pictures}
+          {#each ['small', 'middle', 'large'] as const as size (size)}
+            <button
+              aria-pressed={gather.liking.size === size}
+              aria-label="{size} pictures"
+              onclick={() => gather.like({ size })}>{{ small: 'S', middle: 'M', large: 'L' }[size]}</button
+            >
+          {/each}
+        {/if}
+      </span>
+    </div>
     <span class="new">
       <button
         class="button main"
@@ -258,16 +279,45 @@
     padding: 6px 14px;
     font-size: var(--t-small);
   }
+  .more {
+    display: contents;
+  }
+  .unfold {
+    display: none;
+  }
   @media (max-width: 720px) {
     .gap {
       display: none;
     }
     .find {
-      flex-basis: 100%;
-      max-width: none;
+      flex: 1 1 120px;
+    }
+    .find .key {
+      display: none;
+    }
+    .find .field {
+      padding-right: 8px;
     }
     .tools {
       position: static;
+      flex-wrap: wrap;
+    }
+    .tools.quiet {
+      display: none;
+    }
+    .unfold {
+      display: inline-flex;
+      min-height: 34px;
+    }
+    .more {
+      display: none;
+      order: 1;
+      flex: 0 0 100%;
+      flex-wrap: wrap;
+      gap: 8px;
+    }
+    .more.unfolded {
+      display: flex;
     }
   }
 </style>

@@ -37,7 +37,9 @@
     ['changed', 'changed', '7'],
   ];
   const rowHeight = 54;
-  const widths = { small: 148, middle: 212, large: 320 };
+  const widths = $derived(
+    width < 560 ? { small: 100, middle: 160, large: 300 } : { small: 148, middle: 212, large: 320 },
+  );
   const pictures = $derived(gather.liking.pictures);
   const columns = $derived(pictures ? Math.max(1, Math.floor((width + 20) / (widths[gather.liking.size] + 20))) : 1);
   const lineHeight = $derived(pictures ? Math.round(((width - (columns - 1) * 20) / columns) * 0.64) + 62 : rowHeight);
@@ -72,8 +74,16 @@
     list?.focus({ preventScroll: true });
   }
 
+  /** Whether a finger did it. Where the browser does not say, the screen tells. */
+  const touched = (event: MouseEvent) =>
+    'pointerType' in event && event.pointerType
+      ? event.pointerType === 'touch'
+      : window.matchMedia('(pointer: coarse)').matches;
   function click(event: MouseEvent, row: Row) {
-    gather.choose(row.id, event.shiftKey ? 'to' : event.ctrlKey || event.metaKey ? 'also' : 'one');
+    // A finger has no modifier keys: the mark at its end chooses, anything else opens.
+    if ((event.target as HTMLElement).closest('.pick')) gather.choose(row.id, 'also');
+    else if (touched(event)) open(row);
+    else gather.choose(row.id, event.shiftKey ? 'to' : event.ctrlKey || event.metaKey ? 'also' : 'one');
   }
   function context(event: MouseEvent, row: Row) {
     event.preventDefault();
@@ -210,7 +220,7 @@
       style:left={pictures ? `calc((100% + 20px) / ${columns} * ${at.column})` : '0'}
       style:width={pictures ? `calc((100% + 20px) / ${columns} - 20px)` : '100%'}
       style:height="{lineHeight - (pictures ? 14 : 0)}px"
-      onclick={(e) => (click(e, row), focus())}
+      onclick={(e) => (focus(), click(e, row))}
       ondblclick={() => open(row)}
       oncontextmenu={(e) => context(e, row)}
       ondragstart={(e) => drag(e, row)}
@@ -258,6 +268,7 @@
           >
         {/if}
       {/if}
+      <span class="pick" aria-hidden="true">{chosen ? '✓' : ''}</span>
     </div>
   {/snippet}
   {#each shown as group (group.from)}
@@ -457,6 +468,47 @@
   }
   .pictures .sub .tag {
     display: none;
+  }
+  .pick {
+    display: none;
+  }
+  @media (pointer: coarse), (max-width: 720px) {
+    .pick {
+      display: grid;
+      place-items: center;
+      position: absolute;
+      z-index: 1;
+      right: 0;
+      top: 0;
+      width: 48px;
+      height: 100%;
+      color: var(--on-main);
+      font-size: 13px;
+      font-weight: 700;
+    }
+    .pick::before {
+      content: '';
+      position: absolute;
+      width: 22px;
+      height: 22px;
+      border: 1.5px solid var(--perforation);
+      border-radius: 50%;
+      background: var(--surface);
+      z-index: -1;
+    }
+    .chosen .pick::before {
+      background: var(--main);
+      border-color: var(--main);
+    }
+    .row {
+      padding-right: 50px;
+    }
+    .pictures .row {
+      padding-right: 8px;
+    }
+    .pictures .pick {
+      height: 48px;
+    }
   }
   @media (max-width: 1100px) {
     .heads {

@@ -130,6 +130,9 @@
     gap: 20px;
     margin-bottom: 14px;
   }
+  .line > * {
+    white-space: nowrap;
+  }
   .turn {
     margin-left: auto;
     display: flex;
@@ -144,6 +147,15 @@
   @media (max-width: 900px) {
     .look {
       grid-template-columns: minmax(0, 1fr);
+    }
+  }
+  @media (max-width: 720px) {
+    .line {
+      flex-wrap: wrap;
+      gap: 8px 20px;
+    }
+    .line .figure {
+      margin-left: auto;
     }
   }
 </style>

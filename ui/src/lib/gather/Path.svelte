@@ -173,4 +173,21 @@
     color: var(--main);
     border-bottom-color: currentColor;
   }
+  @media (max-width: 720px) {
+    .head {
+      padding-top: 14px;
+    }
+    .path {
+      font-size: var(--t-base);
+      gap: 2px 8px;
+    }
+    .path > * + *::before {
+      width: 10px;
+      margin-right: 8px;
+    }
+    .path [aria-current='page'],
+    .path .crumb[aria-current='page'] {
+      font-size: var(--t-large);
+    }
+  }
 </style>

@@ -110,6 +110,11 @@
     align-content: start;
     min-height: 320px;
   }
+  @media (max-width: 720px) {
+    .stage {
+      min-height: 0;
+    }
+  }
   .page {
     display: block;
     max-width: 100%;

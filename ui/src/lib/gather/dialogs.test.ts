@@ -110,9 +110,10 @@ describe('choosing a place', () => {
 });
 
 describe('what can be done with what is chosen', () => {
+  const rename = vi.fn();
   const bar = (...ids: string[]) => {
     for (const [i, id] of ids.entries()) gather.choose(id, i ? 'also' : 'one');
-    render(Bar, { open: vi.fn() });
+    render(Bar, { open: vi.fn(), rename });
     render(Undo);
     return screen.getByRole('toolbar', { name: 'With what is chosen' });
   };
@@ -122,6 +123,11 @@ describe('what can be done with what is chosen', () => {
     expect(tools).toHaveTextContent('1 thing chosen');
     expect(within(tools).queryByRole('button', { name: 'Show as one' })).toBeNull();
     expect(within(tools).getByRole('button', { name: 'Delete' })).toBeVisible();
+  });
+
+  it('renames one by mouse', async () => {
+    await userEvent.click(within(bar('a.mov')).getByRole('button', { name: 'Rename' }));
+    expect(rename).toHaveBeenCalledWith(expect.objectContaining({ id: 'a.mov' }));
   });
 
   it('deletes by key, says so, and takes it back by key', async () => {

@@ -57,6 +57,22 @@ describe('the list', () => {
     expect(acts.rename).toHaveBeenCalledWith(expect.objectContaining({ id: 'a.mov' }));
   });
 
+  it('opens under a finger, and chooses by the mark at its end', () => {
+    show();
+    const touch = (on: Element) =>
+      on.dispatchEvent(Object.assign(new MouseEvent('click', { bubbles: true }), { pointerType: 'touch' }));
+    const [a, b] = screen.getAllByRole('option');
+    touch(a!.querySelector('.pick')!);
+    touch(b!.querySelector('.pick')!);
+    flushSync();
+    expect(chosen()).toEqual(['a.mov', 'b.mov']);
+    touch(a!.querySelector('.pick')!);
+    touch(b!);
+    flushSync();
+    expect(chosen()).toEqual(['b.mov']);
+    expect(acts.open).toHaveBeenCalledWith(expect.objectContaining({ id: 'b.mov' }));
+  });
+
   it('says what becomes of a file from outside, and takes it there', async () => {
     studio.answers('GET /api/v1/gather', {
       path: [films],

@@ -54,7 +54,8 @@
           {#each things as { head, also } (head.id)}
             {#each [head, ...also] as item (item.id)}
               <th scope="col" class="figure muted" title={item.name}
-                >{#if also.length}<strong>{suffix(item)}</strong>{' '}{/if}{item.weight}</th
+                >{#if also.length}<strong>{suffix(item)}</strong>{/if}
+                {item.weight}</th
               >
             {/each}
           {/each}

@@ -187,7 +187,7 @@
 
 <main class:over={over > 0}>
   <h1 class="visually-hidden">{gather.here?.name ?? 'Gather'}</h1>
-  <Head bind:this={head} {add} />
+  <Head bind:this={head} {add} quiet={Boolean(looked)} />
   {#if gather.problem}<p class="problem" role="alert">{gather.problem}</p>{/if}
 
   {#if where.view === 'bin'}
@@ -240,6 +240,7 @@
 {#if where.view !== 'bin' && where.view !== 'storage'}<Bar
     bind:this={bar}
     {open}
+    {rename}
     quiet={Boolean(looked)}
     beside={Boolean(only && aside?.id === only.id)}
   />{/if}

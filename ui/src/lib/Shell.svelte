@@ -94,7 +94,7 @@
       </button>
       <button
         class="me"
-        aria-label="{session.member.name}, account"
+        aria-label="{initials(session.member.name)}, account of {session.member.name}"
         aria-expanded={account}
         onclick={(e) => (e.stopPropagation(), (account = !account))}>{initials(session.member.name)}</button
       >

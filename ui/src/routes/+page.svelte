@@ -225,6 +225,9 @@
     main {
       padding: 18px 16px 32px;
     }
+    .head .key {
+      display: none;
+    }
     .lists {
       grid-template-columns: 1fr;
       gap: 26px;

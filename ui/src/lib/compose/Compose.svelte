@@ -1,7 +1,7 @@
 <!-- What goes at the left, to whom and how at the right, and the Sentence above the button. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type Finding, type Package } from '$api/client';
   import { dropped, type Found } from '$lib/found';
   import Choose from '$lib/tray/Choose.svelte';

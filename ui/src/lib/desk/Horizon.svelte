@@ -14,6 +14,7 @@
   const gutter = 4;
   const tail = 150; // room for the words behind the last end
   const strandGap = 5;
+  const labelWidth = 108;
 
   const from = $derived.by(() => {
     const earliest = Math.min(...rows.map((r) => Date.parse(r.sent_at ?? r.created_at)), now.getTime() - 3 * day);
@@ -29,16 +30,22 @@
   const x = (at: number) =>
     gutter + ((Math.min(Math.max(at, from), until) - from) / (until - from)) * (width - gutter - tail);
 
+  const nowX = $derived(x(now.getTime()));
+
   function nextMidnight(after: number): Date {
     const at = new Date(after);
     return new Date(at.getFullYear(), at.getMonth(), at.getDate() + 1);
   }
   const days = $derived.by(() => {
     const out: { x: number; label: string; week: boolean }[] = [];
+    let free = 0; // where the last label ends
     const many = (until - from) / day > 12;
     for (let midnight = nextMidnight(from); midnight.getTime() <= until; midnight = nextMidnight(midnight.getTime())) {
       const week = many ? midnight.getDay() === 1 : true;
-      out.push({ x: x(midnight.getTime()), label: onDay(midnight).replace(/,/g, ''), week });
+      const at = x(midnight.getTime());
+      const fits = week && at >= free && (at + labelWidth < nowX - 46 || at > nowX + 46);
+      if (fits) free = at + labelWidth;
+      out.push({ x: at, label: fits ? onDay(midnight).replace(/,/g, '') : '', week });
     }
     return out;
   });
@@ -75,7 +82,6 @@
     return since ? x(Date.parse(since)) : null;
   }
   const height = $derived((drawn.at(-1)?.y ?? 40) + 40 + (drawn.at(-1)?.strands.length ?? 1) * strandGap);
-  const nowX = $derived(x(now.getTime()));
   const nowLabel = $derived(
     new Intl.DateTimeFormat('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })
       .format(now)
@@ -89,8 +95,7 @@
   <svg {width} {height} aria-hidden="true">
     {#each days as d (d.x)}
       <line class="day" class:week={d.week} x1={d.x} x2={d.x} y1="32" y2={height} />
-      {#if d.week && (d.x + 108 < nowX - 46 || d.x > nowX + 46)}<text class="date" x={d.x + 5} y="24">{d.label}</text
-        >{/if}
+      {#if d.label}<text class="date" x={d.x + 5} y="24">{d.label}</text>{/if}
     {/each}
     {#each drawn as p (p.row.id)}
       <g class={p.row.state}>

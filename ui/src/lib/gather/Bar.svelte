@@ -1,6 +1,6 @@
 <!-- What can be done with what is chosen: a line at the bottom, the same as a menu at the pointer, and keys. -->
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type Finding, type PackageRow, type Place } from '$api/client';
   import { weight } from '$lib/time';
   import { undo } from '$lib/undo.svelte';

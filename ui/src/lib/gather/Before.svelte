@@ -3,7 +3,7 @@
   what is there already, and what looks wrong. Nothing is forced.
 -->
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type Place } from '$api/client';
   import { weight } from '$lib/time';
   import type { Found } from '$lib/found';

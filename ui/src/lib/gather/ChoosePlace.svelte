@@ -1,6 +1,6 @@
 <!-- Chooses a place to move or copy things to, by going down the path. -->
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type Place } from '$api/client';
   import { gather } from './gather.svelte';
 

@@ -1,6 +1,6 @@
 <!-- Makes a client, project or folder, or a link, swatch or sheet, where one is. -->
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words } from '$api/client';
   import { gather } from './gather.svelte';
 

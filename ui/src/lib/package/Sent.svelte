@@ -1,7 +1,7 @@
 <!-- A package that was sent: waybill stub, ledger, items, notes, story. -->
 <script lang="ts">
   import { page } from '$app/state';
-  import { Modal } from 'flowbite-svelte';
+  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type LedgerData, type Note, type Package, type Rule } from '$api/client';
   import Ends from './Ends.svelte';
   import Items from './Items.svelte';

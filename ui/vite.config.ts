@@ -6,7 +6,8 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit(), svelteTesting()],
   server: { proxy: { '/api': 'http://127.0.0.1:8484', '^/r/[^/]+/(take|zip|look)/': 'http://127.0.0.1:8484' } },
-  build: { target: 'es2022' },
+  // Fonts of scripts that a page does not show stay outside of its styles.
+  build: { target: 'es2022', assetsInlineLimit: 0 },
   // Tests of components ask for a page by a comment at their head.
   test: { include: ['src/**/*.test.ts'], setupFiles: ['src/tests/setup.ts'] },
 });

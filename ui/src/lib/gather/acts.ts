@@ -119,5 +119,5 @@ function save(address: string) {
 
 export async function pack(selection: Selection, parcel: string) {
   const made = await need(api.POST('/api/v1/things/pack', { body: { ...selection, package: parcel } }));
-  await goto(resolve('/packages/[id]', { id: made.id }));
+  await goto(resolve('/(studio)/packages/[id]', { id: made.id }));
 }

@@ -5,5 +5,5 @@ import { api, need } from '$api/client';
 /** Begins a package and goes there. */
 export async function newPackage() {
   const made = await need(api.POST('/api/v1/packages', {}));
-  await goto(resolve('/packages/[id]', { id: made.id }));
+  await goto(resolve('/(studio)/packages/[id]', { id: made.id }));
 }

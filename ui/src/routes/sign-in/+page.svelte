@@ -1,4 +1,5 @@
 <script lang="ts">
+  import '$lib/fonts';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { words } from '$api/client';

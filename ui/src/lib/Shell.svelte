@@ -164,6 +164,9 @@
     color: var(--muted);
     min-height: 28px;
   }
+  .long {
+    margin-left: 1ch;
+  }
   .tray.busy {
     color: var(--main);
     font-weight: 600;

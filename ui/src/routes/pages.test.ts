@@ -1,0 +1,255 @@
+// @vitest-environment jsdom
+import { render, screen, within } from '@testing-library/svelte';
+import userEvent from '@testing-library/user-event';
+import { createRawSnippet } from 'svelte';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { Line } from '../tests/line';
+import { guestItem, guestPage, item, note, parcel } from '../tests/made';
+import { studio } from '../tests/studio';
+
+const goto = vi.hoisted(() => vi.fn());
+const page = vi.hoisted(() => ({ url: new URL('http://studio.example/'), params: {} as Record<string, string> }));
+vi.mock('$app/navigation', () => ({ goto }));
+vi.mock('$app/state', () => ({ page }));
+vi.mock('$app/paths', () => ({ resolve: (route: string, params: object) => [route, ...Object.values(params)].join(' ') })); // prettier-ignore
+vi.mock('tus-js-client', () => ({ Upload: class {} }));
+
+import Shell from '$lib/Shell.svelte';
+import { session } from '$lib/session.svelte';
+import { uploads } from '$lib/uploads.svelte';
+import Desk from './(studio)/+page.svelte';
+import Packages from './(studio)/packages/+page.svelte';
+import OnePackage from './(studio)/packages/[id]/+page.svelte';
+import Recipient from './r/[link]/+page.svelte';
+import SignIn from './sign-in/+page.svelte';
+
+const at = (path: string, params: Record<string, string> = {}) => {
+  page.url = new URL(path, 'http://studio.example');
+  page.params = params;
+};
+const asked = (line: string) => studio.asked.filter((a) => a.line === line).length;
+const marit = { id: 'm1', name: 'Marit Oyelaran', email: 'marit@lowtide.example' };
+
+beforeEach(() => {
+  vi.clearAllMocks();
+  session.member = undefined;
+  uploads.open = false;
+});
+
+describe('the frame of the studio', () => {
+  const inside = createRawSnippet(() => ({ render: () => '<p>inside <input aria-label="box" /></p>' }));
+  const enter = async (path = '/') => {
+    at(path);
+    studio.answers('GET /api/v1/me', marit);
+    render(Shell, { children: inside });
+    await screen.findByText('inside');
+  };
+
+  it('sends whoever is not signed in to the door, and remembers the way', async () => {
+    at('/packages/p1?show=notes');
+    studio.refuses('GET /api/v1/me', 'Sign in first.', 401);
+    render(Shell, { children: inside });
+    await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/sign-in?to=%2Fpackages%2Fp1%3Fshow%3Dnotes', { replaceState: true })); // prettier-ignore
+    expect(screen.queryByText('inside')).toBeNull();
+  });
+
+  it('takes up what an earlier page left of the uploads of this member', async () => {
+    const recall = vi.spyOn(uploads, 'recall').mockResolvedValue();
+    await enter();
+    await vi.waitFor(() => expect(recall).toHaveBeenCalledWith('m1'));
+  });
+
+  it('goes to its places by one key', async () => {
+    await enter();
+    await userEvent.keyboard('gpd/');
+    expect(goto.mock.calls.map((call) => call[0])).toEqual(['/gather', '/packages', '/', '/gather?view=below']);
+  });
+
+  it('makes a package by N', async () => {
+    studio.answers('POST /api/v1/packages', { id: 'p9' });
+    await enter();
+    await userEvent.keyboard('n');
+    await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/(studio)/packages/[id] p9'));
+  });
+
+  it('leaves letters alone that are typed, or pressed with another key', async () => {
+    await enter();
+    await userEvent.type(screen.getByRole('textbox', { name: 'box' }), 'gnu?');
+    await userEvent.keyboard('{Control>}p{/Control}{Alt>}d{/Alt}');
+    expect(goto).not.toHaveBeenCalled();
+    expect(uploads.open).toBe(false);
+  });
+
+  it('shows uploads by U and the keys by ?', async () => {
+    studio.answers('GET /api/v1/arriving', []);
+    await enter('/gather');
+    await userEvent.keyboard('u');
+    expect(screen.getByRole('region', { name: 'Uploads' })).toBeVisible();
+    await userEvent.keyboard('u?');
+    expect(screen.queryByRole('region', { name: 'Uploads' })).toBeNull();
+    expect(await screen.findByText('show as formats of one thing')).toBeVisible();
+  });
+
+  it('gives the Room the whole screen and all keys but its own list', async () => {
+    await enter('/packages/p1/room');
+    expect(screen.queryByRole('navigation', { name: 'Places' })).toBeNull();
+    await userEvent.keyboard('gu');
+    expect(goto).not.toHaveBeenCalled();
+    await userEvent.keyboard('?');
+    expect(await screen.findByText('note at this frame')).toBeVisible();
+  });
+
+  it('signs out', async () => {
+    studio.answers('DELETE /api/v1/session');
+    await enter();
+    await userEvent.click(screen.getByRole('button', { name: 'Sign out' }));
+    await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/sign-in'));
+    expect(session.member).toBeNull();
+  });
+});
+
+describe('signing in', () => {
+  const enter = async (path: string) => {
+    at(path);
+    render(SignIn);
+    await userEvent.type(screen.getByLabelText('Mail address'), 'marit@lowtide.example');
+    await userEvent.type(screen.getByLabelText('Password'), 'low-tide-at-noon{Enter}');
+  };
+
+  it('leads to where one wanted to go, never to another house', async () => {
+    studio.answers('POST /api/v1/session', marit);
+    await enter('/sign-in?to=%2Fgather%3Fin%3Dfilms');
+    await vi.waitFor(() => expect(goto).toHaveBeenLastCalledWith('/gather?in=films'));
+    document.body.innerHTML = '';
+    await enter('/sign-in?to=%2F%2Felsewhere.example');
+    await vi.waitFor(() => expect(goto).toHaveBeenLastCalledWith('/'));
+  });
+
+  it('says why it is refused and keeps what was typed', async () => {
+    studio.refuses('POST /api/v1/session', 'That address and password do not belong together.', 401);
+    await enter('/sign-in');
+    expect(await screen.findByRole('alert')).toHaveTextContent('do not belong together');
+    expect(screen.getByLabelText('Mail address')).toHaveValue('marit@lowtide.example');
+  });
+});
+
+const days = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString();
+const row = (id: string, more: object = {}) => ({ id, title: id, state: 'out', stopped: false, share: '1 of 2 have it', left: '3 days', created_at: days(-5), sent_at: days(-4), ends_at: days(3), items: 4, weight: '89 MB', open_notes: 0, waiting_letters: 0, strands: [], ...more }); // prettier-ignore
+const outstanding = (recipient: string, of: string, more: object = {}) => ({ recipient, name: recipient, package: of, title: of, saying: 'has nothing yet', left: '3 d', state: 'out', delivered: 0, anyone: false, ...more }); // prettier-ignore
+
+describe('the Desk', () => {
+  const show = (more: object = {}) => {
+    at('/');
+    studio.answers('GET /api/v1/desk', { out: [], needs: [], outstanding: [], freed: [], storage: { used: 1, quota: 10 }, used: 1, quota: 10, ...more }); // prettier-ignore
+    render(Desk);
+  };
+
+  it('says in a sentence what is out and who has not collected', async () => {
+    const out = [row('late', { ends_at: days(9) }), row('soon', { ends_at: days(1), state: 'closing' })];
+    show({ out, outstanding: [outstanding('Hanne', 'late'), outstanding('Tomos', 'soon'), outstanding('r3', 'soon', { name: 'Hanne' })] }); // prettier-ignore
+    expect(await screen.findByRole('heading', { name: 'Two packages out' })).toBeVisible();
+    expect(screen.getByText('One ends within 48 hours. Two people have not collected.')).toBeVisible();
+    const list = screen.getByRole('region', { name: 'Outstanding' });
+    const order = within(list).getAllByRole('link').map((a) => a.getAttribute('href')); // prettier-ignore
+    expect(order).toEqual(['/packages/soon', '/packages/soon', '/packages/late']); // whoever runs out of time first
+  });
+
+  it('reminds one person, once, and says why not', async () => {
+    show({ out: [row('cut')], outstanding: [outstanding('Hanne', 'cut'), outstanding('Tomos', 'cut')] });
+    studio.answers('POST /api/v1/recipients/Hanne/remind');
+    studio.refuses('POST /api/v1/recipients/Tomos/remind', 'Tomos was reminded an hour ago.');
+    await userEvent.click(await screen.findByRole('button', { name: 'Remind Hanne of cut' }));
+    expect(await screen.findByText('Reminded')).toBeVisible();
+    expect(screen.queryByRole('button', { name: 'Remind Hanne of cut' })).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: 'Remind Tomos of cut' }));
+    expect(await screen.findByText('Tomos was reminded an hour ago.')).toBeVisible();
+    expect(screen.getByRole('button', { name: 'Remind Tomos of cut' })).toBeVisible();
+  });
+
+  it('starts the first package where nothing is out', async () => {
+    show();
+    studio.answers('POST /api/v1/packages', { id: 'p9' });
+    await userEvent.click(await screen.findByRole('button', { name: 'Send the first one' }));
+    await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/(studio)/packages/[id] p9'));
+  });
+
+  it('hears of changes, a burst at once, and looks again when the line comes back', async () => {
+    show();
+    await screen.findByText('Nothing is out');
+    for (let i = 0; i < 5; i++) Line.tells({ package: 'p1', what: 'ledger' });
+    await vi.waitFor(() => expect(asked('GET /api/v1/desk')).toBe(2));
+    Line.comesBack();
+    await vi.waitFor(() => expect(asked('GET /api/v1/desk')).toBe(3));
+  });
+});
+
+describe('the list of packages', () => {
+  it('has a line for each, and older ones at a press', async () => {
+    studio.answers('GET /api/v1/packages', ({ query }: { query: Record<string, string> }) =>
+      query.after
+        ? { packages: [row('old', { state: 'closed' })], next: '' }
+        : { packages: [row('new'), row('draft', { sent_at: null, state: 'draft' })], next: 'more' },
+    );
+    render(Packages);
+    expect(await screen.findByRole('link', { name: 'new' })).toHaveAttribute('href', '/packages/new');
+    expect(screen.getByRole('link', { name: 'draft' }).closest('tr')).toHaveTextContent('not sent');
+    await userEvent.click(screen.getByRole('button', { name: 'Older packages' }));
+    expect(await screen.findByRole('link', { name: 'old' })).toBeVisible();
+    expect(screen.getAllByRole('link')).toHaveLength(3);
+    expect(screen.queryByRole('button', { name: 'Older packages' })).toBeNull();
+  });
+});
+
+describe('one package', () => {
+  it('reads again only what changed, and only of itself', async () => {
+    at('/packages/p1', { id: 'p1' });
+    studio.answers('GET /api/v1/packages/p1', parcel({ state: 'out', items: [item('a.mov')] }));
+    studio.answers('GET /api/v1/packages/p1/ledger', { items: [item('a.mov')], rows: [] });
+    studio.answers('GET /api/v1/packages/p1/notes', []);
+    render(OnePackage);
+    expect(await screen.findByRole('heading', { name: 'Lifeboat, cut 4' })).toBeVisible();
+    Line.tells({ package: 'p2', what: 'contents' });
+    Line.tells({ package: 'p1', what: 'notes' });
+    await vi.waitFor(() => expect(asked('GET /api/v1/packages/p1/notes')).toBe(2));
+    expect([asked('GET /api/v1/packages/p1'), asked('GET /api/v1/packages/p1/ledger')]).toEqual([1, 1]);
+  });
+});
+
+describe('the page of a recipient', () => {
+  const open = (more: Parameters<typeof guestPage>[1] = {}) => {
+    at('/r/secret', { link: 'secret' });
+    studio.answers('POST /api/v1/r/secret/visit');
+    studio.answers('GET /api/v1/r/secret', guestPage([guestItem('cut.jpg')], more));
+    studio.answers('GET /api/v1/r/secret/notes', [note('one', 'cut.jpg')]);
+    render(Recipient);
+  };
+
+  it('tells the clock of its reader, and shows what is in it', async () => {
+    open();
+    expect(await screen.findByRole('heading', { name: 'Lifeboat, cut 3' })).toBeVisible();
+    expect(studio.sent('POST /api/v1/r/secret/visit')).toEqual([{ zone: Intl.DateTimeFormat().resolvedOptions().timeZone }]); // prettier-ignore
+    expect(Line.open.map((l) => l.address)).toEqual(['/api/v1/r/secret/live']);
+  });
+
+  it('asks for no notes of whoever may not see', async () => {
+    open({ rights: ['take'] });
+    expect(await screen.findByRole('heading', { name: 'Lifeboat, cut 3' })).toBeVisible();
+    expect(asked('GET /api/v1/r/secret/notes')).toBe(0);
+  });
+
+  it('says that a link leads nowhere, and that a studio does not answer', async () => {
+    at('/r/secret', { link: 'secret' });
+    studio.refuses('POST /api/v1/r/secret/visit', 'Nothing lies behind this link.', 404);
+    const { unmount } = render(Recipient);
+    expect(await screen.findByText('This link leads nowhere')).toBeVisible();
+    unmount();
+    studio.refuses('POST /api/v1/r/secret/visit', 'The studio rests for a moment.', 503);
+    render(Recipient);
+    expect(await screen.findByRole('alert')).toHaveTextContent('The studio rests for a moment.');
+  });
+
+  it('says to the producer that this is how it looks, and records nothing', async () => {
+    open({ preview: true });
+    expect(await screen.findByText(/You see this page as Hanne Orrick does/)).toBeVisible();
+  });
+});

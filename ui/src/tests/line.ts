@@ -1,0 +1,26 @@
+import { vi } from 'vitest';
+import type { Change } from '$lib/live.svelte';
+
+/** Stands for the line on which the server announces changes. */
+export class Line {
+  static open: Line[] = [];
+  onopen: (() => void) | null = null;
+  onmessage: ((event: { data: string }) => void) | null = null;
+  constructor(readonly address: string) {
+    Line.open.push(this);
+    queueMicrotask(() => this.onopen?.());
+  }
+  close() {
+    Line.open = Line.open.filter((line) => line !== this);
+  }
+
+  /** Announces a change to every page that listens. */
+  static tells(change: Change) {
+    for (const line of Line.open) line.onmessage?.({ data: JSON.stringify(change) });
+  }
+  /** Breaks off and comes back, as a browser does by itself. */
+  static comesBack() {
+    for (const line of Line.open) line.onopen?.();
+  }
+}
+vi.stubGlobal('EventSource', Line);

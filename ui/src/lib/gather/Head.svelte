@@ -163,7 +163,7 @@
         onclick={(e) => (e.stopPropagation(), (making = !making))}>New</button
       >
       {#if making}
-        <span class="menu" role="menu">
+        <span class="slip menu" role="menu">
           {#if where.view === 'inside'}<button role="menuitem" onclick={() => add('place')}>{placeKind}</button>{/if}
           {#if gather.takes}
             <button role="menuitem" onclick={() => add('files')}>files</button>
@@ -181,33 +181,6 @@
 {/if}
 
 <style>
-  .menu {
-    position: absolute;
-    z-index: 15;
-    top: 100%;
-    left: 20px;
-    min-width: 220px;
-    max-height: 60vh;
-    overflow: auto;
-    padding: 4px 0;
-    background: var(--surface);
-    border: 1.5px solid var(--ink);
-    border-radius: var(--radius);
-    font-family: var(--font-sans);
-    font-size: var(--t-base);
-    font-weight: 500;
-  }
-  .menu button {
-    display: block;
-    width: 100%;
-    padding: 6px 14px;
-    text-align: left;
-    color: var(--ink);
-    font-size: var(--t-base);
-  }
-  .menu button:hover {
-    background: var(--main-faint);
-  }
   .tools {
     position: sticky;
     top: 0;
@@ -270,7 +243,6 @@
     position: relative;
   }
   .menu {
-    left: auto;
     right: 0;
     top: calc(100% + 4px);
   }

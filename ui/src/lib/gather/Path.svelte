@@ -58,7 +58,7 @@
           ></button
         >
         {#if beside?.at === p.id}
-          <span class="beside">
+          <span class="slip beside">
             {#each beside.places as b (b.id)}
               <a href={address({ place: b.id })} aria-current={b.id === p.id ? 'true' : undefined}>{b.name}</a>
             {/each}
@@ -127,31 +127,11 @@
     place-items: center;
   }
   .beside {
-    position: absolute;
-    z-index: 15;
     top: 100%;
     left: 20px;
-    min-width: 220px;
-    max-height: 60vh;
-    overflow: auto;
-    padding: 4px 0;
-    background: var(--surface);
-    border: 1.5px solid var(--ink);
-    border-radius: var(--radius);
-    font-family: var(--font-sans);
-    font-size: var(--t-base);
-    font-weight: 500;
   }
-  .beside a {
-    display: block;
-    width: 100%;
-    padding: 6px 14px;
-    text-align: left;
+  .path .beside a {
     color: var(--ink);
-    font-size: var(--t-base);
-  }
-  .beside a:hover {
-    background: var(--main-faint);
   }
   .beside a[aria-current] {
     font-weight: 700;

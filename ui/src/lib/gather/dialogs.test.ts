@@ -7,7 +7,7 @@ import { studio, type Asked } from '../../tests/studio';
 
 const goto = vi.hoisted(() => vi.fn());
 vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/paths', () => ({ resolve: (route: string, with_: { id: string }) => route.replace('[id]', with_.id) }));
+vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import { undo } from '$lib/undo.svelte';
 import Undo from '$lib/ui/Undo.svelte';

@@ -8,7 +8,7 @@ import { studio, type Asked } from '../../tests/studio';
 
 const goto = vi.hoisted(() => vi.fn());
 vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/paths', () => ({ resolve: (route: string) => route }));
+vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import Head from './Head.svelte';
 import List from './List.svelte';

@@ -6,7 +6,7 @@ import { place, thing, version, whole } from '../../tests/made';
 import { studio } from '../../tests/studio';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
-vi.mock('$app/paths', () => ({ resolve: (route: string) => route }));
+vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import { undo } from '$lib/undo.svelte';
 import Look from './Look.svelte';

@@ -110,6 +110,7 @@ class Uploads {
       if (!this.unfinished.length) this.list = this.list.filter((u) => u.parcel || u.state !== 'done');
     }
     this.list.push(...fresh);
+    this.held = this.held.filter((kept) => !fresh.some((u) => this.keyOf(u) === kept.key)); // chosen again meanwhile
     this.keep(fresh);
     this.pump();
   }
@@ -182,7 +183,7 @@ class Uploads {
 
   private letGo(id: number) {
     const entry = this.list.find((u) => u.id === id);
-    if (entry?.source) void letGo([this.keyOf(entry)]);
+    if (entry) void letGo([this.keyOf(entry)]); // also what was chosen again without a way to it
   }
 
   private keyOf(u: Omit<Upload, 'source'>) {

@@ -137,6 +137,17 @@ describe('after a reload', () => {
     expect(screen.queryByText(/since this page was left/)).toBeNull();
   });
 
+  it('what is chosen again is not sent a second time', async () => {
+    uploads.add({ place: 'films' }, [found('a', 'prompt'), found('b', 'prompt')]);
+    await leave();
+    await uploads.recall('marit');
+    const { file, folder } = found('a');
+    uploads.add({ place: 'films' }, [{ file, folder }]);
+    expect(uploads.held.map((k) => k.name)).toEqual(['b']);
+    await uploads.cancel(uploads.list[0]!.id);
+    await vi.waitFor(() => expect([...kept.keys()].map((key) => key.split('\n').at(-2))).toEqual(['b']));
+  });
+
   it('a file that has changed, or is gone, is said and not sent', async () => {
     const changed = new File(['another'], 'a', { lastModified: 8 });
     uploads.add({ place: 'films' }, [found('a', 'granted', changed), found('b', 'granted', null)]);

@@ -367,7 +367,7 @@ func TestThingsAreLookedAtInPlace(t *testing.T) {
 	marit.does(marit.keys("u"))
 	marit.key("ArrowRight", 39, 0)
 	marit.key("ArrowRight", 39, 0)
-	marit.sees("oklch(0.474")
+	marit.sees("oklch(0.4738")
 	marit.isAccessible("a swatch in place")
 	marit.key("ArrowRight", 39, 0)
 	marit.does(chromedp.WaitReady(css(".sheet input[type=checkbox]")))

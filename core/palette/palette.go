@@ -109,7 +109,7 @@ func fromHSL(hue, saturation, light float64) Colour {
 	return Colour{f(0), f(8), f(4)}
 }
 
-// OKLCH is the colour as oklch(0.481 0.088 252.7): lightness 0 to 1, chroma, hue
+// OKLCH is the colour as oklch(0.4808 0.0883 252.68): lightness 0 to 1, chroma, hue
 // in degrees.
 func (c Colour) OKLCH() string {
 	r, g, b := linear(c.R), linear(c.G), linear(c.B)
@@ -121,10 +121,10 @@ func (c Colour) OKLCH() string {
 	x := 1.9779984951*l - 2.4285922050*m + 0.4505937099*s
 	y := 0.0259040371*l + 0.7827717662*m - 0.8086757660*s
 	chroma, hue := math.Hypot(x, y), math.Mod(math.Atan2(y, x)*180/math.Pi+360, 360)
-	if chroma < 0.0005 {
+	if chroma < 0.00005 {
 		chroma, hue = 0, 0 // a grey has no hue
 	}
-	return fmt.Sprintf("oklch(%.3f %.3f %.1f)", light, chroma, hue)
+	return fmt.Sprintf("oklch(%.4f %.4f %.2f)", light, chroma, hue)
 }
 
 func fromOKLCH(light, chroma, hue float64) Colour {

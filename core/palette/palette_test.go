@@ -43,9 +43,9 @@ func TestColoursConvertAsCSSDoes(t *testing.T) {
 	purple := colour(t, "#663399")
 	assert.Equal(t, "rgb(102 51 153)", purple.RGB())
 	assert.Equal(t, "hsl(270 50% 40%)", purple.HSL())
-	assert.Equal(t, "oklch(0.440 0.160 303.4)", purple.OKLCH())
-	assert.Equal(t, "oklch(0.628 0.258 29.2)", colour(t, "#f00").OKLCH())
-	assert.Equal(t, "oklch(1.000 0.000 0.0)", palette.White.OKLCH())
+	assert.Equal(t, "oklch(0.4403 0.1603 303.37)", purple.OKLCH())
+	assert.Equal(t, "oklch(0.6280 0.2577 29.23)", colour(t, "#f00").OKLCH())
+	assert.Equal(t, "oklch(1.0000 0.0000 0.00)", palette.White.OKLCH())
 	assert.Equal(t, "hsl(0 0% 50%)", colour(t, "#808080").HSL())
 }
 
@@ -65,7 +65,7 @@ func TestWhatIsCopiedIsReadBackAsTheSameColour(t *testing.T) {
 				t.Fatalf("%s becomes %v", text, back)
 			}
 		}
-		// OKLCH is written with three figures, which is a few steps of eight bits where the curve is steep, in the dark.
+		// OKLCH is written with four figures, which can be one step of eight bits off where the curve is steep.
 		back, err := palette.Parse(c.OKLCH())
 		if err != nil || far(back.R, c.R) || far(back.G, c.G) || far(back.B, c.B) {
 			t.Fatalf("%s of %v becomes %v", c.OKLCH(), c, back)
@@ -73,4 +73,4 @@ func TestWhatIsCopiedIsReadBackAsTheSameColour(t *testing.T) {
 	})
 }
 
-func far(a, b uint8) bool { return max(a, b)-min(a, b) > 6 }
+func far(a, b uint8) bool { return max(a, b)-min(a, b) > 1 }

@@ -18,11 +18,11 @@
   /** where they go; undefined where one goes to a thing */
   let to = $state.raw<Place>();
   let onto = $state.raw<Row['thing']>();
+  const path = $derived(to?.id === gather.here?.id ? gather.path.map((p) => p.name).join(' / ') : (to?.name ?? ''));
   const title = $derived(to || onto ? `Add to ${(to ?? onto)!.name}` : 'Add to a project');
   let folders = $state.raw<string[]>([]);
   let open = $state(false);
   let choosing = $state(false);
-  let path = $state('');
   let tags = $state('');
   let problem = $state('');
   let free = $state(Infinity);
@@ -51,7 +51,6 @@
       lines[0].as = onto.kind === 'link' ? 'picture' : 'version';
       lines[0].offer = { index: 0, item: onto.id, beside: onto.name, kind: 'version' };
     }
-    path = row?.place || onto ? '' : gather.path.map((p) => p.name).join(' / ');
     open = true;
     await reckon();
   }
@@ -61,19 +60,23 @@
     try {
       const storage = await need(api.GET('/api/v1/storage', {}));
       free = storage.quota - storage.used;
-      if (!to) return;
+      const asked = to;
+      if (!asked) return;
       const offers = await need(
         api.POST('/api/v1/places/{id}/offers', {
-          params: { path: { id: to.id } },
+          params: { path: { id: asked.id } },
           body: {
             files: lines.map((l) => ({ name: l.file.name, size: l.file.size, ...(l.folder && { folder: l.folder }) })),
           },
         }),
       );
-      for (const line of lines) Object.assign(line, { as: 'new', offer: undefined });
-      for (const offer of offers)
-        if (lines[offer.index])
-          Object.assign(lines[offer.index]!, { offer, as: offer.kind === 'same' ? 'out' : 'new' });
+      if (asked !== to) return; // another place was chosen meanwhile
+      for (const offer of offers) {
+        const line = lines[offer.index];
+        if (!line) continue;
+        line.offer = offer;
+        if (offer.kind === 'same') line.as = 'out';
+      }
     } catch (thrown) {
       problem = words(thrown);
     }
@@ -81,7 +84,7 @@
 
   async function elsewhere(place: Place) {
     to = place;
-    path = '';
+    for (const line of lines) Object.assign(line, { as: 'new', offer: undefined });
     await reckon();
   }
 
@@ -136,7 +139,7 @@
   <div class="head">
     {#if to}
       <p>
-        <span class="muted">It goes into</span> <strong>{path || to.name}</strong>
+        <span class="muted">It goes into</span> <strong>{path}</strong>
         <button class="link" onclick={() => (choosing = true)}>Elsewhere</button>
       </p>
     {:else if !onto}

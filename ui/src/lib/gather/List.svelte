@@ -4,11 +4,10 @@
 -->
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { briefly, inFull } from '$lib/time';
-  import Face from './Face.svelte';
+  import RowFacts from './RowFacts.svelte';
   import { order } from './acts';
   import { Layout } from './layout';
-  import { gather, kinds, type Order, type Row } from './gather.svelte';
+  import { gather, type Order, type Row } from './gather.svelte';
 
   interface Props {
     open: (row: Row) => void;
@@ -229,45 +228,7 @@
       ondrop={(e) => drop(e, row)}
     >
       {#if over === row.id && fated}<span class="fate">{fated}</span>{/if}
-      {#if row.place}
-        <span class="pic place" aria-hidden="true">
-          <svg viewBox="0 0 48 30" fill="none" stroke="currentColor" stroke-width="1.5">
-            <path d="M4 27V8h13l3 4h24v15z" />
-            <path d="M4 17q5-3 10 0t10 0 10 0 10 0" stroke-dasharray="2 2.5" />
-          </svg>
-        </span>
-        <span class="name">
-          <strong>{row.place.name}</strong>
-          <span class="sub">{row.place.kind}{row.place.starred_at ? ', starred' : ''}</span>
-        </span>
-        {#if !pictures}<span class="when figure" title={inFull(new Date(row.place.changed_at))}
-            >{briefly(new Date(row.place.changed_at))}</span
-          >{/if}
-      {:else}
-        {@const t = row.thing}
-        <span class="pic"><Face thing={t} bars={pictures ? 60 : 22} /></span>
-        <span class="name">
-          <strong title={t.name}>{t.name}</strong>
-          <span class="sub">
-            {kinds[t.what]}{#if t.versions > 1}, v{t.number} of {t.versions}{/if}{#if t.renditions}, {t.renditions + 1} formats{/if}{#if t.starred},
-              starred{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
-              >{/if}{#if t.media_state === 'working'}, preview {Math.round(t.media_share * 100)} %{/if}
-            {#each t.tags as tag (tag)}<span class="tag">{tag}</span>{/each}
-          </span>
-          {#if pictures}<span class="sub figure"
-              >{[t.length, t.shape, t.weight].filter(Boolean).slice(0, 2).join(' · ')}</span
-            >{/if}
-        </span>
-        {#if !pictures}
-          <span class="figure length">{t.length}</span>
-          <span class="figure shape">{t.shape}</span>
-          <span class="figure rate">{t.rate}</span>
-          <span class="figure size">{t.kind === 'file' ? t.weight : ''}</span>
-          <span class="when figure" title={inFull(new Date(t.changed_at))}
-            >{briefly(new Date(gather.liking.order === 'added' ? t.added_at : t.changed_at))}</span
-          >
-        {/if}
-      {/if}
+      <RowFacts {row} {pictures} />
       <span class="pick" aria-hidden="true">{chosen ? '✓' : ''}</span>
     </div>
   {/snippet}
@@ -398,57 +359,6 @@
     width: 3px;
     height: auto;
   }
-  .pic {
-    height: 40px;
-    display: block;
-  }
-  .place {
-    color: var(--main);
-    display: grid;
-    place-items: center;
-  }
-  .place svg {
-    width: 44px;
-  }
-  .name {
-    min-width: 0;
-  }
-  .name strong,
-  .sub {
-    display: block;
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .name strong {
-    font-weight: 600;
-    line-height: 1.3;
-  }
-  .sub {
-    color: var(--muted);
-    font-size: var(--t-small);
-    line-height: 1.35;
-  }
-  .tag {
-    margin-left: 6px;
-    padding: 0 5px;
-    background: var(--empty);
-    border-radius: 2px;
-  }
-  .figure {
-    white-space: nowrap;
-  }
-  .length,
-  .shape,
-  .size,
-  .rate {
-    text-align: right;
-  }
-  .when {
-    grid-column: -2;
-    text-align: right;
-    color: var(--muted);
-  }
   .pictures .row {
     display: flex;
     flex-direction: column;
@@ -457,17 +367,6 @@
     padding: 8px;
     border: 1px solid transparent;
     border-radius: var(--radius);
-  }
-  .pictures .pic {
-    flex: 1;
-    min-height: 0;
-  }
-  .pictures .place svg {
-    width: 40%;
-    max-width: 90px;
-  }
-  .pictures .sub .tag {
-    display: none;
   }
   .pick {
     display: none;
@@ -517,19 +416,11 @@
     .row {
       grid-template-columns: 64px minmax(0, 1fr) 84px 76px;
     }
-    .shape,
-    .rate,
-    .when {
-      display: none;
-    }
   }
   @media (max-width: 560px) {
     .row {
       grid-template-columns: 64px minmax(0, 1fr) 72px;
       gap: 12px;
-    }
-    .length {
-      display: none;
     }
   }
 </style>

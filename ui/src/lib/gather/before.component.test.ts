@@ -109,6 +109,28 @@ describe('before an upload starts', () => {
     await vi.waitFor(() => expect(started()).toEqual([['a.mov', 'films', '']]));
   });
 
+  it('keeps what was decided before the answer came, and goes elsewhere', async () => {
+    let answer = (_: unknown) => {};
+    studio.answers('POST /api/v1/places/films/offers', () => new Promise((resolve) => (answer = resolve)));
+    studio.answers('GET /api/v1/places', [place('guide', 'folder', { name: 'Audio guide' })]);
+    studio.answers('POST /api/v1/places/guide/offers', []);
+    const { component } = render(Before);
+    void component.ask([file('a.mov'), file('b.mov')]);
+    await userEvent.selectOptions(await screen.findByRole('combobox', { name: 'What to do with a.mov' }), 'leave out');
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/places/films/offers')).toHaveLength(1));
+    answer([{ index: 1, item: 'i1', beside: 'b.mov', kind: 'twin' }]);
+    expect(await screen.findByText(/is here already, with another size/)).toBeVisible();
+    expect(screen.getByRole('combobox', { name: 'What to do with a.mov' })).toHaveDisplayValue('leave out');
+    await userEvent.click(screen.getByRole('button', { name: 'Elsewhere' }));
+    await userEvent.click(await screen.findByRole('button', { name: /Audio guide/ }));
+    await userEvent.click(screen.getByRole('button', { name: 'Put into Audio guide' }));
+    expect(await screen.findByText('Add to Audio guide')).toBeVisible();
+    expect(screen.queryByText(/is here already/)).toBeNull();
+    await userEvent.type(screen.getByRole('textbox', { name: 'Tags of a.mov' }), 'night');
+    await userEvent.click(begin());
+    await vi.waitFor(() => expect(started()).toEqual([['a.mov', 'guide', 'night'], ['b.mov', 'guide', '']])); // prettier-ignore
+  });
+
   it('refuses what does not fit before it starts', async () => {
     const dialog = await ask([file('large.mov', 101)]);
     expect(await within(dialog).findByRole('alert')).toHaveTextContent('it needs 101 bytes, and 100 bytes are free');

@@ -71,9 +71,9 @@
 
 <svelte:head><title>Desk · Aftergust</title></svelte:head>
 
-<main>
+<main class="wide">
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  <div class="head">
+  <div class="headline">
     <div>
       <h1>
         {rows.length
@@ -150,18 +150,6 @@
 </main>
 
 <style>
-  main {
-    padding: 22px var(--page) 40px;
-    max-width: 1600px;
-    margin: 0 auto;
-  }
-  .head {
-    display: flex;
-    justify-content: space-between;
-    align-items: end;
-    gap: 24px;
-    margin-bottom: 16px;
-  }
   .lists {
     display: grid;
     grid-template-columns: repeat(3, minmax(0, 1fr));
@@ -225,7 +213,7 @@
     main {
       padding: 18px 16px 32px;
     }
-    .head .key {
+    .headline .key {
       display: none;
     }
     .lists {

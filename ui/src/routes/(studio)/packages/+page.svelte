@@ -24,8 +24,8 @@
 
 <svelte:head><title>Packages · Aftergust</title></svelte:head>
 
-<main>
-  <div class="head">
+<main class="wide">
+  <div class="headline">
     <h1>Packages</h1>
     <button class="button main" onclick={newPackage}>New package <kbd class="key">N</kbd></button>
   </div>
@@ -70,17 +70,6 @@
 </main>
 
 <style>
-  main {
-    padding: 22px var(--page) 40px;
-    max-width: 1600px;
-    margin: 0 auto;
-  }
-  .head {
-    display: flex;
-    justify-content: space-between;
-    align-items: end;
-    margin-bottom: 16px;
-  }
   .scroll {
     overflow-x: auto;
     border-top: 1px solid var(--ink);

@@ -110,7 +110,7 @@ describe('before an upload starts', () => {
   });
 
   it('keeps what was decided before the answer came, and goes elsewhere', async () => {
-    let answer = (_: unknown) => {};
+    let answer: (offers: unknown) => void = () => undefined;
     studio.answers('POST /api/v1/places/films/offers', () => new Promise((resolve) => (answer = resolve)));
     studio.answers('GET /api/v1/places', [place('guide', 'folder', { name: 'Audio guide' })]);
     studio.answers('POST /api/v1/places/guide/offers', []);

@@ -52,6 +52,7 @@ lint: build ## formatting and static checks
 	go vet ./...
 	$(STATICCHECK) ./...
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
+	@bin/aftergust kinds | (cd ui && npx --no-install prettier --stdin-filepath kinds.ts) | diff -q - ui/src/lib/api/kinds.ts >/dev/null || (echo "kinds.ts is stale: run make openapi"; exit 1)
 	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
 	cd ui && npm run --silent lint && npm run --silent check && npm run --silent test
 
@@ -59,9 +60,10 @@ fmt: setup ## format everything
 	gofmt -w cmd core e2e internal ui/*.go
 	cd ui && npm run --silent format
 
-openapi: build ## write docs/openapi.json and the types of the interface anew
+openapi: build ## write docs/openapi.json, the types of the interface and the words of its kinds anew
 	bin/aftergust openapi > docs/openapi.json
-	cd ui && npm run --silent types
+	bin/aftergust kinds > ui/src/lib/api/kinds.ts
+	cd ui && npm run --silent types && npx --no-install prettier --write src/lib/api/kinds.ts >/dev/null
 
 bench: build ## measure against nginx, tusd and ffmpeg; writes docs/bench.md
 	go run ./cmd/bench

@@ -11,12 +11,13 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
-	"time"
 
+	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/demo"
+	"aftergust/internal/follow"
+	"aftergust/internal/httpapi"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
 )
 
 var version = "dev" // set by the build
@@ -26,8 +27,10 @@ aftergust worker     run jobs only
 aftergust migrate    bring the database up to date
 aftergust found      make a studio with its owner
 aftergust token      make a bearer token for scripts
+aftergust verify     rebuild what is counted from what it is made of, and name any difference
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
+aftergust kinds      print the words of doors, rights and states for the interface
 aftergust version    print the version
 
 aftergust COMMAND -h says more.
@@ -56,7 +59,9 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"found":   func() error { return found(ctx, flags, args[1:], getenv, out) },
 		"token":   func() error { return token(ctx, flags, args[1:], getenv, out) },
 		"demo":    func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
+		"verify":  func() error { return verify(ctx, flags, args[1:], getenv, out) },
 		"openapi": func() error { return openapi(out) },
+		"kinds":   func() error { _, err := out.Write(httpapi.Choices()); return err },
 		"version": func() error { fmt.Fprintln(out, version); return nil },
 	}
 	command, ok := commands[args[0]]
@@ -110,16 +115,6 @@ func migrate(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 	return postgres.Migrate(ctx, c.DatabaseURL)
 }
 
-// withService opens the database for one command.
-func withService(ctx context.Context, c app.Config, do func(*studio.Service) error) error {
-	store, err := postgres.Open(ctx, c.DatabaseURL)
-	if err != nil {
-		return err
-	}
-	defer store.Close()
-	return do(studio.New(studio.Config{Records: store, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now}))
-}
-
 func found(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
 	name := flags.String("studio", "", "name of the studio")
 	zone := flags.String("zone", "Europe/London", "IANA time zone of the studio")
@@ -133,8 +128,8 @@ func found(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(
 	if *name == "" || *owner == "" || *email == "" || len(password) < 10 {
 		return errors.New("found needs -studio, -owner, -email, and AFTERGUST_PASSWORD with at least 10 characters")
 	}
-	return withService(ctx, c, func(s *studio.Service) error {
-		_, err := s.Found(ctx, *name, *zone, studio.Member{Name: *owner, Email: *email}, password)
+	return app.With(ctx, c, func(p app.Parts) error {
+		_, err := p.Account.Found(ctx, *name, *zone, account.Member{Name: *owner, Email: *email}, password)
 		if err == nil {
 			fmt.Fprintf(out, "%s is founded. Sign in as %s.\n", *name, *email)
 		}
@@ -149,8 +144,8 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(
 	if err != nil {
 		return err
 	}
-	return withService(ctx, c, func(s *studio.Service) error {
-		made, err := s.NewToken(ctx, *email, *label)
+	return app.With(ctx, c, func(p app.Parts) error {
+		made, err := p.Account.NewToken(ctx, *email, *label)
 		if err == nil {
 			fmt.Fprintln(out, made)
 		}
@@ -165,4 +160,27 @@ func openapi(out io.Writer) error {
 	}
 	_, err = fmt.Fprintf(out, "%s\n", document)
 	return err
+}
+
+func verify(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	mend := flags.Bool("mend", false, "set what is kept to what it should be")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return app.With(ctx, c, func(p app.Parts) error {
+		differences := 0
+		packages, err := p.Verifier.Verify(ctx, *mend, func(d follow.Difference) {
+			differences++
+			fmt.Fprintln(out, d)
+		})
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(out, "%d packages looked at, %d differences.\n", packages, differences)
+		if differences > 0 && !*mend {
+			return errors.New("what is kept differs from what it is made of; aftergust verify -mend sets it right")
+		}
+		return nil
+	})
 }

@@ -13,9 +13,11 @@ import (
 
 	"aftergust/core/find"
 	"aftergust/core/naming"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
 	"aftergust/internal/media"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -51,19 +53,19 @@ func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
 	if err := store.Pool().QueryRow(ctx, "select path from place where id = $1", places[0]).Scan(&path); err != nil {
 		return nil, err
 	}
-	everywhere, err := searches(ctx, store, studio.ItemQuery{Studio: owner.StudioID}, fmt.Sprintf("over %d items", allItems))
+	everywhere, err := searches(ctx, store, gather.ItemQuery{Studio: owner.StudioID}, fmt.Sprintf("over %d items", allItems))
 	if err != nil {
 		return nil, err
 	}
-	within, err := searches(ctx, store, studio.ItemQuery{Studio: owner.StudioID, Under: path}, fmt.Sprintf("in a project of %d of them", largeProject))
+	within, err := searches(ctx, store, gather.ItemQuery{Studio: owner.StudioID, Under: path}, fmt.Sprintf("in a project of %d of them", largeProject))
 	return append(pages, everywhere, within), err
 }
 
 // fillGather makes a project of largeProject items, one of smallProject, and
 // others up to allItems, all in one transaction.
-func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member) (places [2]string, err error) {
+func fillGather(ctx context.Context, store *postgres.Store, owner account.Member) (places [2]string, err error) {
 	err = pgx.BeginFunc(ctx, store.Pool(), func(tx pgx.Tx) error {
-		client := studio.NewID()
+		client := ground.NewID()
 		if _, err := tx.Exec(ctx, "insert into place (id, studio_id, kind, name, path) values ($1, $2, 'client', 'Scale', '/' || $1 || '/')", client, owner.StudioID); err != nil {
 			return err
 		}
@@ -73,7 +75,7 @@ func fillGather(ctx context.Context, store *postgres.Store, owner studio.Member)
 			if i < 2 {
 				count = []int{largeProject, smallProject}[i]
 			}
-			project := studio.NewID()
+			project := ground.NewID()
 			if i < 2 {
 				places[i] = project
 			}
@@ -121,7 +123,7 @@ func settle(ctx context.Context, store *postgres.Store) error {
 }
 
 // copyItems puts count items into a project.
-func copyItems(ctx context.Context, tx pgx.Tx, owner studio.Member, project string, count int) error {
+func copyItems(ctx context.Context, tx pgx.Tx, owner account.Member, project string, count int) error {
 	columns := []string{"id", "studio_id", "place_id", "kind", "name", "name_key", "created_by", "what", "size", "length_us", "search", "current_version_id"}
 	_, err := tx.CopyFrom(ctx, pgx.Identifier{"item"}, columns, pgx.CopyFromSlice(count, func(i int) ([]any, error) {
 		n := i + 1
@@ -164,8 +166,8 @@ var typed = []string{"take1234", "take12", "harb", "h", "harbour 17", "mov 25fps
 	"harbour longer than 9 min", "take4 longer than 2 min", "word99 shorter than 30 s", "1280x720 scene7 take77", "video", "take199999", "harbour 976 take", "scene12"}
 
 // searches compares searches somewhere with fetching the same rows by their keys.
-func searches(ctx context.Context, store *postgres.Store, query studio.ItemQuery, where string) (figure, error) {
-	query.Order, query.Limit = studio.ByName, pageOf
+func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery, where string) (figure, error) {
+	query.Order, query.Limit = gather.ByName, pageOf
 	var ours, theirs []float64
 	for round := range runs + 1 {
 		for _, text := range typed {

@@ -17,11 +17,16 @@ import (
 	"time"
 
 	"aftergust/core/find"
+	"aftergust/core/preview"
+	"aftergust/core/thing"
 	"aftergust/internal/blob"
 	"aftergust/internal/demo"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/keep"
+	"aftergust/internal/pack"
 	"aftergust/internal/pgserver"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
 
 	"github.com/tus/tusd/v2/pkg/filestore"
 	"github.com/tus/tusd/v2/pkg/handler"
@@ -230,19 +235,24 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 	if _, err := store.Pool().Exec(ctx, "update studio set quota_bytes = $1", int64(10e12)); err != nil {
 		return err
 	}
-	return store.Tx(ctx, func(r studio.Records) error {
+	return store.Tx(ctx, func(ctx context.Context) error {
+		ids, words, puts := make([]string, count), make([]string, count), make([]pack.Put, count)
 		for i := range count {
-			item, version, bytes, name := studio.NewID(), studio.NewID(), studio.NewID(), fmt.Sprintf("frame_%05d.exr", i)
+			item, bytes, name := ground.NewID(), ground.NewID(), fmt.Sprintf("frame_%05d.exr", i)
+			ids[i], words[i], puts[i] = item, strings.Join(find.Words(name), " "), pack.Put{ItemID: item}
 			if err := errors.Join(disk.Adopt(ctx, bytes, hole),
-				r.InsertBlob(ctx, studio.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
-				r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: name, CreatedBy: owner.ID}),
-				r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: name, BlobID: bytes, Kind: "other", Mime: "image/x-exr", MediaState: "none"}),
-				r.RefreshItem(ctx, item, strings.Join(find.Words(name), " ")),
-				r.InsertParcelItem(ctx, studio.ParcelItem{ID: studio.NewID(), ParcelID: id, ItemID: item, Position: i})); err != nil {
+				store.InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
+				store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
+				store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name, BlobID: bytes,
+					What: thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
 				return err
 			}
 		}
-		return nil
+		if err := store.Refresh(ctx, ids, words); err != nil {
+			return err
+		}
+		_, err := store.PutItems(ctx, id, puts)
+		return err
 	})
 }
 

@@ -1,86 +1,29 @@
 // Package access decides whether a person may do something with a package now,
-// and if not, names the one reason. Every byte, preview and note passes through
-// Decide; nothing else in the program weighs doors, rights or states.
+// and if not, names the one reason; and what of a package shows before its door
+// is open. Every byte, preview and note passes through Decide; nothing else in
+// the program weighs doors, rights or states.
 package access
 
 import (
-	"slices"
-	"strings"
-
-	"aftergust/core/expiry"
+	"aftergust/core/door"
+	"aftergust/core/right"
+	"aftergust/core/state"
 )
-
-// A Verb is one thing that a person can do with a package.
-type Verb string
-
-// The five verbs. They are independent: none implies another.
-const (
-	See     Verb = "see"      // open it, look and listen (proxies, never originals)
-	Note    Verb = "note"     // leave notes and answer
-	Take    Verb = "take"     // download originals
-	Add     Verb = "add"      // hand files in
-	SignOff Verb = "sign_off" // sign off, or ask for changes
-)
-
-// Verbs lists all verbs in the order in which they are shown.
-func Verbs() []Verb { return []Verb{See, Note, Take, Add, SignOff} }
-
-// Rights are the verbs that a recipient has.
-type Rights []Verb
-
-// Has reports whether v is among the rights.
-func (r Rights) Has(v Verb) bool { return slices.Contains(r, v) }
-
-// Clean is r without repetitions and unknown words, in the order of Verbs.
-func (r Rights) Clean() Rights {
-	out := Rights{}
-	for _, v := range Verbs() {
-		if r.Has(v) {
-			out = append(out, v)
-		}
-	}
-	return out
-}
-
-// String lists the rights, such as "see, note".
-func (r Rights) String() string {
-	words := make([]string, len(r))
-	for i, v := range r {
-		words[i] = string(v)
-	}
-	return strings.Join(words, ", ")
-}
-
-// A Door is who can get in at all.
-type Door string
-
-// The doors.
-const (
-	DoorOpen       Door = "open"       // whoever holds the link
-	DoorPassphrase Door = "passphrase" // whoever also knows the passphrase
-	DoorGuestBook  Door = "guest_book" // whoever first leaves a mail address
-	DoorNamed      Door = "named"      // the person the link was made for; a code to their mail on a new device
-)
-
-// Valid reports whether d is one of the doors.
-func (d Door) Valid() bool {
-	return d == DoorOpen || d == DoorPassphrase || d == DoorGuestBook || d == DoorNamed
-}
 
 // A Person is whoever asks.
 type Person struct {
-	Studio  bool   // a member of the studio that owns the package
-	Known   bool   // came by a link that belongs to this package
-	Removed bool   // was taken off the waybill
-	Passed  bool   // has got through the door on this device
-	Rights  Rights // what the waybill grants
+	Studio  bool         // a member of the studio that owns the package
+	Known   bool         // came by a way in that belongs to this package
+	Removed bool         // was taken off the waybill, or the way in was withdrawn
+	Passed  bool         // has got through the door on this device
+	Rights  right.Rights // what the waybill grants
 }
 
 // A Parcel is what Decide needs to know of a package.
 type Parcel struct {
-	State   expiry.State
+	State   state.State
 	Stopped bool // closed by hand rather than by time
-	Door    Door
+	Door    door.Door
 }
 
 // A Reason says why something is refused. The empty Reason means it is allowed.
@@ -95,12 +38,17 @@ const (
 	Stopped        Reason = "stopped"
 	Ended          Reason = "ended"
 	Cleared        Reason = "cleared"
-	NeedPassphrase Reason = "need_passphrase"
-	NeedCode       Reason = "need_code"
-	NeedAddress    Reason = "need_address"
+	NeedPassphrase        = Reason(door.APassphrase)
+	NeedCode              = Reason(door.ACode)
+	NeedAddress           = Reason(door.AnAddress)
 	Withdrawn      Reason = "withdrawn"
 	NoRight        Reason = "no_right"
 )
+
+// Reasons are all reasons, with Allowed.
+func Reasons() []Reason {
+	return []Reason{Allowed, UnknownLink, NotSent, RemovedPerson, Stopped, Ended, Cleared, NeedPassphrase, NeedCode, NeedAddress, Withdrawn, NoRight}
+}
 
 // Decide says whether person may do verb with an item of the package, and if
 // not, why. withdrawn tells that the item was taken out of the package; pass
@@ -108,9 +56,9 @@ const (
 //
 // A member of the studio may see, note and take in every state but Cleared,
 // where there is nothing left to take; they may see the record even then.
-func Decide(parcel Parcel, person Person, verb Verb, withdrawn bool) Reason {
+func Decide(parcel Parcel, person Person, verb right.Right, withdrawn bool) Reason {
 	if person.Studio {
-		if parcel.State == expiry.Cleared && verb != See {
+		if parcel.State == state.Cleared && verb != right.See {
 			return Cleared
 		}
 		return Allowed
@@ -135,24 +83,49 @@ func Standing(parcel Parcel, person Person) Reason {
 		return UnknownLink
 	case person.Removed:
 		return RemovedPerson
-	case parcel.State == expiry.Draft:
+	case parcel.State == state.Draft:
 		return NotSent
-	case parcel.State == expiry.Cleared:
+	case parcel.State == state.Cleared:
 		return Cleared
-	case parcel.State == expiry.Closed && parcel.Stopped:
+	case parcel.State == state.Closed && parcel.Stopped:
 		return Stopped
-	case parcel.State == expiry.Closed:
+	case parcel.State == state.Closed:
 		return Ended
-	case person.Passed || parcel.Door == DoorOpen:
+	case person.Passed:
 		return Allowed
-	case parcel.Door == DoorPassphrase:
-		return NeedPassphrase
-	case parcel.Door == DoorGuestBook:
-		return NeedAddress
 	default:
-		return NeedCode
+		return Reason(parcel.Door.Needs())
 	}
 }
+
+// Shown is what of a package shows to somebody.
+type Shown struct {
+	Sender bool // who sent it, for whom
+	Title  bool // its title
+	Ends   bool // when it ends or ended
+	Inside bool // cover letter, rights, items, notes
+}
+
+// Shows lists what of a package shows to a person who stands there for reason.
+// What is not listed does not show. Before a door that they have not passed it is
+// only who sent it, also once the package is stopped or has ended.
+func Shows(parcel Parcel, person Person) Shown {
+	reason := Standing(parcel, person)
+	passed := person.Passed || parcel.Door.Needs() == door.Nothing
+	switch reason {
+	case Allowed:
+		return Shown{Sender: true, Title: true, Ends: true, Inside: true}
+	case Stopped, Ended, Cleared:
+		return Shown{Sender: true, Title: passed, Ends: passed}
+	case UnknownLink:
+		return Shown{}
+	default:
+		return Shown{Sender: true}
+	}
+}
+
+// LetsIn reports whether rights open anything of a package at all.
+func LetsIn(r right.Rights) bool { return r.Has(right.See) || r.Has(right.Take) }
 
 var sayings = map[Reason]string{
 	UnknownLink:    "This link does not lead to a package. Check that it was copied whole.",
@@ -170,3 +143,7 @@ var sayings = map[Reason]string{
 
 // Say is the reason in a sentence for the person who is refused.
 func (r Reason) Say() string { return sayings[r] }
+
+// MayAsk reports whether somebody refused for this reason may ask the producer
+// to be let in again.
+func (r Reason) MayAsk() bool { return r == Ended || r == Stopped || r == RemovedPerson }

@@ -5,21 +5,10 @@
 package expiry
 
 import (
+	"aftergust/core/state"
 	"errors"
 	"fmt"
 	"time"
-)
-
-// A State is where a package is between being written and being deleted.
-type State string
-
-// The states, in the order of a package's life.
-const (
-	Draft   State = "draft"   // being written; nobody outside can open it
-	Out     State = "out"     // sent and open
-	Closing State = "closing" // open, with less than ClosingWindow left
-	Closed  State = "closed"  // ended or stopped; nothing can be fetched, bytes are still held
-	Cleared State = "cleared" // bytes deleted, record kept
 )
 
 // ClosingWindow is how long before its end a package counts as Closing.
@@ -34,27 +23,24 @@ type Moments struct {
 }
 
 // At is the state at the moment now. A package ends at the very instant Ends.
-func (m Moments) At(now time.Time) State {
+func (m Moments) At(now time.Time) state.State {
 	switch {
 	case !m.Cleared.IsZero() && !now.Before(m.Cleared):
-		return Cleared
+		return state.Cleared
 	case m.Sent.IsZero():
-		return Draft
+		return state.Draft
 	case !m.Stopped.IsZero() && !now.Before(m.Stopped):
-		return Closed
+		return state.Closed
 	case m.Ends.IsZero():
-		return Out
+		return state.Out
 	case !now.Before(m.Ends):
-		return Closed
+		return state.Closed
 	case m.Ends.Sub(now) < ClosingWindow:
-		return Closing
+		return state.Closing
 	default:
-		return Out
+		return state.Out
 	}
 }
-
-// Open reports whether a recipient can fetch anything in this state.
-func (s State) Open() bool { return s == Out || s == Closing }
 
 // A Kind is one way of saying when a package ends.
 type Kind string

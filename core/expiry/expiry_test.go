@@ -8,6 +8,7 @@ import (
 	"time"
 
 	. "aftergust/core/expiry"
+	"aftergust/core/state"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -21,23 +22,23 @@ func TestAStateFollowsFromTheMoments(t *testing.T) {
 	for _, c := range []struct {
 		m    Moments
 		now  time.Time
-		want State
+		want state.State
 	}{
-		{Moments{}, sent, Draft},
-		{Moments{Stopped: sent}, sent, Draft},
-		{out, sent, Out},
-		{out, ends.Add(-48 * time.Hour), Out},
-		{out, ends.Add(-48*time.Hour + 1), Closing},
-		{out, ends.Add(-1), Closing},
-		{out, ends, Closed},
-		{Moments{Sent: sent, Ends: ends, Stopped: sent.Add(time.Hour)}, sent.Add(time.Hour), Closed},
-		{Moments{Sent: sent, Ends: ends, Cleared: ends.Add(time.Hour)}, ends.Add(2 * time.Hour), Cleared},
-		{Moments{Sent: sent}, ends.AddDate(5, 0, 0), Out},
+		{Moments{}, sent, state.Draft},
+		{Moments{Stopped: sent}, sent, state.Draft},
+		{out, sent, state.Out},
+		{out, ends.Add(-48 * time.Hour), state.Out},
+		{out, ends.Add(-48*time.Hour + 1), state.Closing},
+		{out, ends.Add(-1), state.Closing},
+		{out, ends, state.Closed},
+		{Moments{Sent: sent, Ends: ends, Stopped: sent.Add(time.Hour)}, sent.Add(time.Hour), state.Closed},
+		{Moments{Sent: sent, Ends: ends, Cleared: ends.Add(time.Hour)}, ends.Add(2 * time.Hour), state.Cleared},
+		{Moments{Sent: sent}, ends.AddDate(5, 0, 0), state.Out},
 	} {
 		assert.Equal(t, c.want, c.m.At(c.now))
 	}
-	assert.True(t, Closing.Open())
-	assert.False(t, Closed.Open())
+	assert.True(t, state.Closing.Open())
+	assert.False(t, state.Closed.Open())
 }
 
 func TestDaysAreCountedOnTheWallClock(t *testing.T) {

@@ -8,8 +8,9 @@ import (
 	"fmt"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/core/right"
 	"aftergust/core/transfer"
 )
 
@@ -26,7 +27,7 @@ type Item struct {
 // A Recipient is a row of the ledger.
 type Recipient struct {
 	ID      string
-	Rights  access.Rights
+	Rights  right.Rights
 	Removed bool
 }
 
@@ -36,21 +37,13 @@ type Cover struct {
 	Bytes              coverage.Set // bytes of the original that their side acknowledged
 	Played             coverage.Set // milliseconds that played
 	Completed          time.Time    // when the last byte was delivered; zero if not yet
+	Looked             time.Time    // when they last looked at it; zero if never, or where events tell
 }
-
-// An EventKind is something that happened to a package.
-type EventKind string
-
-// The kinds of event that the ledger reads.
-const (
-	Opened EventKind = "opened" // the recipient page was opened
-	Looked EventKind = "looked" // an item's preview was shown or played
-)
 
 // An Event is one recorded act of a recipient.
 type Event struct {
 	Recipient, Version string // Version is empty where the act is on the whole package
-	Kind               EventKind
+	Kind               event.Kind
 	At                 time.Time
 }
 
@@ -77,18 +70,41 @@ const (
 	Everything Status = "everything" // every byte of every item they may take
 )
 
-// A Row is what one recipient has of the package.
-type Row struct {
-	Recipient   string
-	Cells       []Cell
+// Statuses are all states of a recipient, from nothing to everything.
+func Statuses() []Status { return []Status{NotOpened, HasOpened, OnlyLooks, Partly, Everything} }
+
+// A Standing is what one recipient has of the package, in numbers that can be
+// kept where they change. Fold makes the same ones from all records.
+type Standing struct {
+	Files         int       // items of the package that can be taken
+	Whole         int       // of these, items that they have to the last byte
+	Behind        int       // of these, items of which they have an older version only
+	Gaps          int       // stretches that miss in items which they have in part
+	Delivered     int64     // bytes, of current versions
+	Owed          int64     // bytes of all items that can be taken
+	FirstOpened   time.Time // zero: never
+	LastSeen      time.Time // their last sign of life; zero: none
+	LastCompleted time.Time // when the last item became whole; zero: none has
+}
+
+// A Summary is a standing in the words of the ledger.
+type Summary struct {
 	Status      Status
 	FirstOpened time.Time
 	LastSeen    time.Time
-	Delivered   int64     // bytes, of current versions
-	Owed        int64     // bytes, of all items they may take
+	Delivered   int64
+	Owed        int64
 	Completed   time.Time // when they had everything; zero if not yet
 	Outstanding bool      // may take, is not removed, and has not everything
-	Saying      string    // the row in words, to follow the person's name
+	Saying      string    // to follow the person's name
+}
+
+// A Row is what one recipient has of the package.
+type Row struct {
+	Recipient string
+	Cells     []Cell
+	Standing  Standing
+	Summary
 }
 
 type cellKey struct{ recipient, version string }
@@ -101,38 +117,42 @@ func Fold(items []Item, recipients []Recipient, covers []Cover, events []Event) 
 		key := cellKey{c.Recipient, c.Version}
 		have := byCell[key]
 		have.Bytes, have.Played = have.Bytes.Union(c.Bytes), have.Played.Union(c.Played)
-		if have.Completed.IsZero() || !c.Completed.IsZero() && c.Completed.Before(have.Completed) {
-			have.Completed = c.Completed
-		}
+		have.Completed, have.Looked = earlier(have.Completed, c.Completed), later(have.Looked, c.Looked)
 		byCell[key] = have
 	}
-	looked := map[cellKey]time.Time{}
 	first, last := map[string]time.Time{}, map[string]time.Time{}
 	for _, e := range events {
-		if at, ok := first[e.Recipient]; e.Kind == Opened && (!ok || e.At.Before(at)) {
-			first[e.Recipient] = e.At
+		kind := event.All.Get(e.Kind)
+		if kind.Opens {
+			first[e.Recipient] = earlier(first[e.Recipient], e.At)
 		}
-		last[e.Recipient] = later(last[e.Recipient], e.At)
-		if e.Kind == Looked {
+		if kind.Present {
+			last[e.Recipient] = later(last[e.Recipient], e.At)
+		}
+		if kind.Looks {
 			key := cellKey{e.Recipient, e.Version}
-			looked[key] = later(looked[key], e.At)
+			have := byCell[key]
+			have.Looked = later(have.Looked, e.At)
+			byCell[key] = have
 		}
 	}
 	rows := make([]Row, len(recipients))
 	for i, r := range recipients {
-		row := Row{Recipient: r.ID, FirstOpened: first[r.ID], LastSeen: last[r.ID], Cells: make([]Cell, len(items))}
+		row := Row{Recipient: r.ID, Cells: make([]Cell, len(items))}
 		for j, item := range items {
-			row.Cells[j] = fold(r.ID, item, byCell, looked)
+			row.Cells[j] = fold(r.ID, item, byCell)
 		}
-		rows[i] = sum(row, r, items)
+		row.Standing = stand(row.Cells, items)
+		row.Standing.FirstOpened, row.Standing.LastSeen = first[r.ID], last[r.ID]
+		row.Summary = row.Standing.Sum(r)
+		rows[i] = row
 	}
 	return rows
 }
 
-func fold(recipient string, item Item, covers map[cellKey]Cover, looked map[cellKey]time.Time) Cell {
-	key := cellKey{recipient, item.Version}
-	cover := covers[key]
-	cell := Cell{Item: item.ID, Looked: looked[key], Played: cover.Played, Bytes: cover.Bytes.Clip(coverage.Range{End: item.Size})}
+func fold(recipient string, item Item, covers map[cellKey]Cover) Cell {
+	cover := covers[cellKey{recipient, item.Version}]
+	cell := Cell{Item: item.ID, Looked: cover.Looked, Played: cover.Played, Bytes: cover.Bytes.Clip(coverage.Range{End: item.Size})}
 	if item.Length > 0 {
 		cell.Played = cell.Played.Clip(coverage.Range{End: item.Length})
 	}
@@ -148,54 +168,62 @@ func fold(recipient string, item Item, covers map[cellKey]Cover, looked map[cell
 	return cell
 }
 
-func sum(row Row, r Recipient, items []Item) Row {
-	mayTake, whole, files := r.Rights.Has(access.Take), true, 0
-	behind, gaps := 0, 0
+// Gaps is how many stretches of an item of size bytes miss in what is there of
+// it: 0 where nothing is there, and 0 where all is.
+func Gaps(have coverage.Set, size int64) int {
+	if have.Empty() {
+		return 0
+	}
+	return len(have.Gaps(coverage.Range{End: size}))
+}
+
+func stand(cells []Cell, items []Item) (s Standing) {
 	for j, item := range items {
 		if !item.File {
 			continue
 		}
-		files++
-		cell := row.Cells[j]
-		row.Delivered += cell.Bytes.Len()
-		row.Owed += item.Size
-		whole = whole && cell.Complete
-		row.Completed = later(row.Completed, cell.Completed)
+		cell := cells[j]
+		s.Files++
+		s.Owed += item.Size
+		s.Delivered += cell.Bytes.Len()
+		s.Gaps += Gaps(cell.Bytes, item.Size)
+		s.LastCompleted = later(s.LastCompleted, cell.Completed)
+		if cell.Complete {
+			s.Whole++
+		}
 		if cell.Behind {
-			behind++
-		}
-		if !cell.Bytes.Empty() && !cell.Complete {
-			gaps += len(cell.Bytes.Gaps(coverage.Range{End: item.Size}))
+			s.Behind++
 		}
 	}
-	if !whole {
-		row.Completed = time.Time{}
-	}
-	taken := false
-	for _, cell := range row.Cells {
-		taken = taken || cell.Complete || !cell.Bytes.Empty()
-	}
+	return s
+}
+
+// Sum puts a standing into words for a recipient.
+func (s Standing) Sum(r Recipient) Summary {
+	mayTake := r.Rights.Has(right.Take)
+	taken := s.Whole > 0 || s.Delivered > 0
+	out := Summary{FirstOpened: s.FirstOpened, LastSeen: s.LastSeen, Delivered: s.Delivered, Owed: s.Owed}
 	switch {
-	case whole && files > 0 && (mayTake || taken):
-		row.Status, row.Saying = Everything, "has everything"
+	case s.Files > 0 && s.Whole == s.Files:
+		out.Status, out.Saying, out.Completed = Everything, "has everything", s.LastCompleted
 	case taken:
-		row.Status = Partly
-		row.Saying = fmt.Sprintf("has %s of %s", transfer.Size(row.Delivered), transfer.Size(row.Owed))
-		if gaps > 0 {
-			row.Saying += ", " + count(gaps, "gap", "gaps")
+		out.Status = Partly
+		out.Saying = fmt.Sprintf("has %s of %s", transfer.Size(s.Delivered), transfer.Size(s.Owed))
+		if s.Gaps > 0 {
+			out.Saying += ", " + count(s.Gaps, "gap", "gaps")
 		}
-	case row.FirstOpened.IsZero() && row.LastSeen.IsZero():
-		row.Status, row.Saying = NotOpened, "has not opened it"
+	case s.FirstOpened.IsZero() && s.LastSeen.IsZero():
+		out.Status, out.Saying = NotOpened, "has not opened it"
 	case mayTake:
-		row.Status, row.Saying = HasOpened, "opened it, has taken nothing"
+		out.Status, out.Saying = HasOpened, "opened it, has taken nothing"
 	default:
-		row.Status, row.Saying = OnlyLooks, "looked, may not take"
+		out.Status, out.Saying = OnlyLooks, "looked, may not take"
 	}
-	if behind > 0 {
-		row.Saying += fmt.Sprintf("; %s of an older version", count(behind, "item is", "items are"))
+	if s.Behind > 0 {
+		out.Saying += fmt.Sprintf("; %s of an older version", count(s.Behind, "item is", "items are"))
 	}
-	row.Outstanding = mayTake && !r.Removed && files > 0 && row.Status != Everything
-	return row
+	out.Outstanding = mayTake && !r.Removed && s.Files > 0 && out.Status != Everything
+	return out
 }
 
 func count(n int, one, many string) string {
@@ -210,4 +238,38 @@ func later(a, b time.Time) time.Time {
 		return b
 	}
 	return a
+}
+
+// earlier is the earlier of two moments, where a zero one is none.
+func earlier(a, b time.Time) time.Time {
+	if a.IsZero() || !b.IsZero() && b.Before(a) {
+		return b
+	}
+	return a
+}
+
+// Say puts a cell into words, for an item of size bytes that plays for length
+// milliseconds. clock words a length in microseconds.
+func (c Cell) Say(size, length int64, clock func(us int64) string) string {
+	said := ""
+	switch {
+	case c.Complete:
+		said = "took it, " + transfer.Size(size)
+	case !c.Bytes.Empty():
+		said = fmt.Sprintf("%s of %s, %s", transfer.Size(c.Bytes.Len()), transfer.Size(size), count(Gaps(c.Bytes, size), "gap", "gaps"))
+	case c.Behind:
+		said = "has an older version"
+	}
+	switch {
+	case !c.Played.Empty():
+		if said != "" {
+			said += "; "
+		}
+		said += fmt.Sprintf("played %s of %s", clock(c.Played.Len()*1000), clock(length*1000))
+	case said == "" && !c.Looked.IsZero():
+		said = "looked at it"
+	case said == "":
+		said = "nothing yet"
+	}
+	return said
 }

@@ -15,6 +15,7 @@ import (
 	"unicode/utf16"
 
 	"aftergust/core/naming"
+	"aftergust/core/thing"
 	"aftergust/core/timecode"
 	"aftergust/core/transfer"
 )
@@ -22,12 +23,12 @@ import (
 // A File is what is known of one file. Fields that do not apply are zero.
 type File struct {
 	ID         string
-	Path       string // slash-separated, with folders
-	Size       int64  // bytes
-	Digest     string // the same for the same content; empty while not known
-	Kind       string // still, artwork, film, sound, document, archive, other
-	Arriving   bool   // not whole yet
-	Broken     string // why it could not be read; empty if it could
+	Path       string     // slash-separated, with folders
+	Size       int64      // bytes
+	Digest     string     // the same for the same content; empty while not known
+	Kind       thing.What // still, artwork, film, sound, document, archive, other
+	Arriving   bool       // not whole yet
+	Broken     string     // why it could not be read; empty if it could
 	LengthUS   int64
 	Rate       timecode.Rate // of pictures
 	Variable   bool          // whether the rate of pictures varies

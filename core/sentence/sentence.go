@@ -10,8 +10,9 @@ import (
 	"time"
 
 	"aftergust/core/access"
+	"aftergust/core/door"
 	"aftergust/core/expiry"
-	"aftergust/core/naming"
+	"aftergust/core/right"
 	"aftergust/core/transfer"
 )
 
@@ -19,24 +20,18 @@ import (
 type Recipient struct {
 	ID     string
 	Name   string // as the sentence calls them
-	Rights access.Rights
+	Rights right.Rights
 	Zone   *time.Location // nil where it is not known
 	Anyone bool           // the link that anyone may use, not a person
 }
 
-// An Item is one thing in the package.
-type Item struct {
-	Name   string
-	Size   int64 // bytes
-	Arrive bool  // still being uploaded
-	Empty  bool  // a file of 0 bytes
-}
-
 // A Plan is the package as it would be sent now.
 type Plan struct {
-	Items         []Item
+	Items         int   // in the package, with those that are still arriving
+	Size          int64 // bytes of all of them
+	Arriving      int   // of the items, those that are still being uploaded
 	Recipients    []Recipient
-	Door          access.Door
+	Door          door.Door
 	HasPassphrase bool
 	Ends          time.Time // zero where the rule does not resolve
 	EndProblem    string    // why not, in words
@@ -59,24 +54,9 @@ type Warning struct {
 	Recipient string `json:"recipient,omitempty" doc:"id of the recipient that it is about"`
 }
 
-var doors = map[access.Door]string{
-	access.DoorOpen:       "Whoever has a link gets in.",
-	access.DoorPassphrase: "It opens with a passphrase.",
-	access.DoorGuestBook:  "Whoever leaves a mail address gets in.",
-	access.DoorNamed:      "Only they get in; on a new device a code goes to their mail.",
-}
-
-var verbs = map[access.Verb]string{
-	access.See: "look", access.Note: "note", access.Take: "download", access.Add: "hand files in", access.SignOff: "sign off",
-}
-
 // Write is the sentence, in parts.
 func Write(p Plan) []Part {
-	var total int64
-	for _, item := range p.Items {
-		total += item.Size
-	}
-	parts := []Part{{"Send ", false}, {fmt.Sprintf("%s (%s)", count(len(p.Items), "item", "items"), transfer.Size(total)), true}}
+	parts := []Part{{"Send ", false}, {fmt.Sprintf("%s (%s)", count(p.Items, "item", "items"), transfer.Size(p.Size)), true}}
 	people := 0
 	for _, r := range p.Recipients {
 		if !r.Anyone {
@@ -91,7 +71,7 @@ func Write(p Plan) []Part {
 	default:
 		parts = append(parts, Part{" to ", false}, Part{count(people, "person", "people"), true}, Part{": " + grants(p.Recipients) + ".", false})
 	}
-	parts = append(parts, Part{" " + doors[p.Door], false})
+	parts = append(parts, Part{" " + door.All.Get(p.Door).Says, false})
 	if p.Ends.IsZero() {
 		return append(parts, Part{" The end is not set.", false})
 	}
@@ -133,7 +113,7 @@ func grants(recipients []Recipient) string {
 		rights := group[0].Rights.Clean()
 		words := make([]string, len(rights))
 		for i, v := range rights {
-			words[i] = verbs[v]
+			words[i] = right.All.Get(v).Does
 		}
 		may := " may " + and(words)
 		switch {
@@ -185,7 +165,7 @@ func Warnings(p Plan) []Warning {
 	warn := func(code, text, recipient string) {
 		out = append(out, Warning{Code: code, Text: text, Recipient: recipient})
 	}
-	if len(p.Items) == 0 {
+	if p.Items == 0 {
 		block("no_items", "There is nothing in the package. Drop files anywhere on this page.")
 	}
 	if len(p.Recipients) == 0 {
@@ -194,49 +174,30 @@ func Warnings(p Plan) []Warning {
 	if p.EndProblem != "" {
 		block("no_end", capital(p.EndProblem)+".")
 	}
-	if p.Door == access.DoorPassphrase && !p.HasPassphrase {
+	if p.Door.Needs() == door.APassphrase && !p.HasPassphrase {
 		block("no_passphrase", "The door asks for a passphrase, and none is set.")
 	}
-	arriving := 0
-	var total int64
-	for _, item := range p.Items {
-		total += item.Size
-		if item.Arrive {
-			arriving++
-		}
-	}
-	if arriving > 0 {
-		block("uploading", fmt.Sprintf("%s still uploading.", count(arriving, "item is", "items are")))
+	if p.Arriving > 0 {
+		block("uploading", fmt.Sprintf("%s still uploading.", count(p.Arriving, "item is", "items are")))
 	}
 	takers := false
 	for _, r := range p.Recipients {
-		takers = takers || r.Rights.Has(access.Take)
-		if r.Anyone && p.Door == access.DoorNamed {
+		takers = takers || r.Rights.Has(right.Take)
+		if r.Anyone && !door.All.Get(p.Door).Anyone {
 			block("anyone_named", "A link for anyone cannot stand behind a door for named people. Remove it or choose another door.")
 		}
-		if !r.Rights.Has(access.See) && !r.Rights.Has(access.Take) {
+		if !access.LetsIn(r.Rights) {
 			warn("no_rights", r.Name+" may neither look nor download.", r.ID)
 		}
-		if r.Anyone && p.Door == access.DoorOpen && r.Rights.Has(access.Take) {
+		if r.Anyone && p.Door.Needs() == door.Nothing && r.Rights.Has(right.Take) {
 			warn("open_take", "Whoever gets hold of the open link can download everything.", r.ID)
 		}
 	}
 	if len(p.Recipients) > 0 && !takers {
 		warn("no_takers", "Nobody may download. They can look, but not take the files.", "")
 	}
-	seen := make(map[string]bool, len(p.Items))
-	for _, item := range p.Items {
-		if item.Empty {
-			warn("empty_file", fmt.Sprintf("%s is empty.", item.Name), "")
-		}
-		key := naming.TwinKey(item.Name)
-		if seen[key] {
-			warn("twin_names", fmt.Sprintf("%s is there twice on systems that ignore case; the ZIP numbers the second.", item.Name), "")
-		}
-		seen[key] = true
-	}
 	if left := p.Ends.Sub(p.Now); takers && !p.Ends.IsZero() {
-		if need := transfer.Duration(total, slowLine); need > left {
+		if need := transfer.Duration(p.Size, slowLine); need > left {
 			warn("too_slow", fmt.Sprintf("At 20 Mbit/s the whole package takes %s; it ends in %s.", transfer.Span(need), expiry.Left(p.Now, p.Ends)), "")
 		}
 	}

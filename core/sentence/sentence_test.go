@@ -4,7 +4,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/access"
+	"aftergust/core/door"
+	"aftergust/core/right"
 	. "aftergust/core/sentence"
 
 	"github.com/stretchr/testify/assert"
@@ -19,15 +20,15 @@ func zone(t *testing.T, name string) *time.Location {
 
 func plan(t *testing.T) Plan {
 	london := zone(t, "Europe/London")
-	all := access.Rights{access.See, access.Note, access.Take}
+	all := right.Rights{right.See, right.Note, right.Take}
 	return Plan{
-		Items: []Item{{Name: "a.mov", Size: 400_000_000}, {Name: "b.pdf", Size: 12_000_000}},
+		Items: 2, Size: 412_000_000,
 		Recipients: []Recipient{
 			{ID: "1", Name: "Hanne Orrick", Rights: all, Zone: london},
 			{ID: "2", Name: "P. Anstey", Rights: all},
-			{ID: "3", Name: "Tomos Gethin", Rights: access.Rights{access.See}, Zone: zone(t, "America/New_York")},
+			{ID: "3", Name: "Tomos Gethin", Rights: right.Rights{right.See}, Zone: zone(t, "America/New_York")},
 		},
-		Door: access.DoorPassphrase, HasPassphrase: true, Zone: london,
+		Door: door.Passphrase, HasPassphrase: true, Zone: london,
 		Now:  time.Date(2026, 11, 25, 10, 6, 0, 0, london),
 		Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, london),
 	}
@@ -48,31 +49,40 @@ func TestTheSentenceSaysWhatWillHappen(t *testing.T) {
 	assert.Empty(t, Warnings(p))
 	p.Ends = time.Date(2026, 12, 5, 1, 0, 0, 0, p.Zone)
 	assert.Contains(t, Text(Write(p)), "Ends Sat 5 Dec, 01:00 in London, Fri 4 Dec, 20:00 for Tomos Gethin.")
-	p.Recipients = []Recipient{{Name: "Link", Anyone: true, Rights: access.Rights{access.See}}}
-	p.Door = access.DoorOpen
+	p.Recipients = []Recipient{{Name: "Link", Anyone: true, Rights: right.Rights{right.See}}}
+	p.Door = door.Open
 	assert.Contains(t, Text(Write(p)), "Send 2 items (412 MB) by a link: anyone with the link may only look. Whoever has a link gets in.")
 }
 
 func TestWhatLooksLikeAMistakeIsSaid(t *testing.T) {
 	p := plan(t)
 	p.HasPassphrase = false
-	p.Items = append(p.Items, Item{Name: "A.MOV", Arrive: true}, Item{Name: "c.txt", Empty: true})
+	p.Items, p.Arriving = 4, 1
 	p.Recipients[2].Rights = nil
-	assert.Equal(t, []string{"no_passphrase", "uploading", "no_rights", "twin_names", "empty_file"}, codes(Warnings(p)))
+	assert.Equal(t, []string{"no_passphrase", "uploading", "no_rights"}, codes(Warnings(p)))
 	assert.True(t, Warnings(p)[0].Blocks)
+	assert.Equal(t, "1 item is still uploading.", Warnings(p)[1].Text)
+
+	p = plan(t)
+	for i := range p.Recipients {
+		p.Recipients[i].Rights = right.Rights{right.See}
+	}
+	assert.Equal(t, []string{"no_takers"}, codes(Warnings(p)))
+	p.Recipients = p.Recipients[:1]
+	assert.Equal(t, []string{"no_takers"}, codes(Warnings(p)), "also where there is one person only")
 
 	p = plan(t)
 	p.Ends = p.Now.Add(2 * time.Minute)
 	assert.Equal(t, []string{"too_slow"}, codes(Warnings(p)))
 	assert.Equal(t, "At 20 Mbit/s the whole package takes 3 min; it ends in 2 min.", Warnings(p)[0].Text)
 
-	p.Recipients = []Recipient{{Name: "Link", Anyone: true, Rights: access.Rights{access.See, access.Take}}}
-	p.Door, p.Ends = access.DoorOpen, p.Now.AddDate(0, 0, 3)
+	p.Recipients = []Recipient{{Name: "Link", Anyone: true, Rights: right.Rights{right.See, right.Take}}}
+	p.Door, p.Ends = door.Open, p.Now.AddDate(0, 0, 3)
 	assert.Equal(t, []string{"open_take"}, codes(Warnings(p)))
-	p.Door = access.DoorNamed
+	p.Door = door.Named
 	assert.Equal(t, []string{"anyone_named"}, codes(Warnings(p)))
 
-	empty := Plan{Door: access.DoorOpen, EndProblem: "the end lies in the past"}
+	empty := Plan{Door: door.Open, EndProblem: "the end lies in the past"}
 	assert.Equal(t, []string{"no_items", "no_recipients", "no_end"}, codes(Warnings(empty)))
 	assert.Contains(t, Text(Write(empty)), "Send 0 items (0 bytes) to nobody yet.")
 }

@@ -17,7 +17,6 @@ import (
 	"aftergust/internal/mail"
 	"aftergust/internal/media"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
 	"aftergust/ui"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -29,15 +28,16 @@ import (
 
 // An App is one running process. Make it with Start, end it with Stop.
 type App struct {
-	Service *studio.Service
-	Store   *postgres.Store
-	API     *httpapi.API
-	Addr    string // where it listens, with the port that it got
+	Parts
+	Store *postgres.Store
+	API   *httpapi.API
+	Addr  string // where it listens, with the port that it got
 
 	config   Config
 	log      *slog.Logger
 	server   *http.Server
 	queue    *river.Client[pgx.Tx]
+	locks    *postgres.Locks
 	sessions *pgxstore.PostgresStore
 	cancel   context.CancelFunc
 	running  sync.WaitGroup
@@ -75,18 +75,23 @@ func (a *App) open(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	a.Service = studio.New(studio.Config{Records: a.Store, Bytes: disk, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now, Log: a.log})
+	var bytes blob.Store = disk
+	if c.Bytes != nil {
+		bytes = c.Bytes
+	}
+	a.Parts = assemble(c, a.Store, bytes, a.log)
+	a.locks = a.Store.Locks()
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	a.sessions = pgxstore.New(a.Store.Pool())
 	a.API, err = httpapi.New(httpapi.Config{
-		Service: a.Service, Bytes: disk, Incoming: disk.Incoming(), Sessions: a.sessions, BaseURL: c.BaseURL, Interface: ui.Files(),
+		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL, Interface: ui.Files(),
 		Ready: a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy,
 	})
 	if err != nil {
 		return err
 	}
-	if a.queue, err = jobs.New(a.Store.Pool(), a.Service, disk, post, a.log); err != nil {
+	if a.queue, err = jobs.New(a.Store.Pool(), a.shop(bytes, disk.Work(), post, a.log)); err != nil {
 		return err
 	}
 	listener, err := net.Listen("tcp", c.Addr)
@@ -97,9 +102,11 @@ func (a *App) open(ctx context.Context) error {
 
 	background, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	a.cancel = cancel
-	a.goes(func() { a.Service.Recorder.Run(background) })
+	a.goes(func() { a.Receive.Recorder.Run(background) })
 	a.goes(func() { a.API.Run(background) })
-	a.goes(func() { a.Store.Listen(background, a.API.Changed, a.API.Lost) })
+	a.goes(func() {
+		a.Store.Listen(background, postgres.Listener{Changed: a.API.Changed, Lost: a.API.Lost, Asked: func(name string) { a.locks.Asked(name) }})
+	})
 	a.goes(func() { a.settle(background) })
 	if c.Work {
 		if !media.Isolated() {
@@ -135,7 +142,7 @@ const settleEvery = 10 * time.Minute
 // settle looks after uploads that a stop left behind, now and from time to time.
 func (a *App) settle(ctx context.Context) {
 	for {
-		if err := a.API.Uploads().Settle(ctx); err != nil && ctx.Err() == nil {
+		if err := a.API.Arriving().Settle(ctx); err != nil && ctx.Err() == nil {
 			a.log.Warn("uploads are not settled", "error", err)
 		}
 		select {
@@ -163,6 +170,7 @@ func (a *App) Stop(ctx context.Context) error {
 	}
 	a.cancel()
 	a.running.Wait()
+	a.locks.Close()
 	a.sessions.StopCleanup()
 	a.Store.Close()
 	return err
@@ -184,8 +192,7 @@ func Work(ctx context.Context, c Config) error {
 	if err != nil {
 		return err
 	}
-	service := studio.New(studio.Config{Records: store, Bytes: disk, Secret: []byte(c.Secret), BaseURL: c.BaseURL, Now: time.Now, Log: log})
-	queue, err := jobs.New(store.Pool(), service, disk, post, log)
+	queue, err := jobs.New(store.Pool(), assemble(c, store, disk, log).shop(disk, disk.Work(), post, log))
 	if err != nil {
 		return err
 	}
@@ -200,8 +207,9 @@ func Work(ctx context.Context, c Config) error {
 
 // OpenAPI is the description of the API, without opening anything.
 func OpenAPI() ([]byte, error) {
+	log := slog.New(slog.DiscardHandler)
 	api, err := httpapi.New(httpapi.Config{
-		Service: studio.New(studio.Config{}), Incoming: os.TempDir(), Interface: ui.Files(), Log: slog.New(slog.DiscardHandler),
+		Services: assemble(Config{}, nil, nil, log).Services, Incoming: os.TempDir(), Interface: ui.Files(), Log: log,
 		Metrics: prometheus.NewRegistry(),
 	})
 	if err != nil {

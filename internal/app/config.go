@@ -3,6 +3,7 @@
 package app
 
 import (
+	"aftergust/internal/blob"
 	"errors"
 	"fmt"
 	"io"
@@ -27,6 +28,8 @@ type Config struct {
 	TrustProxy  bool       // X-Forwarded-For is from a proxy of ours
 	Work        bool       // run jobs in this process
 	LogLevel    slog.Level // debug, info, warn, error
+
+	Bytes blob.Store // where the bytes lie instead of the folder; nil for the folder. Not a setting.
 }
 
 type setting struct {

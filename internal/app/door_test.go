@@ -175,7 +175,7 @@ func TestTheDatabaseHoldsNoSecretThatOpensAnything(t *testing.T) {
 	s.Letter(t, "hanne@kelpwick.example", "a")
 	var found int
 	for _, secret := range []string{p.Recipients[0].Token(), s.Owner.Token, apptest.Password} {
-		for _, table := range []string{"recipient", "token", "member", "letter", "event", "river_job", "visit", "sessions"} {
+		for _, table := range []string{"line", "way_in", "person", "card", "token", "member", "letter", "event", "river_job", "visit", "sessions"} {
 			require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(*) from "+table+" x where x::text like '%' || $1 || '%'", secret).Scan(&found))
 			assert.Zero(t, found, "a secret lies in %s", table)
 		}

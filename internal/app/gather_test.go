@@ -33,14 +33,14 @@ type thing struct {
 	Swatch                                                   *struct{ Hex, OKLCH string }
 	All                                                      []version `json:"all_versions"`
 	Formats, Twins                                           []thing
-	Facts                                                    []struct{ Label, Value string }
+	FactLines                                                []struct{ Label, Value string } `json:"fact_lines"`
 }
 
 type version struct {
-	ID, Name, Label string
-	Number          int
-	Current         bool
-	DeletedAt       *time.Time `json:"deleted_at"`
+	Version, Name, Label string
+	Number               int
+	Current              bool
+	DeletedAt            *time.Time `json:"deleted_at"`
 }
 
 type place struct{ ID, Name, Kind, Parent string }
@@ -229,7 +229,7 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 	assert.Len(t, gather(t, s, "view=below&since="+time.Now().Add(-time.Hour).UTC().Format(time.RFC3339)).Things, 4)
 	assert.Empty(t, gather(t, s, "view=below&since="+time.Now().Add(time.Hour).UTC().Format(time.RFC3339)).Things)
 	facts := map[string]string{}
-	for _, f := range look(t, s, gather(t, s, "view=below&find=menai").Things[0].ID).Facts {
+	for _, f := range look(t, s, gather(t, s, "view=below&find=menai").Things[0].ID).FactLines {
 		facts[f.Label] = f.Value
 	}
 	assert.Equal(t, "0:02:10.00", facts["Length"])
@@ -317,14 +317,14 @@ func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
 	require.Len(t, x.All, 2)
 	assert.Equal(t, "second cut", take(), "the link gives the new version")
 
-	s.Do(t, "PUT", "/versions/"+x.All[1].ID+"/current", nil, nil)
+	s.Do(t, "PUT", "/versions/"+x.All[1].Version+"/current", nil, nil)
 	assert.Equal(t, "first cut", take())
-	s.Do(t, "PATCH", "/versions/"+x.All[0].ID, map[string]any{"label": "with the new opening"}, nil)
+	s.Do(t, "PATCH", "/versions/"+x.All[0].Version, map[string]any{"label": "with the new opening"}, nil)
 	assert.Equal(t, "with the new opening", look(t, s, item).All[0].Label)
-	s.Do(t, "DELETE", "/versions/"+x.All[1].ID, nil, nil)
+	s.Do(t, "DELETE", "/versions/"+x.All[1].Version, nil, nil)
 	assert.Equal(t, "second cut", take(), "what is deleted is not given any more")
-	refused(t, s, "DELETE", "/versions/"+x.All[0].ID, nil, "only_version")
-	s.Do(t, "POST", "/versions/"+x.All[1].ID+"/restore", nil, nil)
+	refused(t, s, "DELETE", "/versions/"+x.All[0].Version, nil, "only_version")
+	s.Do(t, "POST", "/versions/"+x.All[1].Version+"/restore", nil, nil)
 	assert.Nil(t, look(t, s, item).All[1].DeletedAt)
 
 	s.Do(t, "PATCH", "/things/"+item, map[string]any{"name": "Lifeboat.txt"}, nil)
@@ -540,7 +540,7 @@ func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
 	exec("update bin set at = now() - interval '31 days' where id = $1", old.ID)
 	for range 2 { // marked, then deleted
 		exec("update blob set created_at = created_at - interval '2 hours', marked_at = marked_at - interval '2 hours'")
-		require.NoError(t, s.App.Service.Clear(t.Context()))
+		require.NoError(t, s.App.Keep.Clear(t.Context()))
 	}
 	kept := map[string]bool{}
 	rows, err := pool.Query(t.Context(), "select v.file_name, b.deleted_at is null from version v join blob b on b.id = v.blob_id")

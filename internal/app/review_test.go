@@ -59,7 +59,7 @@ func TestANoteCarriesItsFrameAndTimecode(t *testing.T) {
 	hanne, tomos := person(p, "Hanne"), person(p, "Tomos")
 	guest := s.Guest()
 	write := func(at int64, text string) (n note, err error) {
-		err = guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{"kind": "moment", "at_us": at}, "text": text}, &n)
+		err = guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at}, "text": text}, &n)
 		return n, err
 	}
 	made, err := write(5_005_000, "The flag is on the wrong side.") // frame 150 begins at 150 × 1001/30000 s = 5.005 s
@@ -74,7 +74,7 @@ func TestANoteCarriesItsFrameAndTimecode(t *testing.T) {
 		_, err := write(c.at, c.text)
 		assert.ErrorContains(t, err, c.want)
 	}
-	err = s.Guest().Do(t.Context(), "POST", tomos.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{"kind": "whole"}, "text": "may I?"}, nil)
+	err = s.Guest().Do(t.Context(), "POST", tomos.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{}, "text": "may I?"}, nil)
 	assert.ErrorContains(t, err, "no_right")
 
 	var answer note
@@ -105,7 +105,7 @@ func TestWhatCannotBeReadIsStillDelivered(t *testing.T) {
 	require.NoError(t, writeFile(cut, whole))
 	p := s.Send(t, s.Pack(t, []string{broken, cut}, map[string][]string{"hanne@kelpwick.example": lookNoteTake}))
 	p = withMedia(t, s, p)
-	assert.Equal(t, "other", p.Items[0].Kind, "noise is no picture, whatever its name says")
+	assert.Equal(t, "other", p.Items[0].What, "noise is no picture, whatever its name says")
 	assert.Equal(t, "failed", p.Items[1].MediaState)
 	for _, item := range p.Items {
 		answer := s.Get(t, p.Recipients[0].Path(item))

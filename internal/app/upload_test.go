@@ -57,7 +57,7 @@ func TestUploadsFollowTus(t *testing.T) {
 	assert.NotEmpty(t, done.Header.Get("Aftergust-Item"))
 	after := s.Package(t, p.ID)
 	require.Len(t, after.Items, 1)
-	assert.Equal(t, "document", after.Items[0].Kind)
+	assert.Equal(t, "document", after.Items[0].What)
 	assert.Equal(t, http.StatusNotFound, patch(t, s, location, 10, "").StatusCode, "the upload is an item now")
 
 	gone, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "y.txt"}, 10)

@@ -86,7 +86,7 @@ func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 10)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}, "tomos@gethin.example": lookOnly}))
 	hanne, tomos, guest := person(p, "Hanne"), person(p, "Tomos"), s.Guest()
 	whole := func(text string) map[string]any {
-		return map[string]any{"anchor": map[string]any{"kind": "whole"}, "text": text}
+		return map[string]any{"anchor": map[string]any{}, "text": text}
 	}
 	var mine, answer note
 	s.Do(t, "POST", "/items/"+p.Items[0].ID+"/notes", whole("Is the label right?"), &mine)

@@ -15,11 +15,12 @@ import (
 	"time"
 
 	"aftergust/core/coverage"
+	"aftergust/core/piece"
+	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/demo"
 	"aftergust/internal/pgserver"
 	"aftergust/internal/standin"
-	"aftergust/internal/studio"
 
 	"github.com/stretchr/testify/require"
 )
@@ -44,6 +45,32 @@ type Studio struct {
 // alter its settings before.
 func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
 	t.Helper()
+	s := open(t, pg, change...)
+	_, err := s.App.Account.Found(t.Context(), "Low Tide Pictures", "Europe/London", account.Member{Name: "Marit Oyelaran", Email: Email}, Password)
+	require.NoError(t, err)
+	s.own(t)
+	return s
+}
+
+// Resume starts one on a database in which a studio with the owner is already, as
+// change brings it there.
+func Resume(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
+	t.Helper()
+	s := open(t, pg, change...)
+	s.own(t)
+	return s
+}
+
+// own makes the owner's client.
+func (s *Studio) own(t testing.TB) {
+	t.Helper()
+	token, err := s.App.Account.NewToken(t.Context(), Email, "test")
+	require.NoError(t, err)
+	s.Owner = demo.NewClient(s.Base, token)
+}
+
+func open(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
+	t.Helper()
 	tray, err := standin.Open("127.0.0.1:0", t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = tray.Close() })
@@ -58,11 +85,6 @@ func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Stud
 	t.Cleanup(func() { require.NoError(t, s.App.Stop(context.Background())) })
 	s.Config.Addr = s.App.Addr // where it resumes
 	s.Base = "http://" + s.App.Addr
-	_, err = s.App.Service.Found(t.Context(), "Low Tide Pictures", "Europe/London", studio.Member{Name: "Marit Oyelaran", Email: Email}, Password)
-	require.NoError(t, err)
-	token, err := s.App.Service.NewToken(t.Context(), Email, "test")
-	require.NoError(t, err)
-	s.Owner = demo.NewClient(s.Base, token)
 	return s
 }
 
@@ -102,13 +124,13 @@ type Item struct {
 	ID         string
 	Name       string
 	Size       int64
-	Kind       string
+	What       string
 	MediaState string `json:"media_state"`
 	Have       string
 	Take       string
 	Look       string
 	Version    string
-	Facts      studio.Facts
+	Facts      piece.Facts
 }
 
 // A Package is a package as the API gives it.
@@ -211,7 +233,7 @@ func (s *Studio) Ledger(t testing.TB, id string) []Row {
 	t.Helper()
 	// A download is over for its reader a moment before the server has seen the last acknowledgement.
 	time.Sleep(200 * time.Millisecond)
-	require.NoError(t, s.App.Service.Recorder.Flush(t.Context()))
+	require.NoError(t, s.App.Receive.Recorder.Flush(t.Context()))
 	var l struct{ Rows []Row }
 	s.Do(t, "GET", "/packages/"+id+"/ledger", nil, &l)
 	return l.Rows

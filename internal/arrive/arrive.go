@@ -12,21 +12,23 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/expiry"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
 	"aftergust/internal/media"
-	"aftergust/internal/studio"
 
 	"github.com/tus/tusd/v2/pkg/handler"
-	"github.com/tus/tusd/v2/pkg/memorylocker"
 	xslog "golang.org/x/exp/slog"
 )
 
 // A Handler takes uploads. It expects to be mounted behind Base, with the
 // member who uploads in the request's context.
 type Handler struct {
-	service *studio.Service
+	service *Service
 	store   *store
 	tus     *handler.UnroutedHandler
-	member  func(context.Context) (studio.Member, bool)
+	member  func(context.Context) (account.Member, bool)
 	problem Problem
 	log     *slog.Logger
 }
@@ -37,12 +39,13 @@ const Base = "/api/v1/uploads/"
 // Problem writes an error of the studio as the body of a response.
 type Problem func(err error) (status int, body []byte)
 
-// New makes a handler that lets files grow in dir. member finds who asks.
-func New(service *studio.Service, dir string, member func(context.Context) (studio.Member, bool), problem Problem, log *slog.Logger) (*Handler, error) {
+// New makes a handler that lets files grow in dir, which all processes share, and
+// locks them by locks. member finds who asks.
+func New(service *Service, locks Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem, log *slog.Logger) (*Handler, error) {
 	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, log: log}
 	composer := handler.NewStoreComposer()
 	h.store.useIn(composer)
-	memorylocker.New().UseIn(composer)
+	composer.UseLocker(newLocker(locks))
 	refuse := func(err error) error {
 		status, body := problem(err)
 		return handler.Error{ErrorCode: "ERR_REFUSED", Message: err.Error(), HTTPResponse: handler.HTTPResponse{
@@ -50,7 +53,7 @@ func New(service *studio.Service, dir string, member func(context.Context) (stud
 	}
 	var err error
 	h.tus, err = handler.NewUnroutedHandler(handler.Config{
-		StoreComposer: composer, BasePath: Base, DisableDownload: true, MaxSize: studio.MaxFile,
+		StoreComposer: composer, BasePath: Base, DisableDownload: true, MaxSize: MaxFile,
 		Cors: &handler.CorsConfig{Disable: true}, Logger: xslog.New(xslog.NewTextHandler(discard{}, nil)),
 		NetworkTimeout: 90 * time.Second,
 		PreUploadCreateCallback: func(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
@@ -81,10 +84,10 @@ func (discard) Write(p []byte) (int, error) { return len(p), nil }
 func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
 	member, ok := h.member(e.Context)
 	if !ok {
-		return handler.FileInfoChanges{}, &studio.Error{Kind: studio.Refused, Code: "sign_in", Say: "Sign in to upload."}
+		return handler.FileInfoChanges{}, &ground.Error{Kind: ground.Refused, Code: "sign_in", Say: "Sign in to upload."}
 	}
 	meta := e.Upload.MetaData
-	u, err := h.service.BeginUpload(e.Context, member, studio.Arrival{
+	u, err := h.service.BeginUpload(e.Context, member, Arrival{
 		ParcelID: meta["package"], PlaceID: meta["place"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size, ItemID: meta["item"],
 		Picture: meta["picture"] != "", Tags: strings.Split(meta["tags"], "\n"),
 	})
@@ -96,27 +99,27 @@ func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
 			return handler.FileInfoChanges{}, err
 		}
 	}
-	u.ID, u.State = studio.NewID(), "arriving"
+	u.ID, u.State = ground.NewID(), gather.Arriving
 	if e.Upload.IsPartial {
-		u.State = "part"
+		u.State = gather.Part
 	}
 	return handler.FileInfoChanges{ID: u.ID}, h.service.UploadBegun(e.Context, u)
 }
 
-func (h *Handler) finish(ctx context.Context, info handler.FileInfo) (studio.Upload, error) {
+func (h *Handler) finish(ctx context.Context, info handler.FileInfo) (gather.Upload, error) {
 	path := filepath.Join(h.store.Path, info.ID)
 	sum, err := h.store.whole(info.ID, path, info.Size)
 	if err != nil {
-		return studio.Upload{}, fmt.Errorf("sum upload %s: %w", info.ID, err)
+		return gather.Upload{}, fmt.Errorf("sum upload %s: %w", info.ID, err)
 	}
 	f, err := os.Open(path)
 	if err != nil {
-		return studio.Upload{}, fmt.Errorf("open upload %s: %w", info.ID, err)
+		return gather.Upload{}, fmt.Errorf("open upload %s: %w", info.ID, err)
 	}
-	kind, mime := media.Kind(f, info.MetaData["filename"])
+	what, mime := media.Kind(f, info.MetaData["filename"])
 	_ = f.Close() // only read
-	u, err := h.service.FinishUpload(ctx, studio.Finished{
-		UploadID: info.ID, Path: path, Size: sum.at, CRC32: sum.crc.Sum32(), XXH3: sum.xxh.Sum128().Bytes(), Kind: kind, Mime: mime,
+	u, err := h.service.FinishUpload(ctx, Finished{
+		UploadID: info.ID, Path: path, Size: sum.at, CRC32: sum.crc.Sum32(), XXH3: sum.xxh.Sum128().Bytes(), What: what, Mime: mime,
 	})
 	if err != nil {
 		return u, err
@@ -125,7 +128,7 @@ func (h *Handler) finish(ctx context.Context, info handler.FileInfo) (studio.Upl
 	for _, id := range append([]string{info.ID}, info.PartialUploads...) {
 		h.remove(id)
 		if id != info.ID {
-			if err := h.service.FailUpload(ctx, id, "cancelled", ""); err != nil {
+			if err := h.service.FailUpload(ctx, id, gather.Cancelled, ""); err != nil {
 				h.log.Warn("part of an upload stays recorded", "upload", id, "error", err)
 			}
 		}
@@ -169,7 +172,7 @@ func (h *Handler) speak(w http.ResponseWriter, r *http.Request) {
 		h.tus.PatchFile(w, r)
 	case http.MethodDelete:
 		h.tus.DelFile(w, r)
-		if err := h.service.FailUpload(context.WithoutCancel(r.Context()), r.URL.Path, "cancelled", ""); err != nil {
+		if err := h.service.FailUpload(context.WithoutCancel(r.Context()), r.URL.Path, gather.Cancelled, ""); err != nil {
 			h.log.Warn("cancelled upload stays recorded", "upload", r.URL.Path, "error", err)
 		}
 	default:
@@ -178,41 +181,52 @@ func (h *Handler) speak(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-// abandonedAfter is how long an upload that nobody goes on with is kept.
-const abandonedAfter = 7 * 24 * time.Hour
+// settledAtOnce is how many uploads are looked at with one query.
+const settledAtOnce = 500
 
 // Settle looks after uploads that a stop of the server left behind: those that
 // are whole become items, those that nobody has gone on with for a week are let go.
 func (h *Handler) Settle(ctx context.Context) error {
-	uploads, err := h.service.UploadsArriving(ctx)
-	if err != nil {
-		return err
-	}
-	for _, u := range uploads {
-		path := filepath.Join(h.store.Path, u.ID)
-		info, err := os.Stat(path)
-		switch {
-		case errors.Is(err, os.ErrNotExist):
-			if time.Since(u.CreatedAt) > time.Minute {
-				err = h.service.FailUpload(ctx, u.ID, "failed", "The file did not arrive. Choose it again.")
-			} else {
-				err = nil
-			}
-		case err != nil:
-		case info.Size() == u.Size:
-			err = h.settleWhole(ctx, u, path)
-		case time.Since(info.ModTime()) > abandonedAfter:
-			h.remove(u.ID)
-			err = h.service.FailUpload(ctx, u.ID, "cancelled", "Nobody went on with it for a week.")
-		}
+	for after := ""; ; {
+		uploads, err := h.service.UploadsArriving(ctx, after, settledAtOnce)
 		if err != nil {
-			return fmt.Errorf("settle upload %s: %w", u.ID, err)
+			return err
 		}
+		for _, u := range uploads {
+			if err := h.settle(ctx, u); err != nil {
+				return fmt.Errorf("settle upload %s: %w", u.ID, err)
+			}
+			after = u.ID
+		}
+		if len(uploads) < settledAtOnce {
+			return nil
+		}
+	}
+}
+
+// beginning is how long an upload may be recorded before its file is there.
+const beginning = time.Minute
+
+func (h *Handler) settle(ctx context.Context, u gather.Upload) error {
+	path := filepath.Join(h.store.Path, u.ID)
+	info, err := os.Stat(path)
+	switch {
+	case errors.Is(err, os.ErrNotExist) && time.Since(u.CreatedAt) < beginning:
+		return nil
+	case errors.Is(err, os.ErrNotExist):
+		return h.service.FailUpload(ctx, u.ID, gather.Failed, "The file did not arrive. Choose it again.")
+	case err != nil:
+		return err
+	case info.Size() == u.Size:
+		return h.settleWhole(ctx, u, path)
+	case time.Since(info.ModTime()) > expiry.AbandonedUpload:
+		h.remove(u.ID)
+		return h.service.FailUpload(ctx, u.ID, gather.Cancelled, "Nobody went on with it for a week.")
 	}
 	return nil
 }
 
-func (h *Handler) settleWhole(ctx context.Context, u studio.Upload, path string) error {
+func (h *Handler) settleWhole(ctx context.Context, u gather.Upload, path string) error {
 	raw, err := os.ReadFile(path + ".info")
 	if err != nil {
 		return err

@@ -1,53 +1,213 @@
 package blob_test
 
 import (
+	"bytes"
+	"context"
+	"errors"
+	"hash/crc32"
 	"io"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	. "aftergust/internal/blob"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/zeebo/xxh3"
 )
 
 const id = "06h14kp8o5f77un7k4edb0qd"
 
-func TestABlobIsAdoptedOpenedAndDeleted(t *testing.T) {
+// A shelf keeps blobs in memory, behind readers that are no files: as an object
+// store elsewhere would. What a folder and a shelf both do is the contract.
+type shelf struct {
+	mu    sync.Mutex
+	blobs map[string][]byte
+	lent  string
+}
+
+func (s *shelf) get(id string) ([]byte, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	content, ok := s.blobs[id]
+	if !ok {
+		return nil, ErrNotFound
+	}
+	return content, nil
+}
+
+func (s *shelf) Open(_ context.Context, id string, offset int64) (io.ReadCloser, error) {
+	content, err := s.get(id)
+	if err != nil {
+		return nil, err
+	}
+	return io.NopCloser(io.MultiReader(bytes.NewReader(content[offset:]))), nil
+}
+
+type noClose struct{ io.ReaderAt }
+
+func (noClose) Close() error { return nil }
+
+func (s *shelf) At(_ context.Context, id string) (ReaderAt, error) {
+	content, err := s.get(id)
+	return noClose{bytes.NewReader(content)}, err
+}
+
+func (s *shelf) Put(_ context.Context, id string, content io.Reader) (int64, uint32, [16]byte, error) {
+	all, err := io.ReadAll(content)
+	if err != nil {
+		return 0, 0, [16]byte{}, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.blobs[id] = all
+	return int64(len(all)), crc32.ChecksumIEEE(all), xxh3.Hash128(all).Bytes(), nil
+}
+
+func (s *shelf) Adopt(ctx context.Context, id, path string) error {
+	f, err := os.Open(path)
+	if errors.Is(err, os.ErrNotExist) {
+		return ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	_, _, _, err = s.Put(ctx, id, f)
+	return err
+}
+
+func (s *shelf) Local(_ context.Context, id string) (string, func(), error) {
+	content, err := s.get(id)
+	if err != nil {
+		return "", nil, err
+	}
+	f, err := os.CreateTemp(s.lent, "lent-")
+	if err != nil {
+		return "", nil, err
+	}
+	_, err = f.Write(content)
+	return f.Name(), func() { _ = os.Remove(f.Name()) }, errors.Join(err, f.Close())
+}
+
+func (s *shelf) Delete(_ context.Context, id string) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	delete(s.blobs, id)
+	return nil
+}
+
+func (s *shelf) Free(context.Context) (int64, error) { return 1 << 40, nil }
+
+func stores(t *testing.T) map[string]Store {
 	disk, err := OpenDisk(t.TempDir())
 	require.NoError(t, err)
-	upload := filepath.Join(disk.Incoming(), "upload")
-	require.NoError(t, os.WriteFile(upload, []byte("lifeboat"), 0o600))
-	require.NoError(t, disk.Adopt(t.Context(), id, upload))
-	require.NoError(t, disk.Adopt(t.Context(), id, upload), "adopting again is fine")
-	require.NoError(t, os.Remove(upload))
-	f, err := disk.Open(t.Context(), id)
+	return map[string]Store{"folder": disk, "shelf": &shelf{blobs: map[string][]byte{}, lent: t.TempDir()}}
+}
+
+func read(t *testing.T, s Store, offset int64) string {
+	r, err := s.Open(t.Context(), id, offset)
 	require.NoError(t, err)
-	content, err := io.ReadAll(f)
+	content, err := io.ReadAll(r)
 	require.NoError(t, err)
-	require.NoError(t, f.Close())
-	assert.Equal(t, "lifeboat", string(content))
+	require.NoError(t, r.Close())
+	return string(content)
+}
+
+func TestEveryStoreKeepsTheContract(t *testing.T) {
+	for name, s := range stores(t) {
+		t.Run(name, func(t *testing.T) {
+			upload := filepath.Join(t.TempDir(), "upload")
+			require.NoError(t, os.WriteFile(upload, []byte("lifeboat"), 0o600))
+			require.NoError(t, s.Adopt(t.Context(), id, upload))
+			require.NoError(t, s.Adopt(t.Context(), id, upload), "adopting again is fine")
+			require.NoError(t, os.Remove(upload))
+			assert.Equal(t, "lifeboat", read(t, s, 0))
+			assert.Equal(t, "boat", read(t, s, 4))
+			assert.Empty(t, read(t, s, 8))
+
+			at, err := s.At(t.Context(), id)
+			require.NoError(t, err)
+			two := make([]byte, 2)
+			_, err = at.ReadAt(two, 6)
+			require.NoError(t, err)
+			assert.Equal(t, "at", string(two))
+			require.NoError(t, at.Close())
+
+			local, done, err := s.Local(t.Context(), id)
+			require.NoError(t, err)
+			content, err := os.ReadFile(local)
+			require.NoError(t, err)
+			assert.Equal(t, "lifeboat", string(content))
+			done()
+			assert.Equal(t, "lifeboat", read(t, s, 0), "what was lent is still there")
+
+			require.NoError(t, s.Delete(t.Context(), id))
+			require.NoError(t, s.Delete(t.Context(), id), "deleting again is fine")
+			_, err = s.Open(t.Context(), id, 0)
+			assert.ErrorIs(t, err, ErrNotFound)
+			_, err = s.At(t.Context(), id)
+			assert.ErrorIs(t, err, ErrNotFound)
+			_, _, err = s.Local(t.Context(), id)
+			assert.ErrorIs(t, err, ErrNotFound)
+			assert.ErrorIs(t, s.Adopt(t.Context(), id, upload), ErrNotFound)
+			free, err := s.Free(t.Context())
+			require.NoError(t, err)
+			assert.Positive(t, free)
+		})
+	}
+}
+
+// Values: CRC-32 of "123456789" is cbf43926 (published check value); XXH3 by the library it is made with.
+func TestWhatIsPutIsSummedAndWhole(t *testing.T) {
+	for name, s := range stores(t) {
+		t.Run(name, func(t *testing.T) {
+			size, sum, digest, err := s.Put(t.Context(), id, strings.NewReader("123456789"))
+			require.NoError(t, err)
+			assert.EqualValues(t, 9, size)
+			assert.Equal(t, uint32(0xcbf43926), sum)
+			assert.Equal(t, xxh3.HashString128("123456789").Bytes(), digest)
+			assert.Equal(t, "123456789", read(t, s, 0))
+			_, _, _, err = s.Put(t.Context(), "06h14kp8o5f77un7k4edb0qe", io.MultiReader(strings.NewReader("half"), broken{}))
+			require.ErrorIs(t, err, errLine)
+			_, err = s.Open(t.Context(), "06h14kp8o5f77un7k4edb0qe", 0)
+			assert.ErrorIs(t, err, ErrNotFound, "what did not come whole is not there")
+		})
+	}
+}
+
+var errLine = errors.New("the line is down")
+
+type broken struct{}
+
+func (broken) Read([]byte) (int, error) { return 0, errLine }
+
+func TestAFolderGivesFiles(t *testing.T) {
+	disk, err := OpenDisk(t.TempDir())
+	require.NoError(t, err)
+	_, _, _, err = disk.Put(t.Context(), id, strings.NewReader("lifeboat"))
+	require.NoError(t, err)
+	f, err := disk.Open(t.Context(), id, 0)
+	require.NoError(t, err)
 	assert.IsType(t, &os.File{}, f, "so that it is sent without passing through memory")
-	require.NoError(t, disk.Delete(t.Context(), id))
-	require.NoError(t, disk.Delete(t.Context(), id), "deleting again is fine")
-	_, err = disk.Open(t.Context(), id)
-	assert.ErrorIs(t, err, ErrNotFound)
-	assert.ErrorIs(t, disk.Adopt(t.Context(), id, upload), ErrNotFound)
-	free, err := disk.Free()
+	require.NoError(t, f.Close())
+	left, err := os.ReadDir(disk.Work())
 	require.NoError(t, err)
-	assert.Positive(t, free)
+	assert.Empty(t, left)
 }
 
 func TestNoIdentifierLeavesTheFolder(t *testing.T) {
 	root := t.TempDir()
-	disk, err := OpenDisk(root)
+	require.NoError(t, os.WriteFile(filepath.Join(root, "secret"), []byte("secret"), 0o600))
+	disk, err := OpenDisk(filepath.Join(root, "blobs"))
 	require.NoError(t, err)
-	for _, bad := range []string{"", "..", "../../../../etc/passwd", "a/b/c/d/e/f/g", "short", strings.Repeat("../", 10) + "etc/passwd"} {
-		path := disk.Path(bad)
-		assert.True(t, strings.HasPrefix(path, root), path)
-		_, err := disk.Open(t.Context(), bad)
+	for _, bad := range []string{"", "..", "../secret", "../../../../etc/passwd", "a/b/c/d/e/f/g", "short", strings.Repeat("../", 10) + "etc/passwd"} {
+		_, err := disk.Open(t.Context(), bad, 0)
+		assert.ErrorIs(t, err, ErrNotFound, bad)
+		_, _, err = disk.Local(t.Context(), bad)
 		assert.ErrorIs(t, err, ErrNotFound, bad)
 	}
 }

@@ -15,10 +15,11 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/internal/account"
 	"aftergust/internal/app"
+	"aftergust/internal/follow"
 	"aftergust/internal/pgserver"
 	"aftergust/internal/standin"
-	"aftergust/internal/studio"
 )
 
 // The owner of the sample studio. Her password is no secret: the demo listens
@@ -188,15 +189,19 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		return err
 	}
 	fmt.Fprintln(d.out, "Filling the sample studio.")
-	if _, err := d.app.Service.Found(ctx, studioName, "Europe/London", studio.Member{Name: ownerName, Email: ownerEmail}, ownerPassword); err != nil {
+	if _, err := d.app.Account.Found(ctx, studioName, "Europe/London", account.Member{Name: ownerName, Email: ownerEmail}, ownerPassword); err != nil {
 		return err
 	}
-	token, err := d.app.Service.NewToken(ctx, ownerEmail, "demo")
+	token, err := d.app.Account.NewToken(ctx, ownerEmail, "demo")
 	if err != nil {
 		return err
 	}
 	filled, err := seed(ctx, NewClient("http://"+d.app.Addr, token), d.app.Store.Pool(), media)
 	if err != nil {
+		return err
+	}
+	// Standings follow the moments that were set back.
+	if _, err := d.app.Verifier.Verify(ctx, true, func(follow.Difference) {}); err != nil {
 		return err
 	}
 	d.card = Card{BaseURL: base, Owner: OwnerCard{ownerEmail, ownerPassword, token}, MailTrayURL: tray, OpenAPIURL: base + "/openapi.json"}

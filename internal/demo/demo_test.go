@@ -7,8 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/access"
 	"aftergust/core/expiry"
+	"aftergust/core/right"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -35,7 +35,7 @@ func TestTheSampleStudioIsInvented(t *testing.T) {
 			_, err := expiry.LoadZone(g.zone)
 			assert.NoError(t, err, g.name)
 			for _, r := range g.rights {
-				assert.Contains(t, access.Verbs(), access.Verb(r), g.name)
+				assert.Contains(t, right.All.Names(), right.Right(r), g.name)
 			}
 			assert.LessOrEqual(t, g.tookAt, g.opened, "%s took %s before opening it", g.name, s.title)
 		}

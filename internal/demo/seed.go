@@ -8,7 +8,6 @@ import (
 
 	"aftergust/core/timecode"
 
-	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 )
 
@@ -308,7 +307,7 @@ func leave(ctx context.Context, client, owner *Client, api, item string, n note)
 		at = n.rate.Begin(n.rate.FrameAt(at) + n.frame)
 	}
 	var made struct{ ID string }
-	if err := client.Do(ctx, "POST", api+"/items/"+item+"/notes", map[string]any{"anchor": map[string]any{"kind": "moment", "at_us": at}, "text": n.text}, &made); err != nil {
+	if err := client.Do(ctx, "POST", api+"/items/"+item+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at}, "text": n.text}, &made); err != nil {
 		return err
 	}
 	if n.answer != "" {
@@ -320,49 +319,4 @@ func leave(ctx context.Context, client, owner *Client, api, item string, n note)
 		return owner.Do(ctx, "PUT", "/api/v1/notes/"+made.ID+"/done", map[string]any{"done": true}, nil)
 	}
 	return nil
-}
-
-// setBack moves what the demo has just done into the days before.
-func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
-	now := time.Now()
-	return pgx.BeginFunc(ctx, pool, func(tx pgx.Tx) error {
-		set := func(sql string, args ...any) error {
-			_, err := tx.Exec(ctx, sql, args...)
-			return err
-		}
-		if err := set("alter table event disable trigger event_append_only"); err != nil {
-			return err
-		}
-		sent := now.Add(-s.sent)
-		if err := set("update parcel set created_at = $2, sent_at = $2, ends_at = $3 where id = $1", s.id, sent, now.Add(s.ends)); err != nil {
-			return err
-		}
-		if err := set("update event set at = $2 where parcel_id = $1 and recipient_id is null", s.id, sent); err != nil {
-			return err
-		}
-		if err := set("update letter set created_at = $2, sent_at = $2 where parcel_id = $1", s.id, sent); err != nil {
-			return err
-		}
-		for i, g := range s.guests {
-			if g.opened == 0 {
-				continue
-			}
-			opened, took := now.Add(-g.opened), now.Add(-max(g.tookAt, time.Minute))
-			if g.took == "" {
-				took = opened
-			}
-			for _, change := range []string{
-				"update event set at = case kind when 'took' then $3::timestamptz else $2::timestamptz end where recipient_id = $1",
-				"update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2 where recipient_id = $1",
-			} {
-				if err := set(change, g.id, opened, took); err != nil {
-					return err
-				}
-			}
-			if err := set("update note set created_at = $2::timestamptz + $3 * interval '7 minutes' where recipient_id = $1", g.id, opened, i+1); err != nil {
-				return err
-			}
-		}
-		return set("alter table event enable trigger event_append_only")
-	})
 }

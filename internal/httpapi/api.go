@@ -6,9 +6,11 @@
 package httpapi
 
 import (
+	reviewing "aftergust/internal/review"
 	"context"
 	"encoding/json"
 	"errors"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -16,9 +18,17 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/internal/account"
+	"aftergust/internal/archive"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
-	"aftergust/internal/studio"
+	"aftergust/internal/follow"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/keep"
+	"aftergust/internal/pack"
+	"aftergust/internal/previews"
+	"aftergust/internal/receive"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
@@ -27,14 +37,31 @@ import (
 
 // Bytes opens blobs for reading.
 type Bytes interface {
-	Open(ctx context.Context, id string) (blob.Reader, error)
+	Open(ctx context.Context, id string, offset int64) (io.ReadCloser, error)
+	At(ctx context.Context, id string) (blob.ReaderAt, error)
+}
+
+// Services are the parts of the work that answer requests.
+type Services struct {
+	Account  *account.Service
+	Places   *gather.Places
+	Things   *gather.Things
+	Chosen   *gather.Selections
+	Uploads  *arrive.Service
+	Previews *previews.Service
+	Keep     *keep.Service
+	Pack     *pack.Service
+	Receive  *receive.Service
+	Follow   *follow.Service
+	Review   *reviewing.Service
 }
 
 // Config is what the API is made of. All fields are required but TrustProxy.
 type Config struct {
-	Service    *studio.Service
+	Services
 	Bytes      Bytes
 	Incoming   string // folder in which uploads grow
+	Locks      arrive.Locks
 	Sessions   scs.Store
 	BaseURL    string
 	Interface  fs.FS // the built user interface
@@ -48,10 +75,10 @@ type Config struct {
 type API struct {
 	Config
 	sessions *scs.SessionManager
-	uploads  *arrive.Handler
+	arriving *arrive.Handler
 	hub      *hub
 	running  *running
-	archives *archiveCache
+	plans    *archive.Plans // of what members chose
 	meters   *meters
 	openapi  huma.API
 	handler  http.Handler
@@ -59,17 +86,20 @@ type API struct {
 	closing  chan struct{}
 }
 
+// keptEntries is how many entries of planned ZIPs of members are kept in memory.
+const keptEntries = 100_000
+
 // New makes the API.
 func New(c Config) (*API, error) {
-	a := &API{Config: c, hub: newHub(), archives: newArchiveCache(), closing: make(chan struct{}), secure: strings.HasPrefix(c.BaseURL, "https://")}
-	a.running = newRunning(c.Service, c.Log)
+	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}), secure: strings.HasPrefix(c.BaseURL, "https://")}
+	a.running = newRunning(c.Receive, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.sessions = scs.New()
 	a.sessions.Store = c.Sessions
 	a.sessions.Lifetime = 30 * 24 * time.Hour
 	a.sessions.HashTokenInStore = true
 	var err error
-	a.uploads, err = arrive.New(c.Service, c.Incoming, memberFrom, a.problemBody, c.Log)
+	a.arriving, err = arrive.New(c.Uploads, c.Locks, c.Incoming, memberFrom, a.problemBody, c.Log)
 	if err != nil {
 		return nil, err
 	}
@@ -83,21 +113,21 @@ func (a *API) ServeHTTP(w http.ResponseWriter, r *http.Request) { a.handler.Serv
 // OpenAPI is the document of the API, as YAML or JSON clients read it.
 func (a *API) OpenAPI() ([]byte, error) { return json.MarshalIndent(a.openapi.OpenAPI(), "", "  ") }
 
-// Uploads looks after what a restart left behind.
-func (a *API) Uploads() *arrive.Handler { return a.uploads }
+// Arriving looks after what a restart left behind.
+func (a *API) Arriving() *arrive.Handler { return a.arriving }
 
 // Changed passes a change on to open screens and running downloads.
-func (a *API) Changed(c studio.Change) {
-	a.hub.publish(c)
-	if c.What == studio.WaybillChanged || c.What == studio.ContentsChanged {
-		a.running.recheck(c.Parcel)
+func (a *API) Changed(c ground.Change) {
+	if c.Cut != nil {
+		a.running.cut(c.Parcel, *c.Cut)
 	}
+	a.hub.publish(c)
 }
 
 // Lost tells that changes may have been missed: everything is looked at anew.
 func (a *API) Lost() {
-	a.hub.publish(studio.Change{What: "resync"})
-	a.running.recheck("")
+	a.hub.publish(ground.Change{What: ground.Resync})
+	a.running.recheck()
 }
 
 // Run watches running downloads until ctx ends.
@@ -129,15 +159,15 @@ func newProblem(status int, code, say string) *problem {
 	return &problem{Type: "/docs/api#problem-" + code, Title: http.StatusText(status), Status: status, Detail: say, Code: code}
 }
 
-var statuses = map[studio.Kind]int{
-	studio.Invalid: http.StatusUnprocessableEntity, studio.NotFound: http.StatusNotFound, studio.Refused: http.StatusForbidden,
-	studio.Gone: http.StatusGone, studio.Conflict: http.StatusConflict, studio.TooMany: http.StatusTooManyRequests,
-	studio.TooLarge: http.StatusRequestEntityTooLarge, studio.Full: http.StatusInsufficientStorage,
+var statuses = map[ground.Kind]int{
+	ground.Invalid: http.StatusUnprocessableEntity, ground.NotFound: http.StatusNotFound, ground.Refused: http.StatusForbidden,
+	ground.Gone: http.StatusGone, ground.Conflict: http.StatusConflict, ground.TooMany: http.StatusTooManyRequests,
+	ground.TooLarge: http.StatusRequestEntityTooLarge, ground.Full: http.StatusInsufficientStorage,
 }
 
 // problemOf is the one place where errors become answers.
 func (a *API) problemOf(err error) *problem {
-	var known *studio.Error
+	var known *ground.Error
 	var ready *problem
 	switch {
 	case errors.As(err, &ready):

@@ -2,31 +2,33 @@ package httpapi
 
 import (
 	"context"
-	"fmt"
+	"io"
 	"iter"
 	"net/http"
-	"strconv"
 	"strings"
-	"sync"
 
-	"aftergust/core/access"
 	"aftergust/core/coverage"
 	"aftergust/core/naming"
+	"aftergust/core/preview"
+	"aftergust/core/right"
 	"aftergust/core/ziplayout"
-	"aftergust/internal/blob"
-	"aftergust/internal/studio"
+	"aftergust/internal/archive"
+	"aftergust/internal/ground"
+	"aftergust/internal/pack"
+	"aftergust/internal/previews"
+	"aftergust/internal/receive"
 
 	"github.com/go-chi/chi/v5"
 )
 
 // enter finds the entrant of a request for bytes.
-func (a *API) enter(r *http.Request) (studio.Entrant, error) {
+func (a *API) enter(r *http.Request) (receive.Entrant, error) {
 	found := from(r.Context())
 	device := found.device
 	if found.newbie {
 		device = ""
 	}
-	return a.Service.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
+	return a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
 }
 
 // guarded sets what keeps content from outside from ever running as part of our pages.
@@ -49,55 +51,62 @@ func (a *API) refuseBytes(w http.ResponseWriter, r *http.Request, err error) {
 
 // reach finds the entrant of a request for an item and the item, if they may do
 // verb with it.
-func (a *API) reach(r *http.Request, verb access.Verb) (e studio.Entrant, c studio.Content, err error) {
+func (a *API) reach(r *http.Request, verb right.Right) (e receive.Entrant, c pack.Content, err error) {
 	if e, err = a.enter(r); err != nil {
 		return e, c, err
 	}
-	c, err = a.Service.Reach(r.Context(), e, chi.URLParam(r, "item"), verb)
+	c, err = a.Receive.Reach(r.Context(), e, chi.URLParam(r, "item"), verb)
 	return e, c, err
 }
 
 // take sends one original: GET /r/{link}/take/{item}/{name}.
 func (a *API) take(w http.ResponseWriter, r *http.Request) {
-	e, c, err := a.reach(r, access.Take)
+	e, c, err := a.reach(r, right.Take)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, r, e, access.Take, []string{c.ID})
+	t, end := a.running.begin(w, r, e, right.Take, []string{c.ID})
 	defer end()
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	delivery := e.Delivery(c)
+	delivery := e.Delivery(c.VersionID, c.Size)
 	a.deliver(w, r, content{
-		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.AddedAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
-		open:     func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, c.BlobID) },
-		received: a.receipts(e, func(int) studio.Delivery { return delivery }),
-		passed:   a.emptied(e, func(coverage.Range) []studio.Delivery { return []studio.Delivery{delivery} }),
+		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.VersionAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
+		open:     a.blob(c.BlobID),
+		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
+		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
 	})
-	a.Service.Recorder.Hurry()
+	a.Receive.Recorder.Hurry()
+}
+
+// blob opens one blob, as the only entry of a content.
+func (a *API) blob(id string) func(context.Context, int, int64) (io.ReadCloser, error) {
+	return func(ctx context.Context, _ int, offset int64) (io.ReadCloser, error) {
+		return a.Bytes.Open(ctx, id, offset)
+	}
 }
 
 // receipts is where delivered bytes of an entrant are reported; nil for a member
 // of the studio who only looks at how it is.
-func (a *API) receipts(e studio.Entrant, of func(entry int) studio.Delivery) func(int, coverage.Range) {
+func (a *API) receipts(e receive.Entrant, of func(entry int) receive.Delivery) func(int, coverage.Range) {
 	if e.Studio {
 		return nil
 	}
-	return func(entry int, bytes coverage.Range) { a.Service.Recorder.Delivered(of(entry), bytes) }
+	return func(entry int, bytes coverage.Range) { a.Receive.Recorder.Delivered(of(entry), bytes) }
 }
 
 // emptied reports empty files, which have no byte that could be delivered, once
 // the part in which they lie went through.
-func (a *API) emptied(e studio.Entrant, within func(coverage.Range) []studio.Delivery) func(coverage.Range) {
+func (a *API) emptied(e receive.Entrant, within func(coverage.Range) []receive.Delivery) func(coverage.Range) {
 	if e.Studio {
 		return nil
 	}
 	return func(part coverage.Range) {
 		for _, d := range within(part) {
 			if d.Size == 0 {
-				a.Service.Recorder.Delivered(d, coverage.Range{})
+				a.Receive.Recorder.Delivered(d, coverage.Range{})
 			}
 		}
 	}
@@ -111,59 +120,66 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	var only []string
-	if chosen := r.URL.Query().Get("only"); chosen != "" {
-		only = strings.Split(chosen, ",")
-	}
-	zip, err := a.archives.get(r.Context(), a.Service, e, only)
+	chosen, err := a.chosen(r, e)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, r, e, access.Take, zip.items)
+	zip, err := a.Receive.Archive(r.Context(), e, chosen)
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return
+	}
+	t, end := a.running.begin(w, r, e, right.Take, zip.IDs)
 	defer end()
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(zip.Name))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	c := a.zipContent(zip)
 	c.ticket = t
-	c.received = a.receipts(e, func(i int) studio.Delivery { return e.Delivery(zip.Contents[i]) })
-	c.passed = a.emptied(e, func(part coverage.Range) []studio.Delivery {
-		var out []studio.Delivery
-		for _, i := range zip.empty {
+	c.received = a.receipts(e, func(i int) receive.Delivery { return e.Delivery(zip.Entries[i].Version, zip.Entries[i].Size) })
+	c.passed = a.emptied(e, func(part coverage.Range) []receive.Delivery {
+		var out []receive.Delivery
+		for _, i := range zip.Empty {
 			if at := zip.Layout.Offset(i); part.Start <= at && at < part.End {
-				out = append(out, e.Delivery(zip.Contents[i]))
+				out = append(out, e.Delivery(zip.Entries[i].Version, 0))
 			}
 		}
 		return out
 	})
 	a.deliver(w, r, c)
-	a.Service.Recorder.Hurry()
+	a.Receive.Recorder.Hurry()
+}
+
+// chosen is under which id the items lie that a request for a ZIP wants: as it was
+// given by choosing them, or for a few named in the address itself.
+func (a *API) chosen(r *http.Request, e receive.Entrant) (string, error) {
+	query := r.URL.Query()
+	if only := query.Get("only"); only != "" {
+		return a.Receive.Choose(r.Context(), e, strings.Split(only, ","))
+	}
+	return query.Get("chosen"), nil
 }
 
 // zipContent is a planned ZIP as it is delivered.
-func (a *API) zipContent(zip *plannedZip) content {
+func (a *API) zipContent(zip *archive.Plan) content {
 	return content{
-		size: zip.Layout.Length(), etag: zip.etag, mime: "application/zip",
+		size: zip.Layout.Length(), etag: zip.Tag, mime: "application/zip",
 		pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return zip.Layout.Pieces(start, end) },
-		open: func(ctx context.Context, i int) (blob.Reader, error) {
-			return a.Bytes.Open(ctx, zip.Contents[i].BlobID)
+		open: func(ctx context.Context, i int, offset int64) (io.ReadCloser, error) {
+			return a.Bytes.Open(ctx, zip.Entries[i].Blob, offset)
 		},
 	}
 }
 
-func zipTag(archive studio.Archive) string {
-	return fmt.Sprintf(`"z-%d-%08x"`, archive.Layout.Length(), archive.Layout.Checksum())
-}
-
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what}.
 func (a *API) look(w http.ResponseWriter, r *http.Request) {
-	e, c, err := a.reach(r, access.See)
+	e, c, err := a.reach(r, right.See)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, r, e, access.See, []string{c.ID})
+	t, end := a.running.begin(w, r, e, right.See, []string{c.ID})
 	defer end()
 	a.sendDerived(w, r, c.VersionID, chi.URLParam(r, "what"), t)
 }
@@ -178,24 +194,24 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) {
 	}
 	what := chi.URLParam(r, "what")
 	if what != "original" {
-		a.sendDerived(w, r, v.ID, what, nil)
+		a.sendDerived(w, r, v.VersionID, what, nil)
 		return
 	}
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
-	a.deliver(w, r, content{size: v.Size, etag: `"` + v.ID + `"`, mime: "application/octet-stream", pieces: oneFile,
-		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, v.BlobID) }})
+	a.deliver(w, r, content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
+		open: a.blob(v.BlobID)})
 }
 
 func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what string, t *ticket) {
-	purpose, page := what, 0
-	if number, ok := strings.CutPrefix(what, "page-"); ok {
-		purpose = "page"
-		page, _ = strconv.Atoi(number) // 0 finds nothing
+	purpose, page, ok := preview.Address(what)
+	var derived previews.Derived
+	var err error
+	if ok {
+		derived, ok, err = a.Previews.Find(r.Context(), version, purpose, page)
 	}
-	derived, ok, err := a.Service.Derived(r.Context(), version, purpose, page)
 	if err == nil && !ok {
-		err = &studio.Error{Kind: studio.NotFound, Code: "no_preview", Say: "There is no such preview of this item."}
+		err = &ground.Error{Kind: ground.NotFound, Code: "no_preview", Say: "There is no such preview of this item."}
 	}
 	if err != nil {
 		a.refuse(w, err)
@@ -205,62 +221,6 @@ func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what 
 	w.Header().Set("Cache-Control", "private, no-cache")
 	a.deliver(w, r, content{
 		size: derived.Size, etag: `"` + derived.BlobID + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
-		open: func(ctx context.Context, _ int) (blob.Reader, error) { return a.Bytes.Open(ctx, derived.BlobID) },
+		open: a.blob(derived.BlobID),
 	})
-}
-
-// A plannedZip is an archive with what every request for it needs.
-type plannedZip struct {
-	studio.Archive
-	etag  string
-	items []string
-	empty []int
-}
-
-// archiveCache keeps the plans of a few archives, since a download of many
-// ranges asks for the same one again and again. A plan is tied to the revision
-// of the package's contents, so it is never stale.
-type archiveCache struct {
-	mu    sync.Mutex
-	plans map[string]*plannedZip
-	order []string
-}
-
-const cachedPlans = 16
-
-func newArchiveCache() *archiveCache { return &archiveCache{plans: map[string]*plannedZip{}} }
-
-func (c *archiveCache) get(ctx context.Context, service *studio.Service, e studio.Entrant, only []string) (*plannedZip, error) {
-	if reason := e.Decide(access.Take, false, service.Now()); reason != access.Allowed {
-		return nil, studio.Refusal(reason)
-	}
-	key := fmt.Sprintf("%s/%d/%s/%s", e.Parcel.ID, e.Parcel.ContentsRev, strings.Join(only, ","), e.Parcel.Title)
-	c.mu.Lock()
-	plan := c.plans[key]
-	c.mu.Unlock()
-	if plan != nil {
-		return plan, nil
-	}
-	archive, err := service.Archive(ctx, e, only)
-	if err != nil {
-		return nil, err
-	}
-	plan = &plannedZip{Archive: archive, etag: zipTag(archive)}
-	for i, item := range archive.Contents {
-		plan.items = append(plan.items, item.ID)
-		if item.Size == 0 {
-			plan.empty = append(plan.empty, i)
-		}
-	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.plans[key] == nil {
-		c.order = append(c.order, key)
-	}
-	c.plans[key] = plan
-	if len(c.order) > cachedPlans {
-		delete(c.plans, c.order[0])
-		c.order = c.order[1:]
-	}
-	return plan, nil
 }

@@ -11,13 +11,10 @@ import (
 	"net/textproto"
 	"os"
 	"strconv"
-	"sync/atomic"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
-	"aftergust/internal/blob"
 
 	"golang.org/x/sys/unix"
 )
@@ -30,7 +27,7 @@ type content struct {
 	modified time.Time
 	mime     string
 	pieces   func(start, end int64) iter.Seq[ziplayout.Piece]
-	open     func(ctx context.Context, entry int) (blob.Reader, error)
+	open     func(ctx context.Context, entry int, offset int64) (io.ReadCloser, error)
 	received func(entry int, bytes coverage.Range) // nil: nobody keeps receipts
 	passed   func(part coverage.Range)             // a part of the content went through whole; may be nil
 	ticket   *ticket                               // nil: nothing can cut it
@@ -69,7 +66,6 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 	}
 	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep}
 	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
-	defer s.close()
 	head := r.Method == http.MethodHead
 	switch len(ranges) {
 	case 0:
@@ -129,17 +125,9 @@ type sender struct {
 	handed       int64     // bytes handed over
 	flushed      int64     // of these, bytes that are certainly out of our own buffers
 	acknowledged int64     // bytes that left waiting
-	file         blob.Reader
-	fileEntry    int
 }
 
 var errCut = errors.New("cut: not open any more")
-
-func (s *sender) close() {
-	if s.file != nil {
-		_ = s.file.Close() // only read
-	}
-}
 
 func (s *sender) send(ctx context.Context, r coverage.Range) error {
 	for piece := range s.pieces(r.Start, r.End) {
@@ -169,21 +157,14 @@ func (s *sender) sendBytes(b []byte) error {
 }
 
 func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
-	if s.file == nil || s.fileEntry != piece.Entry {
-		s.close()
-		var err error
-		s.file = nil
-		if s.file, err = s.open(ctx, piece.Entry); err != nil {
-			return err
-		}
-		s.fileEntry = piece.Entry
-	}
-	if _, err := s.file.Seek(piece.Offset, io.SeekStart); err != nil {
+	file, err := s.open(ctx, piece.Entry, piece.Offset)
+	if err != nil {
 		return err
 	}
+	defer file.Close()
 	// net/http sends from an *os.File with sendfile(2) if it sees one.
-	var source io.Reader = s.file
-	if f, ok := s.file.(*os.File); ok {
+	var source io.Reader = file
+	if f, ok := file.(*os.File); ok {
 		source = f
 	}
 	for at, left := piece.Offset, piece.Length; left > 0; {
@@ -348,14 +329,3 @@ func isDisconnect(err error) bool {
 	var op *net.OpError
 	return errors.As(err, &op) || errors.Is(err, errCut) || errors.Is(err, io.ErrShortWrite) || errors.Is(err, net.ErrClosed)
 }
-
-// A ticket is a download that runs, for whoever must cut it.
-type ticket struct {
-	parcel string
-	check  func(context.Context) (access.Reason, time.Time, error)
-	ends   atomic.Int64 // Unix nanoseconds of the package's end; 0: unknown
-	cut    atomic.Bool
-	stop   func()
-}
-
-func (t *ticket) isCut() bool { return t != nil && t.cut.Load() }

@@ -15,17 +15,12 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
-	"aftergust/internal/blob"
 
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
-
-type memory struct{ *bytes.Reader }
-
-func (memory) Close() error { return nil }
 
 const tag = `"abc"`
 
@@ -38,8 +33,10 @@ func serve(t testing.TB, body []byte, received *coverage.Set) (ours, theirs *htt
 	a := &API{Config: Config{Log: slog.New(slog.DiscardHandler)}, meters: newMeters(prometheus.NewRegistry())}
 	ours = httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		a.deliver(w, r, content{size: int64(len(body)), etag: tag, modified: modified, mime: "application/octet-stream",
-			pieces:   func(start, end int64) iter.Seq[ziplayout.Piece] { return oneFile(start, end) },
-			open:     func(context.Context, int) (blob.Reader, error) { return memory{bytes.NewReader(body)}, nil },
+			pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return oneFile(start, end) },
+			open: func(_ context.Context, _ int, offset int64) (io.ReadCloser, error) {
+				return io.NopCloser(bytes.NewReader(body[offset:])), nil
+			},
 			received: func(_ int, r coverage.Range) { *received = received.Add(r) },
 		})
 	}))
@@ -143,7 +140,9 @@ func TestACutTicketEndsTheTransfer(t *testing.T) {
 	cut.cut.Store(true)
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		a.deliver(w, r, content{size: int64(len(body)), etag: tag, mime: "application/octet-stream", pieces: oneFile, ticket: cut,
-			open: func(context.Context, int) (blob.Reader, error) { return memory{bytes.NewReader(body)}, nil }})
+			open: func(context.Context, int, int64) (io.ReadCloser, error) {
+				return io.NopCloser(bytes.NewReader(body)), nil
+			}})
 	}))
 	defer server.Close()
 	response, err := http.Get(server.URL)

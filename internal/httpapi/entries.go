@@ -8,21 +8,20 @@ import (
 	"net/http"
 	"net/url"
 	"path"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/naming"
-	"aftergust/internal/studio"
+	"aftergust/core/right"
+	"aftergust/internal/archive"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/receive"
 	"aftergust/internal/unpack"
 
 	"github.com/go-chi/chi/v5"
 )
-
-// pictures are what a sheet may not fetch from elsewhere.
-var pictures = regexp.MustCompile(`<img [^>]*>`)
 
 type entryView struct {
 	unpack.Entry
@@ -38,7 +37,7 @@ type entriesView struct {
 // entries lists what is in an archive. Where single entries may be taken they
 // lie under base.
 func (a *API) entries(ctx context.Context, blob string, size int64, base string, take bool) (*body[entriesView], error) {
-	f, err := a.Bytes.Open(ctx, blob)
+	f, err := a.Bytes.At(ctx, blob)
 	if err != nil {
 		return nil, err
 	}
@@ -90,12 +89,12 @@ func shows(e unpack.Entry) string {
 
 // guestEntries is entries for holders of a link: who may see lists, who may take
 // also gets single entries.
-func (a *API) guestEntries(ctx context.Context, e studio.Entrant, in *GuestItem) (*body[entriesView], error) {
-	c, err := a.Service.Reach(ctx, e, in.Item, access.See)
+func (a *API) guestEntries(ctx context.Context, e receive.Entrant, in *GuestItem) (*body[entriesView], error) {
+	c, err := a.Receive.Reach(ctx, e, in.Item, right.See)
 	if err != nil {
 		return nil, err
 	}
-	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.Recipient.Rights.Has(access.Take))
+	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.Line.Rights.Has(right.Take))
 }
 
 // entry sends one entry of an archive to a member: GET /api/v1/entry/{version}/{index}/{name}.
@@ -112,23 +111,23 @@ func (a *API) entry(w http.ResponseWriter, r *http.Request) {
 // GET /r/{link}/entry/{item}/{index}/{name}. Its packed bytes count as delivered
 // once all of it went through.
 func (a *API) guestEntry(w http.ResponseWriter, r *http.Request) {
-	e, c, err := a.reach(r, access.Take)
+	e, c, err := a.reach(r, right.Take)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, r, e, access.Take, []string{c.ID})
+	t, end := a.running.begin(w, r, e, right.Take, []string{c.ID})
 	defer end()
 	a.sendEntry(w, r, c.BlobID, c.Size, t, func(o *unpack.Opened) {
 		if !e.Studio {
-			a.Service.Recorder.Delivered(e.Delivery(c), o.Bytes)
-			a.Service.Recorder.Hurry()
+			a.Receive.Recorder.Delivered(e.Delivery(c.VersionID, c.Size), o.Bytes)
+			a.Receive.Recorder.Hurry()
 		}
 	})
 }
 
 func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, size int64, t *ticket, delivered func(*unpack.Opened)) {
-	f, err := a.Bytes.Open(r.Context(), blob)
+	f, err := a.Bytes.At(r.Context(), blob)
 	if err != nil {
 		a.refuse(w, err)
 		return
@@ -220,14 +219,14 @@ func entryProblem(err error) error {
 }
 
 // memberVersion is the version that a member's request for bytes names.
-func (a *API) memberVersion(r *http.Request) (studio.Version, error) {
+func (a *API) memberVersion(r *http.Request) (gather.Version, error) {
 	m, err := member(r.Context())
 	if err != nil {
-		return studio.Version{}, err
+		return gather.Version{}, err
 	}
-	v, err := a.Service.Version(r.Context(), chi.URLParam(r, "version"))
+	v, err := a.Things.Version(r.Context(), chi.URLParam(r, "version"))
 	if err == nil && v.StudioID != m.StudioID {
-		err = &studio.Error{Kind: studio.NotFound, Code: "not_found", Say: "There is no such version."}
+		err = &ground.Error{Kind: ground.NotFound, Code: "not_found", Say: "There is no such version."}
 	}
 	return v, err
 }
@@ -239,7 +238,9 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	archive, err := a.Service.SelectedArchive(r.Context(), m, chi.URLParam(r, "selection"))
+	id := chi.URLParam(r, "selection")
+	// What lies in the places that were chosen may change: a plan is good for as long as a download of it asks again and again.
+	zip, err := a.plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan, error) { return a.Chosen.SelectedArchive(ctx, m, id) })
 	if err != nil {
 		a.refuse(w, err)
 		return
@@ -247,6 +248,5 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) {
 	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(chi.URLParam(r, "name")))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	zip := &plannedZip{Archive: archive, etag: zipTag(archive)}
 	a.deliver(w, r, a.zipContent(zip))
 }

@@ -12,69 +12,74 @@ import (
 	"time"
 
 	"aftergust/core/find"
+	"aftergust/core/piece"
 	"aftergust/core/preflight"
-	"aftergust/internal/studio"
+	"aftergust/core/thing"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/keep"
 )
 
 // gatherOperations are what members do with what they have, before it is sent.
 func (a *API) gatherOperations() {
 	add(a, studioOp(http.MethodGet, "/gather", "gather", "What lies in a place, or is found, a page at a time"), asMember(a.gather))
 	add(a, studioOp(http.MethodGet, "/places", "places", "Clients, or what places lie in a place"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Parent string `query:"parent"`
 		}) (*body[[]placeView], error) {
-			places, err := a.Service.PlacesIn(ctx, m, in.Parent)
+			places, err := a.Places.PlacesIn(ctx, m, in.Parent)
 			return &body[[]placeView]{viewPlaces(places)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/places", "new-place", "Make a client, a project in a client, or a folder"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
 				Parent string `json:"parent,omitempty" doc:"empty for a client"`
 				Name   string `json:"name" maxLength:"200"`
 			}
 		}) (*body[placeView], error) {
-			p, err := a.Service.NewPlace(ctx, m, in.Body.Parent, in.Body.Name)
+			p, err := a.Places.NewPlace(ctx, m, in.Body.Parent, in.Body.Name)
 			return &body[placeView]{placeView(p)}, err
 		}))
 	add(a, studioOp(http.MethodPatch, "/places/{id}", "rename-place", "Rename a place"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Name string `json:"name" maxLength:"200"`
 			}
 		}) (*body[placeView], error) {
-			p, err := a.Service.RenamePlace(ctx, m, in.ID, in.Body.Name)
+			p, err := a.Places.RenamePlace(ctx, m, in.ID, in.Body.Name)
 			return &body[placeView]{placeView(p)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/places/{id}/folders", "make-folders", "Make the folders of a tree, also empty ones"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Paths []string `json:"paths" maxItems:"20000"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.MakeFolders(ctx, m, in.ID, in.Body.Paths)
+			return nil, a.Places.MakeFolders(ctx, m, in.ID, in.Body.Paths)
 		}))
 	add(a, studioOp(http.MethodPost, "/places/{id}/offers", "offers", "What files that are about to be added seem to be: there already, next versions, other formats"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				Files []studio.Candidate `json:"files" maxItems:"20000"`
+				Files []gather.Candidate `json:"files" maxItems:"20000"`
 			}
-		}) (*body[[]studio.Offer], error) {
-			offers, err := a.Service.Offers(ctx, m, in.ID, in.Body.Files)
-			return &body[[]studio.Offer]{offers}, err
+		}) (*body[[]gather.Offer], error) {
+			offers, err := a.Places.Offers(ctx, m, in.ID, in.Body.Files)
+			return &body[[]gather.Offer]{offers}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/places/{id}/things", "new-thing", "Make a link, a swatch or a sheet"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				Kind string      `json:"kind" enum:"link,swatch,sheet"`
-				Name string      `json:"name" maxLength:"400"`
-				Data studio.Data `json:"data"`
+				Kind thing.Kind `json:"kind"`
+				Name string     `json:"name" maxLength:"400"`
+				Data piece.Data `json:"data"`
 			}
 		}) (*body[thingView], error) {
-			i, err := a.Service.NewThing(ctx, m, in.ID, in.Body.Kind, in.Body.Name, in.Body.Data)
+			i, err := a.Things.NewThing(ctx, m, in.ID, in.Body.Kind, in.Body.Name, in.Body.Data)
 			if err != nil {
 				return nil, err
 			}
@@ -84,46 +89,46 @@ func (a *API) gatherOperations() {
 	a.versionOperations()
 	a.selectionOperations()
 	add(a, studioOp(http.MethodGet, "/tags", "tags", "All tags, the most used first"), asMember(
-		func(ctx context.Context, m studio.Member, _ *none) (*body[[]studio.Counted], error) {
-			tags, err := a.Service.Tags(ctx, m)
-			return &body[[]studio.Counted]{tags}, err
+		func(ctx context.Context, m account.Member, _ *none) (*body[[]ground.Counted], error) {
+			tags, err := a.Things.Tags(ctx, m)
+			return &body[[]ground.Counted]{tags}, err
 		}))
 	add(a, studioOp(http.MethodGet, "/bin", "bin", "What was deleted in the last thirty days"), asMember(
-		func(ctx context.Context, m studio.Member, _ *none) (*body[[]studio.Deletion], error) {
-			bin, err := a.Service.Bin(ctx, m)
-			return &body[[]studio.Deletion]{bin}, err
+		func(ctx context.Context, m account.Member, _ *none) (*body[[]gather.Deletion], error) {
+			bin, err := a.Chosen.Bin(ctx, m)
+			return &body[[]gather.Deletion]{bin}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/bin/{id}/restore", "restore", "Take a deletion back"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.Restore(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Chosen.Restore(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodDelete, "/bin/{id}", "forget", "Delete for good"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.Forget(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Chosen.Forget(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodGet, "/storage", "storage", "What takes the space"), asMember(
-		func(ctx context.Context, m studio.Member, _ *none) (*body[studio.Storage], error) {
-			s, err := a.Service.Storage(ctx, m)
-			return &body[studio.Storage]{s}, err
+		func(ctx context.Context, m account.Member, _ *none) (*body[keep.Storage], error) {
+			s, err := a.Keep.Storage(ctx, m)
+			return &body[keep.Storage]{s}, err
 		}))
 	add(a, studioOp(http.MethodGet, "/arriving", "arriving", "Uploads that are not whole yet, of all browsers"), asMember(
-		func(ctx context.Context, m studio.Member, _ *none) (*body[[]studio.Upload], error) {
-			u, err := a.Service.Uploads(ctx, m)
-			return &body[[]studio.Upload]{u}, err
+		func(ctx context.Context, m account.Member, _ *none) (*body[[]gather.Upload], error) {
+			u, err := a.Uploads.Uploads(ctx, m)
+			return &body[[]gather.Upload]{u}, err
 		}))
 }
 
 type gatherInput struct {
-	Place string    `query:"place" doc:"id of a client, project or folder"`
-	View  string    `query:"view" enum:"inside,below,recent,starred,loose" default:"inside" doc:"what lies directly in the place; anywhere below it; lately changed; starred; only in packages"`
-	Find  string    `query:"find" maxLength:"300" doc:"words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place"`
-	What  []string  `query:"what" doc:"kinds: still, artwork, film, sound, document, archive, other, link, swatch, sheet"`
-	Tag   string    `query:"tag"`
-	Since time.Time `query:"since" doc:"added since"`
-	Order string    `query:"order" enum:"name,hand,size,length,added,changed" default:"name"`
-	Down  bool      `query:"down" doc:"the largest, longest, newest or last first"`
-	After string    `query:"after" doc:"next of the page before"`
-	Limit int       `query:"limit" minimum:"1" maximum:"500" default:"120"`
+	Place string       `query:"place" doc:"id of a client, project or folder"`
+	View  string       `query:"view" enum:"inside,below,recent,starred,loose" default:"inside" doc:"what lies directly in the place; anywhere below it; lately changed; starred; only in packages"`
+	Find  string       `query:"find" maxLength:"300" doc:"words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place"`
+	What  []thing.What `query:"what" doc:"kinds of content"`
+	Tag   string       `query:"tag"`
+	Since time.Time    `query:"since" doc:"added since"`
+	Order string       `query:"order" enum:"name,hand,size,length,added,changed" default:"name"`
+	Down  bool         `query:"down" doc:"the largest, longest, newest or last first"`
+	After string       `query:"after" doc:"next of the page before"`
+	Limit int          `query:"limit" minimum:"1" maximum:"500" default:"120"`
 }
 
 type gatherView struct {
@@ -133,12 +138,12 @@ type gatherView struct {
 	Next   string      `json:"next" doc:"pass as after for the next page; empty at the end"`
 }
 
-func (a *API) gather(ctx context.Context, m studio.Member, in *gatherInput) (*body[gatherView], error) {
+func (a *API) gather(ctx context.Context, m account.Member, in *gatherInput) (*body[gatherView], error) {
 	v := gatherView{Path: []placeView{}, Places: []placeView{}, Things: []thingView{}}
-	q := studio.ItemQuery{Find: find.Parse(in.Find), What: in.What, Tag: in.Tag, Since: in.Since, Order: in.Order, Down: in.Down, Limit: in.Limit}
+	q := gather.ItemQuery{Find: find.Parse(in.Find), What: in.What, Tag: in.Tag, Since: in.Since, Order: in.Order, Down: in.Down, Limit: in.Limit}
 	under := ""
 	if in.Place != "" {
-		path, err := a.Service.PathOf(ctx, m, in.Place)
+		path, err := a.Places.PathOf(ctx, m, in.Place)
 		if err != nil {
 			return nil, err
 		}
@@ -149,7 +154,7 @@ func (a *API) gather(ctx context.Context, m studio.Member, in *gatherInput) (*bo
 	deep := in.View != "inside" || filtered
 	switch {
 	case in.View == "recent":
-		q.Order, q.Down = studio.ByChanged, true
+		q.Order, q.Down = gather.ByChanged, true
 	case in.View == "starred":
 		q.Starred = true
 	case in.View == "loose":
@@ -171,269 +176,258 @@ func (a *API) gather(ctx context.Context, m studio.Member, in *gatherInput) (*bo
 	if q.Place == "" && !deep {
 		return &body[gatherView]{v}, nil // the top holds clients only
 	}
-	items, err := a.Service.Items(ctx, m, q)
+	items, err := a.Things.Items(ctx, m, q)
 	if err != nil {
 		return nil, err
 	}
-	for _, i := range items {
-		v.Things = append(v.Things, viewThing(i))
-	}
+	v.Things = viewThings(items)
 	if len(items) == q.Limit {
 		v.Next = writeCursor(items[len(items)-1], q.Order)
 	}
 	return &body[gatherView]{v}, nil
 }
 
-func (a *API) placesOf(ctx context.Context, m studio.Member, in *gatherInput, q studio.ItemQuery, under string, filtered bool) ([]placeView, error) {
-	var places []studio.Place
+func (a *API) placesOf(ctx context.Context, m account.Member, in *gatherInput, q gather.ItemQuery, under string, filtered bool) ([]placeView, error) {
+	var places []gather.Place
 	var err error
 	switch {
 	case filtered && len(q.What) == 0 && q.Tag == "":
-		places, err = a.Service.PlacesFound(ctx, m, under, q.Find)
+		places, err = a.Places.PlacesFound(ctx, m, under, q.Find)
 	case filtered:
 	case in.View == "inside":
-		places, err = a.Service.PlacesIn(ctx, m, in.Place)
+		places, err = a.Places.PlacesIn(ctx, m, in.Place)
 	case in.View == "starred":
-		places, err = a.Service.PlacesStarred(ctx, m)
-		places = slices.DeleteFunc(places, func(p studio.Place) bool { return !strings.HasPrefix(p.Path, under) })
+		places, err = a.Places.PlacesStarred(ctx, m)
+		places = slices.DeleteFunc(places, func(p gather.Place) bool { return !strings.HasPrefix(p.Path, under) })
 	}
 	return viewPlaces(places), err
 }
 
 // A cursor is the value by which a list is ordered and the item, as JSON in
 // base64url.
-func writeCursor(i studio.Item, order string) string {
+func writeCursor(i gather.Item, order string) string {
 	value := i.Name
 	switch order {
-	case studio.ByHand:
+	case gather.ByHand:
 		value = strconv.FormatFloat(i.Position, 'g', -1, 64)
-	case studio.BySize:
+	case gather.BySize:
 		value = strconv.FormatInt(i.Size, 10)
-	case studio.ByLength:
+	case gather.ByLength:
 		value = strconv.FormatInt(i.Facts.LengthUS, 10)
-	case studio.ByAdded:
+	case gather.ByAdded:
 		value = i.CreatedAt.UTC().Format(time.RFC3339Nano)
-	case studio.ByChanged:
+	case gather.ByChanged:
 		value = i.ChangedAt.UTC().Format(time.RFC3339Nano)
 	}
 	encoded, _ := json.Marshal([2]string{value, i.ID}) // strings always marshal
 	return base64.RawURLEncoding.EncodeToString(encoded)
 }
 
-func readCursor(text string) (*studio.ItemCursor, error) {
+func readCursor(text string) (*gather.ItemCursor, error) {
 	var parts [2]string
 	raw, err := base64.RawURLEncoding.DecodeString(text)
 	if err == nil {
 		err = json.Unmarshal(raw, &parts)
 	}
 	if err != nil {
-		return nil, newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
+		return nil, errNoPlace
 	}
-	return &studio.ItemCursor{Value: parts[0], ID: parts[1]}, nil
+	return &gather.ItemCursor{Value: parts[0], ID: parts[1]}, nil
 }
 
 func (a *API) thingOperations() {
 	add(a, studioOp(http.MethodGet, "/things/{id}", "thing", "An item with its versions, renditions and facts"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[wholeView], error) {
+		func(ctx context.Context, m account.Member, in *ByID) (*body[wholeView], error) {
 			return a.thing(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPatch, "/things/{id}", "edit-thing", "Rename an item, or change what a link, swatch or sheet says"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				Name *string      `json:"name,omitempty" maxLength:"400"`
-				Data *studio.Data `json:"data,omitempty"`
+				Name *string     `json:"name,omitempty" maxLength:"400"`
+				Data *piece.Data `json:"data,omitempty"`
 			}
 		}) (*body[wholeView], error) {
 			if in.Body.Name != nil {
-				if _, err := a.Service.Rename(ctx, m, in.ID, *in.Body.Name); err != nil {
+				if _, err := a.Things.Rename(ctx, m, in.ID, *in.Body.Name); err != nil {
 					return nil, err
 				}
 			}
 			if in.Body.Data != nil {
-				if _, err := a.Service.EditThing(ctx, m, in.ID, *in.Body.Data); err != nil {
+				if _, err := a.Things.EditThing(ctx, m, in.ID, *in.Body.Data); err != nil {
 					return nil, err
 				}
 			}
 			return a.thing(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/tag", "tag-things", "Put tags on items and take others off"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
 				Items  []string `json:"items" maxItems:"20000"`
 				Add    []string `json:"add,omitempty"`
 				Remove []string `json:"remove,omitempty"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.Tag(ctx, m, in.Body.Items, in.Body.Add, in.Body.Remove)
+			return nil, a.Chosen.Tag(ctx, m, in.Body.Items, in.Body.Add, in.Body.Remove)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/star", "star-things", "Star things, or take the star off"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
-				studio.Selection
+				gather.Selection
 				On bool `json:"on"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.Star(ctx, m, in.Body.Selection, in.Body.On)
+			return nil, a.Chosen.Star(ctx, m, in.Body.Selection, in.Body.On)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/order", "order-things", "Put items in order by hand"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
 				Items  []string `json:"items" maxItems:"5000"`
 				Before string   `json:"before,omitempty" doc:"item before which they go; empty for the end"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.Reorder(ctx, m, in.Body.Items, in.Body.Before)
+			return nil, a.Chosen.Reorder(ctx, m, in.Body.Items, in.Body.Before)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/{id}/renditions", "join-things", "Show other items as formats of this one"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Items []string `json:"items" maxItems:"100"`
 			}
 		}) (*body[wholeView], error) {
-			if err := a.Service.Join(ctx, m, in.ID, in.Body.Items); err != nil {
+			if err := a.Chosen.Join(ctx, m, in.ID, in.Body.Items); err != nil {
 				return nil, err
 			}
 			return a.thing(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/{id}/part", "part-thing", "Make a rendition a thing of its own again"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.Part(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Things.Part(ctx, m, in.ID)
 		}))
 }
 
-func (a *API) thing(ctx context.Context, m studio.Member, id string) (*body[wholeView], error) {
-	item, err := a.Service.Item(ctx, m, id)
+func (a *API) thing(ctx context.Context, m account.Member, id string) (*body[wholeView], error) {
+	item, err := a.Things.Item(ctx, m, id)
 	if err != nil {
 		return nil, err
 	}
-	v := wholeView{ThingView: viewThing(item), Facts: factLines(item), Media: item.Facts, AllVersions: []versionView{}, Formats: []thingView{}, Twins: []thingView{}, Path: []placeView{}}
-	versions, err := a.Service.Versions(ctx, m, id)
+	v := wholeView{ThingView: viewThing(item), FactLines: factLines(item), AllVersions: []versionView{}, Path: []placeView{}}
+	versions, err := a.Things.Versions(ctx, m, id)
 	if err != nil {
 		return nil, err
 	}
 	for _, one := range versions {
 		v.AllVersions = append(v.AllVersions, viewVersion(one, item.VersionID))
 	}
-	renditions, err := a.Service.Renditions(ctx, id)
+	renditions, err := a.Things.Renditions(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	twins, err := a.Service.Twins(ctx, item)
+	twins, err := a.Things.Twins(ctx, item)
 	if err != nil {
 		return nil, err
 	}
-	for _, i := range renditions {
-		v.Formats = append(v.Formats, viewThing(i))
-	}
-	for _, i := range twins {
-		v.Twins = append(v.Twins, viewThing(i))
-	}
+	v.Formats, v.Twins = viewThings(renditions), viewThings(twins)
 	if item.PlaceID != "" && !item.Binned {
-		path, err := a.Service.PathOf(ctx, m, item.PlaceID)
+		path, err := a.Places.PathOf(ctx, m, item.PlaceID)
 		if err != nil {
 			return nil, err
 		}
 		v.Path = viewPlaces(path)
 	}
-	if item.Kind == "sheet" {
-		v.HTML = markdown(item.Data.Text)
-	}
-	v.Swatch = viewSwatch(item.Data.Colour)
 	return &body[wholeView]{v}, nil
 }
 
 func (a *API) versionOperations() {
 	add(a, studioOp(http.MethodPut, "/versions/{id}/current", "set-current", "Make a version the one that packages give"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.SetCurrent(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Things.SetCurrent(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPatch, "/versions/{id}", "label-version", "Write a few words on a version"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Label string `json:"label" maxLength:"400"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.LabelVersion(ctx, m, in.ID, in.Body.Label)
+			return nil, a.Things.LabelVersion(ctx, m, in.ID, in.Body.Label)
 		}))
 	add(a, studioOp(http.MethodDelete, "/versions/{id}", "delete-version", "Delete a version; it can be taken back for thirty days"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.DeleteVersion(ctx, m, in.ID, false)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Things.DeleteVersion(ctx, m, in.ID, false)
 		}))
 	add(a, studioOp(http.MethodPost, "/versions/{id}/restore", "restore-version", "Take the deletion of a version back"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.DeleteVersion(ctx, m, in.ID, true)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Things.DeleteVersion(ctx, m, in.ID, true)
 		}))
 	add(a, studioOp(http.MethodPost, "/versions/{id}/media", "remake-media", "Make the previews of a version anew, or stop making them"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Stop bool `json:"stop,omitempty"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.RemakeMedia(ctx, m, in.ID, in.Body.Stop)
+			return nil, a.Previews.Remake(ctx, m, in.ID, in.Body.Stop)
 		}))
 	add(a, studioOp(http.MethodGet, "/versions/{id}/entries", "entries", "What is in an archive, without unpacking it"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[entriesView], error) {
-			v, err := a.Service.Version(ctx, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*body[entriesView], error) {
+			v, err := a.Things.Version(ctx, in.ID)
 			if err == nil && v.StudioID != m.StudioID {
-				err = &studio.Error{Kind: studio.NotFound, Code: "not_found", Say: "There is no such version."}
+				err = &ground.Error{Kind: ground.NotFound, Code: "not_found", Say: "There is no such version."}
 			}
 			if err != nil {
 				return nil, err
 			}
-			return a.entries(ctx, v.BlobID, v.Size, "/api/v1/entry/"+v.ID+"/", true)
+			return a.entries(ctx, v.BlobID, v.Size, "/api/v1/entry/"+v.VersionID+"/", true)
 		}))
 }
 
-type selected struct{ Body studio.Selection }
+type selected struct{ Body gather.Selection }
 
 type placed struct {
 	Body struct {
-		studio.Selection
+		gather.Selection
 		To string `json:"to" doc:"id of a place"`
 	}
 }
 
 func (a *API) selectionOperations() {
 	add(a, studioOp(http.MethodPost, "/things/move", "move-things", "Put things into a place"), asMember(
-		func(ctx context.Context, m studio.Member, in *placed) (*none, error) {
-			return nil, a.Service.Move(ctx, m, in.Body.Selection, in.Body.To)
+		func(ctx context.Context, m account.Member, in *placed) (*none, error) {
+			return nil, a.Chosen.Move(ctx, m, in.Body.Selection, in.Body.To)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/copy", "copy-things", "Put copies of things into a place; bytes are not copied"), asMember(
-		func(ctx context.Context, m studio.Member, in *placed) (*none, error) {
-			return nil, a.Service.Copy(ctx, m, in.Body.Selection, in.Body.To)
+		func(ctx context.Context, m account.Member, in *placed) (*none, error) {
+			return nil, a.Chosen.Copy(ctx, m, in.Body.Selection, in.Body.To)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/delete", "delete-things", "Put things in the bin"), asMember(
-		func(ctx context.Context, m studio.Member, in *selected) (*body[studio.Deletion], error) {
-			d, err := a.Service.Delete(ctx, m, in.Body)
-			return &body[studio.Deletion]{d}, err
+		func(ctx context.Context, m account.Member, in *selected) (*body[gather.Deletion], error) {
+			d, err := a.Chosen.Delete(ctx, m, in.Body)
+			return &body[gather.Deletion]{d}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/things/preflight", "preflight", "What looks wrong with things"), asMember(
-		func(ctx context.Context, m studio.Member, in *selected) (*body[[]preflight.Finding], error) {
-			found, err := a.Service.Preflight(ctx, m, in.Body)
+		func(ctx context.Context, m account.Member, in *selected) (*body[[]preflight.Finding], error) {
+			found, err := a.Chosen.Preflight(ctx, m, in.Body)
 			return &body[[]preflight.Finding]{found}, err
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/preflight", "preflight-package", "What looks wrong with what is in a package"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[[]preflight.Finding], error) {
-			found, err := a.Service.PreflightPackage(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*body[[]preflight.Finding], error) {
+			found, err := a.Pack.PreflightPackage(ctx, m, in.ID)
 			return &body[[]preflight.Finding]{found}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/things/select", "select-things", "Get the address under which things are taken as one ZIP"), asMember(
-		func(ctx context.Context, m studio.Member, in *selected) (*body[addressView], error) {
-			id, name, err := a.Service.Select(ctx, m, in.Body)
+		func(ctx context.Context, m account.Member, in *selected) (*body[addressView], error) {
+			id, name, err := a.Chosen.Select(ctx, m, in.Body)
 			return &body[addressView]{addressView{"/api/v1/zip/" + id + "/" + url.PathEscape(name), name}}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/things/pack", "pack-things", "Put things into a package, or into a new one"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
-				studio.Selection
+				gather.Selection
 				Package string `json:"package,omitempty" doc:"empty for a new one"`
 			}
 		}) (*body[packageView], error) {
-			p, err := a.Service.Pack(ctx, m, in.Body.Package, in.Body.Selection)
+			p, err := a.Pack.Pack(ctx, m, in.Body.Package, in.Body.Selection)
 			if err != nil {
 				return nil, err
 			}
@@ -446,8 +440,13 @@ type addressView struct {
 	Name    string `json:"name"`
 }
 
-// trimmed is a media type without its parameters.
-func trimmed(mime string) string {
-	mime, _, _ = strings.Cut(mime, ";")
-	return mime
+// placeView is a place as it goes out; the name Place is taken by that of notes.
+type placeView gather.Place
+
+func viewPlaces(places []gather.Place) []placeView {
+	out := make([]placeView, len(places))
+	for i, p := range places {
+		out[i] = placeView(p)
+	}
+	return out
 }

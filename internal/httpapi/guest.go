@@ -8,10 +8,11 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/coverage"
-	"aftergust/core/expiry"
 	"aftergust/core/naming"
+	"aftergust/core/right"
+	"aftergust/core/state"
 	"aftergust/core/transfer"
-	"aftergust/internal/studio"
+	"aftergust/internal/receive"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -22,10 +23,10 @@ type ByLink struct {
 }
 
 // asEntrant passes whoever came by the link to do.
-func asEntrant[I, O any](a *API, link func(*I) string, do func(context.Context, studio.Entrant, *I) (*O, error)) func(context.Context, *I) (*O, error) {
+func asEntrant[I, O any](a *API, link func(*I) string, do func(context.Context, receive.Entrant, *I) (*O, error)) func(context.Context, *I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
 		found := from(ctx)
-		e, err := a.Service.Enter(ctx, link(in), found.device, found.member)
+		e, err := a.Receive.Enter(ctx, link(in), found.device, found.member)
 		if err != nil {
 			return nil, err
 		}
@@ -43,56 +44,80 @@ func linkOf[T any](in *guestInput[T]) string { return in.Link }
 func (a *API) guestOperations() {
 	plain := func(in *ByLink) string { return in.Link }
 	add(a, guestOp(http.MethodGet, "", "recipient-page", "What the holder of a link sees"), asEntrant(a, plain, a.recipientPage))
-	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
-	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
-		func(ctx context.Context, e studio.Entrant, _ *ByLink) (*deviceAnswer, error) {
-			return a.withDevice(ctx), a.Service.SendCode(ctx, e, from(ctx).host)
+	add(a, guestOp(http.MethodGet, "/items", "recipient-items", "What is in the package, a page at a time"), asEntrant(a,
+		func(in *guestPage) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *guestPage) (*itemsAnswer[guestItemView], error) {
+			out := &itemsAnswer[guestItemView]{}
+			var err error
+			out.Body.Items, out.Body.Next, err = a.guestItems(ctx, e, in.Link, in.After)
+			return out, err
 		}))
-	add(a, guestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), asEntrant(a, linkOf,
-		func(ctx context.Context, e studio.Entrant, in *guestInput[struct {
-			Answer string `json:"answer" maxLength:"400"`
-		}]) (*deviceAnswer, error) {
-			return a.withDevice(ctx), a.Service.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
-		}))
-	add(a, guestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), asEntrant(a, linkOf,
-		func(ctx context.Context, e studio.Entrant, in *guestInput[struct {
-			Message string `json:"message,omitempty" maxLength:"1000"`
-		}]) (*none, error) {
-			return nil, a.Service.Ask(ctx, e, in.Body.Message)
-		}))
-	add(a, guestOp(http.MethodPost, "/items/{item}/look", "look", "Say that an item is being looked at"), asEntrant(a,
-		func(in *GuestItem) string { return in.Link },
-		func(ctx context.Context, e studio.Entrant, in *GuestItem) (*none, error) {
-			c, err := a.Service.Reach(ctx, e, in.Item, access.See)
+	add(a, guestOp(http.MethodPost, "/choose", "choose", "Get the address under which chosen items are taken as one ZIP"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Items []string `json:"items" maxItems:"100000"`
+		}]) (*body[addressView], error) {
+			id, err := a.Receive.Choose(ctx, e, in.Body.Items)
 			if err != nil {
 				return nil, err
 			}
-			return nil, a.Service.Looked(ctx, e, c.VersionID)
+			name := naming.Portable(e.Parcel.Title) + ".zip"
+			return &body[addressView]{addressView{"/r/" + in.Link + "/zip/" + url.PathEscape(name) + "?chosen=" + id, name}}, nil
+		}))
+	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
+	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*deviceAnswer, error) {
+			return a.withDevice(ctx), a.Receive.SendCode(ctx, e, from(ctx).host)
+		}))
+	add(a, guestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Answer string `json:"answer" maxLength:"400"`
+		}]) (*deviceAnswer, error) {
+			return a.withDevice(ctx), a.Receive.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
+		}))
+	add(a, guestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Message string `json:"message,omitempty" maxLength:"1000"`
+		}]) (*none, error) {
+			return nil, a.Receive.Ask(ctx, e, in.Body.Message)
+		}))
+	add(a, guestOp(http.MethodPost, "/items/{item}/look", "look", "Say that an item is being looked at"), asEntrant(a,
+		func(in *GuestItem) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *GuestItem) (*none, error) {
+			c, err := a.Receive.Reach(ctx, e, in.Item, right.See)
+			if err != nil {
+				return nil, err
+			}
+			return nil, a.Receive.Looked(ctx, e, c.VersionID)
 		}))
 	add(a, guestOp(http.MethodGet, "/items/{item}/entries", "recipient-entries", "What is in an archive, without downloading it"), asEntrant(a,
 		func(in *GuestItem) string { return in.Link }, a.guestEntries))
 	add(a, guestOp(http.MethodPost, "/items/{item}/played", "played", "Say which milliseconds have played"), asEntrant(a,
 		func(in *playedInput) string { return in.Link },
-		func(ctx context.Context, e studio.Entrant, in *playedInput) (*none, error) {
-			return nil, a.Service.Played(ctx, e, in.Item, in.Body.Ranges)
+		func(ctx context.Context, e receive.Entrant, in *playedInput) (*none, error) {
+			return nil, a.Receive.Played(ctx, e, in.Item, in.Body.Ranges)
 		}))
 	add(a, guestOp(http.MethodGet, "/notes", "recipient-notes", "The notes of the package"), asEntrant(a, plain,
-		func(ctx context.Context, e studio.Entrant, _ *ByLink) (*body[[]noteView], error) {
-			notes, err := a.Service.GuestNotes(ctx, e)
-			return &body[[]noteView]{viewNotes(notes, e.Recipient.ID)}, err
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]noteView], error) {
+			notes, err := a.Review.GuestNotes(ctx, e)
+			return &body[[]noteView]{viewNotes(notes, e.Line.ID)}, err
 		}))
 	add(a, guestOp(http.MethodPost, "/items/{item}/notes", "recipient-write-note", "Leave a note at a place of an item"), asEntrant(a,
 		func(in *guestNote) string { return in.Link },
-		func(ctx context.Context, e studio.Entrant, in *guestNote) (*body[noteView], error) {
-			n, err := a.Service.WriteNote(ctx, e, in.Item, in.Body.Anchor, in.Body.Text)
-			return &body[noteView]{viewNote(n, e.Recipient.ID)}, err
+		func(ctx context.Context, e receive.Entrant, in *guestNote) (*body[noteView], error) {
+			n, err := a.Review.WriteNote(ctx, e, in.Item, in.Body.Anchor, in.Body.Text)
+			return &body[noteView]{viewNote(n, e.Line.ID)}, err
 		}))
 	add(a, guestOp(http.MethodPost, "/notes/{note}/answers", "recipient-answer-note", "Answer a note"), asEntrant(a,
 		func(in *guestAnswer) string { return in.Link },
-		func(ctx context.Context, e studio.Entrant, in *guestAnswer) (*body[noteView], error) {
-			n, err := a.Service.Answer(ctx, e, in.Note, in.Body.Text)
-			return &body[noteView]{viewNote(n, e.Recipient.ID)}, err
+		func(ctx context.Context, e receive.Entrant, in *guestAnswer) (*body[noteView], error) {
+			n, err := a.Review.Answer(ctx, e, in.Note, in.Body.Text)
+			return &body[noteView]{viewNote(n, e.Line.ID)}, err
 		}))
+}
+
+type guestPage struct {
+	ByLink
+	After string `query:"after" doc:"next of the page before; empty for the first"`
 }
 
 // GuestItem is a path to an item under a link.
@@ -128,13 +153,13 @@ func (a *API) withDevice(ctx context.Context) *deviceAnswer {
 	return &deviceAnswer{a.cookie(deviceCookie, from(ctx).device, time.Now().Add(deviceLife))}
 }
 
-func (a *API) visit(ctx context.Context, e studio.Entrant, in *guestInput[struct {
+func (a *API) visit(ctx context.Context, e receive.Entrant, in *guestInput[struct {
 	Zone string `json:"zone,omitempty" maxLength:"64" doc:"IANA time zone of the browser"`
 }]) (*deviceAnswer, error) {
-	if reason := e.Standing(a.Service.Now()); reason != access.Allowed {
+	if reason := e.Standing(a.Pack.Now()); reason != access.Allowed {
 		return a.withDevice(ctx), nil // whoever stands before a door has not opened it
 	}
-	return a.withDevice(ctx), a.Service.Visited(ctx, e, in.Body.Zone)
+	return a.withDevice(ctx), a.Receive.Visited(ctx, e, in.Body.Zone)
 }
 
 type guestItemView struct {
@@ -146,7 +171,7 @@ type guestItemView struct {
 }
 
 type guestView struct {
-	Standing    access.Reason   `json:"standing" enum:",not_sent,removed,stopped,ended,cleared,need_passphrase,need_code,need_address" doc:"empty: they are in"`
+	Standing    access.Reason   `json:"standing" doc:"empty: they are in"`
 	Say         string          `json:"say" doc:"the standing in words"`
 	Studio      string          `json:"studio"`
 	Sender      string          `json:"sender"`
@@ -156,42 +181,81 @@ type guestView struct {
 	Title       string          `json:"title" doc:"empty before a shut door"`
 	CoverLetter string          `json:"cover_letter"`
 	EndsAt      *time.Time      `json:"ends_at"`
-	State       expiry.State    `json:"state" enum:"draft,out,closing,closed,cleared"`
-	Rights      access.Rights   `json:"rights"`
+	State       state.State     `json:"state"`
+	Rights      right.Rights    `json:"rights"`
 	Size        int64           `json:"size" doc:"bytes"`
 	Weight      string          `json:"weight"`
 	Estimate    string          `json:"estimate" doc:"how long all of it takes at 50 Mbit/s"`
-	Items       []guestItemView `json:"items"`
+	Count       int             `json:"count" doc:"items"`
+	Items       []guestItemView `json:"items" doc:"the first page of them"`
+	Next        string          `json:"next" doc:"pass as after for the next page of items; empty at the end"`
 	Archive     string          `json:"archive" doc:"path of all as one ZIP; empty where nothing may be taken"`
 	ArchiveName string          `json:"archive_name"`
-	ArchiveSize int64           `json:"archive_size" doc:"bytes, exactly"`
+	ArchiveSize int64           `json:"archive_size" doc:"bytes, exactly; 0 while it is not planned, which a HEAD of its path does"`
 }
 
 // homeLine is the line that the recipient page reckons with before it has
 // measured anything, in bits a second.
 const homeLine = 50 * transfer.Mbit
 
-func (a *API) recipientPage(ctx context.Context, e studio.Entrant, in *ByLink) (*body[guestView], error) {
-	now := a.Service.Now()
-	standing := e.Standing(now)
-	v := guestView{Standing: standing, Say: standing.Say(), Studio: e.Parcel.StudioName, Sender: e.Parcel.SenderName, Recipient: e.Recipient.Name,
-		Anyone: e.Recipient.Anyone(), Preview: e.Studio, State: e.Parcel.State(now), Rights: access.Rights{}, Items: []guestItemView{}}
-	if standing != access.NeedPassphrase && standing != access.NeedCode && standing != access.NotSent && standing != access.RemovedPerson {
-		v.Title, v.EndsAt = e.Parcel.Title, e.Parcel.EndsAt
+func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) (*body[guestView], error) {
+	now := a.Pack.Now()
+	standing, shows := e.Standing(now), e.Shows(now)
+	v := guestView{Standing: standing, Say: standing.Say(), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{}, Items: []guestItemView{}}
+	if shows.Sender {
+		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()
 	}
-	if standing != access.Allowed {
+	if shows.Title {
+		v.Title = e.Parcel.Title
+	}
+	if shows.Ends {
+		v.EndsAt = e.Parcel.EndsAt
+	}
+	if !shows.Inside {
 		return &body[guestView]{v}, nil
 	}
-	v.Rights, v.CoverLetter = orEmpty(e.Recipient.Rights), e.Parcel.CoverLetter
-	inside, err := a.Service.Inside(ctx, e)
-	if err != nil {
+	v.Rights, v.CoverLetter = orEmpty(e.Line.Rights), e.Parcel.CoverLetter
+	v.Count, v.Size, v.Weight = e.Parcel.Items, e.Parcel.Weight, transfer.Size(e.Parcel.Weight)
+	v.Estimate = transfer.Span(transfer.Duration(v.Size, homeLine))
+	var err error
+	if v.Items, v.Next, err = a.guestItems(ctx, e, in.Link, ""); err != nil {
 		return nil, err
 	}
-	mayTake := e.Recipient.Rights.Has(access.Take)
-	for _, c := range inside.Contents {
-		item := guestItemView{ItemView: viewItem(c, "/r/"+in.Link+"/look/"+c.ID+"/")}
-		if mayTake {
-			item.Take = "/r/" + in.Link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName))
+	if e.Line.Rights.Has(right.Take) && len(v.Items) > 0 {
+		v.ArchiveName = naming.Portable(e.Parcel.Title) + ".zip"
+		v.Archive = "/r/" + in.Link + "/zip/" + url.PathEscape(v.ArchiveName)
+		zip := a.Receive.ArchiveReady(e)
+		if zip == nil && e.Parcel.Items <= plannedAtOnce {
+			if zip, err = a.Receive.Archive(ctx, e, ""); err != nil {
+				return nil, err
+			}
+		}
+		if zip != nil {
+			v.ArchiveSize = zip.Layout.Length()
+		}
+	}
+	return &body[guestView]{v}, nil
+}
+
+// plannedAtOnce is the largest package whose ZIP is planned with its page; a
+// larger one is when it is asked for.
+const plannedAtOnce = 2000
+
+// guestItems are a page of items as a recipient sees them.
+func (a *API) guestItems(ctx context.Context, e receive.Entrant, link, next string) ([]guestItemView, string, error) {
+	after, err := readPlace(next)
+	if err != nil {
+		return nil, "", err
+	}
+	inside, err := a.Receive.Inside(ctx, e, after)
+	if err != nil {
+		return nil, "", err
+	}
+	out := make([]guestItemView, len(inside.Contents))
+	for i, c := range inside.Contents {
+		item := guestItemView{ItemView: viewItem(c, "/r/"+link+"/look/"+c.ID+"/")}
+		if e.Line.Rights.Has(right.Take) {
+			item.Take = "/r/" + link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName))
 		}
 		cover := inside.Covers[c.VersionID]
 		item.Delivered = cover.Bytes.Len()
@@ -201,20 +265,9 @@ func (a *API) recipientPage(ctx context.Context, e studio.Entrant, in *ByLink) (
 		case item.Delivered > 0:
 			item.Have, item.HaveText = "part", transfer.Size(item.Delivered)+" of "+transfer.Size(c.Size)
 		}
-		v.Size += c.Size
-		v.Items = append(v.Items, item)
+		out[i] = item
 	}
-	v.Weight = transfer.Size(v.Size)
-	v.Estimate = transfer.Span(transfer.Duration(v.Size, homeLine))
-	if mayTake && len(v.Items) > 0 {
-		zip, err := a.archives.get(ctx, a.Service, e, nil)
-		if err != nil {
-			return nil, err
-		}
-		v.Archive = "/r/" + in.Link + "/zip/" + url.PathEscape(zip.Name)
-		v.ArchiveName, v.ArchiveSize = zip.Name, zip.Layout.Length()
-	}
-	return &body[guestView]{v}, nil
+	return out, nextPlace(inside.Contents), nil
 }
 
 var _ huma.StatusError = (*problem)(nil)

@@ -8,63 +8,94 @@ import (
 	"time"
 
 	"aftergust/core/access"
-	"aftergust/internal/studio"
+	"aftergust/internal/ground"
+	"aftergust/internal/receive"
 
 	"github.com/prometheus/client_golang/prometheus"
 )
 
-// A hub hands changes to the screens that are open.
+// A hub hands changes to the screens that are open. It finds those that a change
+// is for by studio and by package.
 type hub struct {
-	mu      sync.Mutex
-	screens map[chan studio.Change]func(studio.Change) bool
+	mu    sync.Mutex
+	rooms map[room]map[*screen]struct{}
 }
 
-func newHub() *hub { return &hub{screens: map[chan studio.Change]func(studio.Change) bool{}} }
+// A room is what a screen is about: a studio, or one package of it.
+type room struct{ studio, parcel string }
 
-func (h *hub) publish(c studio.Change) {
+// A screen is one open stream.
+type screen struct {
+	changes chan ground.Change
+	wants   func(ground.Change) bool // nil: everything in its room
+}
+
+// behindBy is how many changes a screen may be behind before it gets one word to
+// look at everything anew.
+const behindBy = 32
+
+func newHub() *hub { return &hub{rooms: map[room]map[*screen]struct{}{}} }
+
+func (h *hub) publish(c ground.Change) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for screen, wants := range h.screens {
-		if c.What != "resync" && !wants(c) {
-			continue
+	if c.What == ground.Resync {
+		for _, screens := range h.rooms {
+			for s := range screens {
+				s.tell(c)
+			}
 		}
-		select {
-		case screen <- c:
-		default: // a screen that is far behind gets one word to look at everything anew
-			drain(screen)
-			screen <- studio.Change{What: "resync"}
+		return
+	}
+	for s := range h.rooms[room{studio: c.Studio}] {
+		s.tell(c)
+	}
+	if c.Parcel != "" {
+		for s := range h.rooms[room{parcel: c.Parcel}] {
+			s.tell(c)
 		}
 	}
 }
 
-func drain(c chan studio.Change) {
-	for {
-		select {
-		case <-c:
-		default:
-			return
-		}
+func (s *screen) tell(c ground.Change) {
+	if c.What != ground.Resync && s.wants != nil && !s.wants(c) {
+		return
 	}
+	select {
+	case s.changes <- c:
+		return
+	default:
+	}
+	for len(s.changes) > 0 {
+		<-s.changes
+	}
+	s.changes <- ground.Change{What: ground.Resync}
 }
 
-func (h *hub) open(wants func(studio.Change) bool) (screen chan studio.Change, end func()) {
-	screen = make(chan studio.Change, 32)
+func (h *hub) open(in room, wants func(ground.Change) bool) (changes <-chan ground.Change, end func()) {
+	s := &screen{changes: make(chan ground.Change, behindBy), wants: wants}
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	h.screens[screen] = wants
-	return screen, func() {
+	if h.rooms[in] == nil {
+		h.rooms[in] = map[*screen]struct{}{}
+	}
+	h.rooms[in][s] = struct{}{}
+	return s.changes, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		delete(h.screens, screen)
+		delete(h.rooms[in], s)
+		if len(h.rooms[in]) == 0 {
+			delete(h.rooms, in)
+		}
 	}
 }
 
 const heartbeat = 20 * time.Second
 
 // stream sends changes as server-sent events until the reader leaves.
-func (a *API) stream(w http.ResponseWriter, r *http.Request, wants func(studio.Change) bool) {
+func (a *API) stream(w http.ResponseWriter, r *http.Request, in room, wants func(ground.Change) bool) {
 	control := http.NewResponseController(w)
-	screen, end := a.hub.open(wants)
+	changes, end := a.hub.open(in, wants)
 	defer end()
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
@@ -89,8 +120,8 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, wants func(studio.C
 			if !say(": still here\n\n") {
 				return
 			}
-		case c := <-screen:
-			body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": c.What})
+		case c := <-changes:
+			body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": string(c.What)})
 			if err != nil || !say("data: %s\n\n", body) {
 				return
 			}
@@ -105,7 +136,7 @@ func (a *API) live(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	a.stream(w, r, func(c studio.Change) bool { return c.Studio == m.StudioID })
+	a.stream(w, r, room{studio: m.StudioID}, nil)
 }
 
 // guestLive is the stream of one package for whoever may see it, or stands
@@ -116,12 +147,12 @@ func (a *API) guestLive(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	if reason := e.Standing(a.Service.Now()); reason == access.UnknownLink || reason == access.NotSent {
-		a.refuse(w, studio.Refusal(reason))
+	if reason := e.Standing(a.Pack.Now()); reason == access.UnknownLink || reason == access.NotSent {
+		a.refuse(w, receive.Refusal(reason))
 		return
 	}
-	a.stream(w, r, func(c studio.Change) bool {
-		return c.Parcel == e.Parcel.ID && (c.What == studio.WaybillChanged || c.What == studio.ContentsChanged || c.What == studio.NotesChanged || c.Recipient == e.Recipient.ID)
+	a.stream(w, r, room{parcel: e.Parcel.ID}, func(c ground.Change) bool {
+		return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged || c.Line == e.Line.ID
 	})
 }
 

@@ -3,13 +3,18 @@ package httpapi
 import (
 	"context"
 	"net/http"
+	"strconv"
+	"strings"
 	"time"
 
-	"aftergust/core/access"
+	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/review"
+	"aftergust/core/right"
 	"aftergust/core/transfer"
-	"aftergust/internal/studio"
+	"aftergust/internal/account"
+	"aftergust/internal/follow"
+	"aftergust/internal/pack"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -37,7 +42,7 @@ func guestOp(method, path, id, summary string) huma.Operation {
 }
 
 // asMember passes the member who asks to do.
-func asMember[I, O any](do func(context.Context, studio.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
+func asMember[I, O any](do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
 		m, err := member(ctx)
 		if err != nil {
@@ -56,95 +61,127 @@ type ByID struct {
 	ID string `path:"id"`
 }
 
+// itemsPage asks for a page of the items of a package.
+type itemsPage struct {
+	ByID
+	After string `query:"after" doc:"next of the page before; empty for the first"`
+}
+
+// itemsAnswer is a page of items.
+type itemsAnswer[T any] struct {
+	Body struct {
+		Items []T    `json:"items"`
+		Next  string `json:"next" doc:"pass as after for the next page; empty at the end"`
+	}
+}
+
 func (a *API) studioOperations() {
 	add(a, huma.Operation{Method: http.MethodPost, Path: "/api/v1/session", OperationID: "sign-in", Summary: "Sign in with a browser", Tags: []string{"Studio"}}, a.signIn)
 	add(a, studioOp(http.MethodDelete, "/session", "sign-out", "Sign out"), a.signOut)
 	add(a, studioOp(http.MethodGet, "/me", "me", "Who is signed in"), asMember(
-		func(_ context.Context, m studio.Member, _ *none) (*body[memberView], error) {
+		func(_ context.Context, m account.Member, _ *none) (*body[memberView], error) {
 			return &body[memberView]{viewMember(m)}, nil
 		}))
 	add(a, studioOp(http.MethodGet, "/desk", "desk", "What is out, what needs an answer, what ends soon"), asMember(a.desk))
 	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages, newest first"), asMember(a.listPackages))
 	add(a, studioOp(http.MethodPost, "/packages", "new-package", "Begin a package"), asMember(
-		func(ctx context.Context, m studio.Member, _ *none) (*body[packageView], error) {
-			parcel, err := a.Service.NewPackage(ctx, m)
+		func(ctx context.Context, m account.Member, _ *none) (*body[packageView], error) {
+			parcel, err := a.Pack.NewPackage(ctx, m)
 			if err != nil {
 				return nil, err
 			}
 			return a.packageOf(ctx, m, parcel.ID)
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}", "package", "A package with its items, recipients and Sentence"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[packageView], error) {
+		func(ctx context.Context, m account.Member, in *ByID) (*body[packageView], error) {
 			return a.packageOf(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPatch, "/packages/{id}", "edit-package", "Change what is written on a package"), asMember(a.editPackage))
 	add(a, studioOp(http.MethodDelete, "/packages/{id}", "discard-package", "Throw away a draft"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.Discard(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Pack.Discard(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/send", "send-package", "Send it: its links open, letters go"), asMember(
-		a.changing(func(ctx context.Context, m studio.Member, id string) error { return a.Service.Send(ctx, m, id) })))
+		a.changing(func(ctx context.Context, m account.Member, id string) error { return a.Pack.Send(ctx, m, id) })))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/stop", "stop-package", "Stop it at once; downloads that run are cut"), asMember(
-		a.changing(func(ctx context.Context, m studio.Member, id string) error { return a.Service.Stop(ctx, m, id) })))
+		a.changing(func(ctx context.Context, m account.Member, id string) error { return a.Pack.Stop(ctx, m, id) })))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/extend", "extend-package", "Set a new end; also opens it again"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body expiry.Rule
 		}) (*body[packageView], error) {
-			if err := a.Service.Extend(ctx, m, in.ID, in.Body); err != nil {
+			if err := a.Pack.Extend(ctx, m, in.ID, in.Body); err != nil {
 				return nil, err
 			}
 			return a.packageOf(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodDelete, "/items/{id}", "remove-item", "Take an item out of its package, at once"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.RemoveItem(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Pack.RemoveItem(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/recipients", "add-recipient", "Put somebody, or a link for anyone, on the waybill"), asMember(a.addRecipient))
 	add(a, studioOp(http.MethodPatch, "/recipients/{id}", "change-recipient", "Change rights, name or zone"), asMember(a.changeRecipient))
 	add(a, studioOp(http.MethodDelete, "/recipients/{id}", "remove-recipient", "Take somebody off the waybill, at once"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.RemoveRecipient(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Pack.RemoveLine(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/recipients/{id}/remind", "remind", "Remind somebody who has not everything"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*none, error) {
-			return nil, a.Service.Remind(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Pack.Remind(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/ledger", "ledger", "Who has seen, played and taken what"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[ledgerView], error) {
-			l, err := a.Service.Ledger(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *itemsPage) (*body[ledgerView], error) {
+			after, err := readPlace(in.After)
+			if err != nil {
+				return nil, err
+			}
+			l, err := a.Follow.Ledger(ctx, m, in.ID, after)
 			return &body[ledgerView]{viewLedger(l)}, err
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/items", "package-items", "The items of a package, a page at a time"), asMember(
+		func(ctx context.Context, m account.Member, in *itemsPage) (*itemsAnswer[ItemView], error) {
+			after, err := readPlace(in.After)
+			if err != nil {
+				return nil, err
+			}
+			contents, err := a.Pack.Contents(ctx, m, in.ID, after)
+			if err != nil {
+				return nil, err
+			}
+			out := &itemsAnswer[ItemView]{}
+			out.Body.Items, out.Body.Next = viewItems(contents)
+			return out, nil
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/story", "story", "What happened, newest first"), asMember(a.story))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/notes", "notes", "All notes of a package"), asMember(
-		func(ctx context.Context, m studio.Member, in *ByID) (*body[[]noteView], error) {
-			notes, err := a.Service.Notes(ctx, m, in.ID)
+		func(ctx context.Context, m account.Member, in *ByID) (*body[[]noteView], error) {
+			notes, err := a.Review.Notes(ctx, m, in.ID)
 			return &body[[]noteView]{viewNotes(notes, m.ID)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/items/{id}/notes", "write-note", "Leave a note on an item"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body noteInput
 		}) (*body[noteView], error) {
-			n, err := a.Service.WriteStudioNote(ctx, m, in.ID, in.Body.Anchor, in.Body.Text)
+			n, err := a.Review.WriteStudioNote(ctx, m, in.ID, in.Body.Anchor, in.Body.Text)
 			return &body[noteView]{viewNote(n, m.ID)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/notes/{id}/answers", "answer-note", "Answer a note"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body answerInput
 		}) (*body[noteView], error) {
-			n, err := a.Service.StudioAnswer(ctx, m, in.ID, in.Body.Text)
+			n, err := a.Review.StudioAnswer(ctx, m, in.ID, in.Body.Text)
 			return &body[noteView]{viewNote(n, m.ID)}, err
 		}))
 	add(a, studioOp(http.MethodPut, "/notes/{id}/done", "set-note-done", "Tick a note as done, or take the tick back"), asMember(
-		func(ctx context.Context, m studio.Member, in *struct {
+		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
 				Done bool `json:"done"`
 			}
 		}) (*none, error) {
-			return nil, a.Service.SetDone(ctx, m, in.ID, in.Body.Done)
+			return nil, a.Review.SetDone(ctx, m, in.ID, in.Body.Done)
 		}))
 }
 
@@ -157,8 +194,8 @@ type answerInput struct {
 	Text string `json:"text" maxLength:"8000"`
 }
 
-func (a *API) packageOf(ctx context.Context, m studio.Member, id string) (*body[packageView], error) {
-	p, err := a.Service.Package(ctx, m, id)
+func (a *API) packageOf(ctx context.Context, m account.Member, id string) (*body[packageView], error) {
+	p, err := a.Pack.Package(ctx, m, id)
 	if err != nil {
 		return nil, err
 	}
@@ -166,8 +203,8 @@ func (a *API) packageOf(ctx context.Context, m studio.Member, id string) (*body[
 }
 
 // changing is an operation that does something with a package and answers with it.
-func (a *API) changing(do func(context.Context, studio.Member, string) error) func(context.Context, studio.Member, *ByID) (*body[packageView], error) {
-	return func(ctx context.Context, m studio.Member, in *ByID) (*body[packageView], error) {
+func (a *API) changing(do func(context.Context, account.Member, string) error) func(context.Context, account.Member, *ByID) (*body[packageView], error) {
+	return func(ctx context.Context, m account.Member, in *ByID) (*body[packageView], error) {
 		if err := do(ctx, m, in.ID); err != nil {
 			return nil, err
 		}
@@ -186,7 +223,7 @@ func (a *API) signIn(ctx context.Context, in *struct {
 		Password string `json:"password" maxLength:"500"`
 	}
 }) (*signedIn, error) {
-	m, err := a.Service.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host)
+	m, err := a.Account.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host)
 	if err != nil {
 		return nil, err
 	}
@@ -221,8 +258,8 @@ func (a *API) signOut(ctx context.Context, in *struct {
 	return &signedOut{a.cookie(sessionCookie, "", time.Unix(1, 0))}, nil
 }
 
-func (a *API) desk(ctx context.Context, m studio.Member, _ *none) (*body[deskView], error) {
-	d, err := a.Service.Desk(ctx, m)
+func (a *API) desk(ctx context.Context, m account.Member, _ *none) (*body[deskView], error) {
+	d, err := a.Follow.Desk(ctx, m)
 	if err != nil {
 		return nil, err
 	}
@@ -256,18 +293,18 @@ type page struct {
 
 const pageSize = 50
 
-func (a *API) listPackages(ctx context.Context, m studio.Member, in *struct {
+func (a *API) listPackages(ctx context.Context, m account.Member, in *struct {
 	After string `query:"after" doc:"next of the page before"`
 }) (*page, error) {
-	var cursor studio.Cursor
+	var cursor follow.Cursor
 	if in.After != "" {
 		at, err := time.Parse(time.RFC3339Nano, in.After[:max(0, len(in.After)-idLength-1)])
 		if err != nil {
-			return nil, newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
+			return nil, errNoPlace
 		}
-		cursor = studio.Cursor{CreatedAt: at, ID: in.After[len(in.After)-idLength:]}
+		cursor = follow.Cursor{CreatedAt: at, ID: in.After[len(in.After)-idLength:]}
 	}
-	rows, err := a.Service.Packages(ctx, m, false, cursor, pageSize)
+	rows, err := a.Follow.Packages(ctx, m, false, cursor, pageSize)
 	if err != nil {
 		return nil, err
 	}
@@ -285,17 +322,17 @@ func (a *API) listPackages(ctx context.Context, m studio.Member, in *struct {
 
 const idLength = 24
 
-func (a *API) editPackage(ctx context.Context, m studio.Member, in *struct {
+func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 	ByID
 	Body struct {
 		Title       *string      `json:"title,omitempty"`
 		CoverLetter *string      `json:"cover_letter,omitempty"`
-		Door        *access.Door `json:"door,omitempty" enum:"open,passphrase,named"`
+		Door        *door.Door   `json:"door,omitempty" `
 		Passphrase  *string      `json:"passphrase,omitempty"`
 		EndRule     *expiry.Rule `json:"end_rule,omitempty"`
 	}
 }) (*body[packageView], error) {
-	_, err := a.Service.EditPackage(ctx, m, in.ID, studio.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
+	_, err := a.Pack.EditPackage(ctx, m, in.ID, pack.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
 		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule})
 	if err != nil {
 		return nil, err
@@ -303,48 +340,62 @@ func (a *API) editPackage(ctx context.Context, m studio.Member, in *struct {
 	return a.packageOf(ctx, m, in.ID)
 }
 
-func (a *API) addRecipient(ctx context.Context, m studio.Member, in *struct {
+func (a *API) addRecipient(ctx context.Context, m account.Member, in *struct {
 	ByID
 	Body struct {
-		Address string        `json:"address,omitempty" doc:"hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone" maxLength:"400"`
-		Name    string        `json:"name,omitempty" maxLength:"200"`
-		Rights  access.Rights `json:"rights"`
-		Zone    string        `json:"zone,omitempty"`
+		Address string       `json:"address,omitempty" doc:"hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone" maxLength:"400"`
+		Name    string       `json:"name,omitempty" maxLength:"200"`
+		Rights  right.Rights `json:"rights"`
+		Zone    string       `json:"zone,omitempty"`
 	}
 }) (*body[recipientView], error) {
-	r, err := a.Service.AddRecipient(ctx, m, in.ID, studio.Guest{Address: in.Body.Address, Name: in.Body.Name, Rights: in.Body.Rights, Zone: in.Body.Zone})
+	r, err := a.Pack.AddLine(ctx, m, in.ID, pack.Guest{Address: in.Body.Address, Name: in.Body.Name, Rights: in.Body.Rights, Zone: in.Body.Zone})
 	if err != nil {
 		return nil, err
 	}
 	return &body[recipientView]{a.viewRecipient(r)}, nil
 }
 
-func (a *API) changeRecipient(ctx context.Context, m studio.Member, in *struct {
+func (a *API) changeRecipient(ctx context.Context, m account.Member, in *struct {
 	ByID
 	Body struct {
-		Rights *access.Rights `json:"rights,omitempty"`
-		Name   *string        `json:"name,omitempty"`
-		Zone   *string        `json:"zone,omitempty"`
+		Rights *right.Rights `json:"rights,omitempty"`
+		Name   *string       `json:"name,omitempty"`
+		Zone   *string       `json:"zone,omitempty"`
 	}
 }) (*body[recipientView], error) {
-	r, err := a.Service.ChangeRecipient(ctx, m, in.ID, in.Body.Rights, in.Body.Name, in.Body.Zone)
+	r, err := a.Pack.ChangeLine(ctx, m, in.ID, pack.LineEdit{Rights: in.Body.Rights, Name: in.Body.Name, Zone: in.Body.Zone})
 	if err != nil {
 		return nil, err
 	}
 	return &body[recipientView]{a.viewRecipient(r)}, nil
 }
 
-func (a *API) story(ctx context.Context, m studio.Member, in *struct {
+func (a *API) story(ctx context.Context, m account.Member, in *struct {
 	ByID
-	Before int64 `query:"before" doc:"id of the oldest event seen so far" minimum:"0"`
+	Before string `query:"before" doc:"cursor of the oldest event seen so far"`
 }) (*body[[]eventView], error) {
-	events, err := a.Service.Story(ctx, m, in.ID, in.Before, 200)
+	var before follow.Moment
+	if in.Before != "" {
+		at, id, ok := strings.Cut(in.Before, "_")
+		var errAt, errID error
+		before.At, errAt = time.Parse(time.RFC3339Nano, at)
+		before.ID, errID = strconv.ParseInt(id, 10, 64)
+		if !ok || errAt != nil || errID != nil {
+			return nil, errNoPlace
+		}
+	}
+	events, err := a.Follow.Story(ctx, m, in.ID, before, storyPage)
 	if err != nil {
 		return nil, err
 	}
 	out := []eventView{}
 	for _, e := range events {
-		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Recipient: e.RecipientID, Member: e.MemberID, Version: e.VersionID, At: e.At})
+		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Saying: e.Say(), Recipient: e.LineID, Member: e.MemberID, Version: e.VersionID, At: e.At,
+			Cursor: e.At.UTC().Format(time.RFC3339Nano) + "_" + strconv.FormatInt(e.ID, 10)})
 	}
 	return &body[[]eventView]{out}, nil
 }
+
+// storyPage is how many events are told at once.
+const storyPage = 200

@@ -36,7 +36,7 @@ func (a *API) routes() (http.Handler, error) {
 		r.Use(http.NewCrossOriginProtection().Handler, a.identify)
 
 		// For members: streams.
-		r.With(a.needMember).Handle(arrive.Base+"*", a.uploads)
+		r.With(a.needMember).Handle(arrive.Base+"*", a.arriving)
 		r.Get("/api/v1/live", a.live)
 		r.Get("/api/v1/versions/{version}/{what}", a.derived)
 		r.Head("/api/v1/versions/{version}/{what}", a.derived)
@@ -89,6 +89,7 @@ func describe() huma.Config {
 	config.DocsPath = "" // the page of the library fetches scripts from outside; ours is readableDocs
 	config.OpenAPIPath = "/openapi"
 	config.CreateHooks = nil // no $schema links in bodies
+	describeKinds(config.Components.Schemas)
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
 		"token":   {Type: "http", Scheme: "bearer"},
 		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie},

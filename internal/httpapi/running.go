@@ -5,39 +5,56 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"aftergust/core/access"
-	"aftergust/internal/studio"
+	"aftergust/core/right"
+	"aftergust/internal/ground"
+	"aftergust/internal/receive"
 )
 
-// running holds all downloads that run, and cuts those that are not open any
-// more: at once when a change of their package is announced, within a second
-// when its end comes, and in any case at the next look at all of them.
+// running holds all downloads that run, by package, and cuts those that are not
+// open any more: at once, without asking, when a change names them; within a
+// second when the end of their package comes; and in any case at the next look at
+// all of them, which takes a few queries whatever their number.
 type running struct {
-	service *studio.Service
+	open    Opener
 	log     *slog.Logger
 	mu      sync.Mutex
-	tickets map[*ticket]struct{}
-	look    chan string // package to look at; empty: all
+	tickets map[string]map[*ticket]struct{} // by package
+	look    chan struct{}
 }
+
+// An Opener looks whether downloads are still open.
+type Opener interface {
+	StillOpen(ctx context.Context, all []receive.Running) ([]access.Reason, []time.Time, error)
+}
+
+// A ticket is a download that runs, for whoever must cut it.
+type ticket struct {
+	running receive.Running
+	ends    atomic.Int64 // Unix nanoseconds of the package's end; 0: unknown
+	cut     atomic.Bool
+	stop    func()
+}
+
+func (t *ticket) isCut() bool { return t != nil && t.cut.Load() }
 
 const lookAtAll = 15 * time.Second
 
-func newRunning(service *studio.Service, log *slog.Logger) *running {
-	return &running{service: service, log: log, tickets: map[*ticket]struct{}{}, look: make(chan string, 256)}
+func newRunning(open Opener, log *slog.Logger) *running {
+	return &running{open: open, log: log, tickets: map[string]map[*ticket]struct{}{}, look: make(chan struct{}, 1)}
 }
 
 // begin registers a download of an entrant. The caller must call end.
-func (r *running) begin(w http.ResponseWriter, request *http.Request, e studio.Entrant, verb access.Verb, items []string) (t *ticket, end func()) {
+func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.Entrant, verb right.Right, items []string) (t *ticket, end func()) {
 	control := http.NewResponseController(w)
-	t = &ticket{parcel: e.Parcel.ID}
+	t = &ticket{running: receive.Running{Entrant: e, Verb: verb, Items: items}}
 	if e.Parcel.EndsAt != nil {
 		t.ends.Store(e.Parcel.EndsAt.UnixNano())
-	}
-	t.check = func(ctx context.Context) (access.Reason, time.Time, error) {
-		return r.service.StillOpen(ctx, e, verb, items)
 	}
 	conn, _ := request.Context().Value(connKey{}).(*net.TCPConn)
 	t.stop = func() {
@@ -48,21 +65,79 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e studio.E
 		}
 		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that cannot be cut sees the flag at its next step
 	}
+	parcel := e.Parcel.ID
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	r.tickets[t] = struct{}{}
+	if r.tickets[parcel] == nil {
+		r.tickets[parcel] = map[*ticket]struct{}{}
+	}
+	r.tickets[parcel][t] = struct{}{}
 	return t, func() {
 		r.mu.Lock()
 		defer r.mu.Unlock()
-		delete(r.tickets, t)
+		delete(r.tickets[parcel], t)
+		if len(r.tickets[parcel]) == 0 {
+			delete(r.tickets, parcel)
+		}
 	}
 }
 
-// recheck asks for a look at the downloads of a package, or at all.
-func (r *running) recheck(parcel string) {
+// cut ends what a change names, or moves its end.
+func (r *running) cut(parcel string, c ground.Cut) {
+	n := 0
+	for _, t := range r.of(parcel) {
+		if !concerns(t.running, c) {
+			continue
+		}
+		if c.Ends != 0 {
+			t.ends.Store(c.Ends)
+			continue
+		}
+		t.stop()
+		n++
+	}
+	if n > 0 {
+		r.log.Info("downloads cut", "package", parcel, "line", c.Line, "downloads", n)
+	}
+}
+
+// concerns reports whether a cut is about a download.
+func concerns(d receive.Running, c ground.Cut) bool {
+	switch {
+	case c.Line != "" && c.Line != d.Entrant.Line.ID:
+		return false
+	case c.Narrow && c.Rights.Has(d.Verb):
+		return false
+	case len(c.Items) > 0:
+		return slices.ContainsFunc(c.Items, func(id string) bool { return slices.Contains(d.Items, id) })
+	default:
+		return true
+	}
+}
+
+// of are the downloads of a package; of all where it is empty.
+func (r *running) of(parcel string) []*ticket {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	var out []*ticket
+	for id, tickets := range r.tickets {
+		if parcel != "" && id != parcel {
+			continue
+		}
+		for t := range tickets {
+			if !t.cut.Load() {
+				out = append(out, t)
+			}
+		}
+	}
+	return out
+}
+
+// recheck asks for a look at all downloads, since changes may have been missed.
+func (r *running) recheck() {
 	select {
-	case r.look <- parcel:
-	default: // so many changes at once: the next look at all sees to them
+	case r.look <- struct{}{}:
+	default: // one is due already
 	}
 }
 
@@ -74,35 +149,37 @@ func (r *running) watch(ctx context.Context) {
 		select {
 		case <-ctx.Done():
 			return
-		case parcel := <-r.look:
-			r.inspect(ctx, func(t *ticket) bool { return parcel == "" || t.parcel == parcel })
+		case <-r.look:
+			r.inspect(ctx, r.of(""))
 		case now := <-second.C:
-			r.inspect(ctx, func(t *ticket) bool { ends := t.ends.Load(); return ends != 0 && now.UnixNano() >= ends })
+			r.inspect(ctx, slices.DeleteFunc(r.of(""), func(t *ticket) bool { ends := t.ends.Load(); return ends == 0 || now.UnixNano() < ends }))
 		case <-all.C:
-			r.inspect(ctx, func(*ticket) bool { return true })
+			r.inspect(ctx, r.of(""))
 		}
 	}
 }
 
-func (r *running) inspect(ctx context.Context, which func(*ticket) bool) {
-	r.mu.Lock()
-	var due []*ticket
-	for t := range r.tickets {
-		if which(t) && !t.cut.Load() {
-			due = append(due, t)
-		}
+// inspect looks at downloads and cuts those that are not open any more.
+func (r *running) inspect(ctx context.Context, due []*ticket) {
+	if len(due) == 0 {
+		return
 	}
-	r.mu.Unlock()
-	for _, t := range due {
-		reason, ends, err := t.check(ctx)
+	all := make([]receive.Running, len(due))
+	for i, t := range due {
+		all[i] = t.running
+	}
+	reasons, ends, err := r.open.StillOpen(ctx, all)
+	if err != nil {
+		r.log.Warn("cannot tell whether downloads are still open", "downloads", len(due), "error", err)
+		return
+	}
+	for i, t := range due {
 		switch {
-		case err != nil:
-			r.log.Warn("cannot tell whether a download is still open", "package", t.parcel, "error", err)
-		case reason != access.Allowed:
-			r.log.Info("download cut", "package", t.parcel, "reason", string(reason))
+		case reasons[i] != access.Allowed:
+			r.log.Info("download cut", "package", t.running.Entrant.Parcel.ID, "reason", string(reasons[i]))
 			t.stop()
-		case !ends.IsZero():
-			t.ends.Store(ends.UnixNano())
+		case !ends[i].IsZero():
+			t.ends.Store(ends[i].UnixNano())
 		}
 	}
 }

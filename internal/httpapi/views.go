@@ -1,18 +1,30 @@
 package httpapi
 
 import (
+	reviewing "aftergust/internal/review"
 	"fmt"
-	"slices"
+	"net/http"
+	"strconv"
+	"strings"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/coverage"
+	"aftergust/core/door"
+	"aftergust/core/event"
 	"aftergust/core/expiry"
 	"aftergust/core/ledger"
+	"aftergust/core/letter"
+	"aftergust/core/piece"
 	"aftergust/core/review"
+	"aftergust/core/right"
 	"aftergust/core/sentence"
+	"aftergust/core/state"
 	"aftergust/core/transfer"
-	"aftergust/internal/studio"
+	"aftergust/internal/account"
+	"aftergust/internal/follow"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/pack"
 )
 
 // Views are the shapes in which things go out. They carry what a screen shows,
@@ -26,101 +38,37 @@ type memberView struct {
 	Zone   string `json:"zone" doc:"IANA time zone of the studio"`
 }
 
-func viewMember(m studio.Member) memberView {
+func viewMember(m account.Member) memberView {
 	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone}
 }
 
-// ItemView is exported so that its fields are seen where it is embedded.
-type ItemView struct {
-	ID         string       `json:"id" doc:"of the item in this package"`
-	Name       string       `json:"name"`
-	Folder     string       `json:"folder"`
-	Size       int64        `json:"size" doc:"bytes"`
-	Weight     string       `json:"weight" doc:"size in words"`
-	Kind       string       `json:"kind" enum:"still,artwork,film,sound,document,archive,other,link,swatch,sheet"`
-	Mime       string       `json:"mime"`
-	Version    string       `json:"version" doc:"id of the version that the package gives now"`
-	Number     int          `json:"number" doc:"of the version, from 1"`
-	MediaState string       `json:"media_state" enum:"waiting,working,ready,failed,none,cancelled" doc:"previews: waiting, in work, made, impossible, not foreseen, or stopped"`
-	MediaError string       `json:"media_error" doc:"why no preview could be made; the original is whole"`
-	Facts      studio.Facts `json:"facts"`
-	About      string       `json:"about" doc:"facts in words, as 1 h 02 min, 1920 × 1080, 25 fps"`
-	Look       string       `json:"look" doc:"path under which poster, proxy and page-N lie"`
-	Poster     bool         `json:"poster"`
-	Proxy      bool         `json:"proxy"`
-	Small      bool         `json:"small" doc:"whether there is also a small proxy, proxy-small"`
-	Text       bool         `json:"text" doc:"whether its beginning can be read at text"`
-	Strip      bool         `json:"strip" doc:"whether there is a filmstrip, strip with strip-index"`
-	Pages      int          `json:"pages" doc:"previews of pages, page-1 to page-N"`
-	Title      string       `json:"title" doc:"differs from name for links, swatches and sheets"`
-	Data       studio.Data  `json:"data" doc:"what a link, swatch or sheet says"`
-	HTML       string       `json:"html" doc:"a sheet, safe to show"`
-	Swatch     *swatchView  `json:"swatch,omitempty"`
-	Lead       string       `json:"lead" doc:"the item in this package of which it is another format; empty for most"`
-}
-
-func viewItem(c studio.Content, look string) ItemView {
-	has := func(purpose string) bool { return slices.Contains(c.Made, purpose) }
-	v := ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Size: c.Size, Weight: transfer.Size(c.Size), Kind: c.Kind, Mime: c.Mime, Version: c.VersionID,
-		Number: c.Number, MediaState: c.MediaState, MediaError: c.MediaError, Facts: c.Facts, About: aboutFacts(c.Kind, c.Facts), Look: look, Poster: has("poster"), Proxy: has("proxy"),
-		Small: has("proxy-small"), Text: has("text"), Strip: has("strip"), Pages: c.Pages, Title: c.Title, Data: c.Data, Swatch: viewSwatch(c.Data.Colour), Lead: c.Lead}
-	if c.Kind == "sheet" {
-		v.HTML = markdown(c.Data.Text)
-	}
-	return v
-}
-
-// aboutFacts is the facts of an item in words.
-func aboutFacts(kind string, f studio.Facts) string {
-	out := kind
-	if f.LengthUS > 0 {
-		out += ", " + clock(f.LengthUS)
-	}
-	if s := shape(f); s != "" {
-		out += ", " + s
-	}
-	if r := rate(f); r != "" {
-		out += ", " + r
-	}
-	return out
-}
-
-// clock is a length such as 0:30, 18:20 or 1:02:11.
-func clock(us int64) string {
-	s := (us + 500_000) / 1_000_000
-	if s >= 3600 {
-		return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
-	}
-	return fmt.Sprintf("%d:%02d", s/60, s%60)
-}
-
 type recipientView struct {
-	ID     string        `json:"id"`
-	Name   string        `json:"name"`
-	Email  string        `json:"email" doc:"empty for the link that anyone may use"`
-	Anyone bool          `json:"anyone"`
-	Rights access.Rights `json:"rights"`
-	Zone   string        `json:"zone"`
-	Link   string        `json:"link" doc:"personal link; a secret"`
-	Letter string        `json:"letter" enum:",waiting,sent,refused" doc:"state of the letter that brought the link"`
-	Ends   string        `json:"ends" doc:"the end on this person's clock, where it is known"`
+	ID     string       `json:"id"`
+	Name   string       `json:"name"`
+	Email  string       `json:"email" doc:"empty for the link that anyone may use"`
+	Anyone bool         `json:"anyone"`
+	Rights right.Rights `json:"rights"`
+	Zone   string       `json:"zone"`
+	Link   string       `json:"link" doc:"personal link; a secret"`
+	Letter letter.State `json:"letter,omitempty" doc:"state of the letter that brought the link; left out where there is none"`
+	Ends   string       `json:"ends" doc:"the end on this person's clock, where it is known"`
 }
 
 type letterView struct {
-	To      string `json:"to"`
-	Kind    string `json:"kind"`
-	State   string `json:"state" enum:"waiting,sent,refused"`
-	Problem string `json:"problem"`
+	To      string       `json:"to"`
+	Kind    letter.Kind  `json:"kind"`
+	State   letter.State `json:"state"`
+	Problem string       `json:"problem"`
 }
 
 type packageView struct {
 	ID            string             `json:"id"`
 	Title         string             `json:"title"`
 	CoverLetter   string             `json:"cover_letter"`
-	Door          access.Door        `json:"door" enum:"open,passphrase,guest_book,named"`
+	Door          door.Door          `json:"door"`
 	HasPassphrase bool               `json:"has_passphrase"`
 	EndRule       expiry.Rule        `json:"end_rule"`
-	State         expiry.State       `json:"state" enum:"draft,out,closing,closed,cleared"`
+	State         state.State        `json:"state"`
 	Stopped       bool               `json:"stopped" doc:"closed by hand"`
 	CreatedAt     time.Time          `json:"created_at"`
 	SentAt        *time.Time         `json:"sent_at"`
@@ -129,16 +77,18 @@ type packageView struct {
 	Left          string             `json:"left" doc:"time left, in words"`
 	Size          int64              `json:"size" doc:"bytes"`
 	Weight        string             `json:"weight"`
-	Items         []ItemView         `json:"items"`
+	Count         int                `json:"count" doc:"items"`
+	Items         []ItemView         `json:"items" doc:"the first page of them"`
+	Next          string             `json:"next" doc:"pass as after for the next page of items; empty at the end"`
 	Recipients    []recipientView    `json:"recipients"`
-	Uploads       []studio.Upload    `json:"uploads" doc:"files that are still arriving"`
+	Uploads       []gather.Upload    `json:"uploads" doc:"files that are still arriving"`
 	Letters       []letterView       `json:"letters"`
 	Sentence      []sentence.Part    `json:"sentence"`
 	Warnings      []sentence.Warning `json:"warnings"`
 }
 
-func (a *API) viewPackage(p studio.Packed) packageView {
-	now := a.Service.Now()
+func (a *API) viewPackage(p pack.Packed) packageView {
+	now := a.Pack.Now()
 	parcel := p.Parcel
 	v := packageView{
 		ID: parcel.ID, Title: parcel.Title, CoverLetter: parcel.CoverLetter, Door: parcel.Door, HasPassphrase: parcel.PassphraseHash != "",
@@ -151,26 +101,21 @@ func (a *API) viewPackage(p studio.Packed) packageView {
 	if v.EndsAt != nil {
 		v.Ends, v.Left = endsIn(*v.EndsAt, parcel.EndRule.Zone), expiry.Left(now, *v.EndsAt)
 	}
-	for _, c := range p.Contents {
-		if c.WithdrawnAt == nil {
-			v.Items = append(v.Items, viewItem(c, "/api/v1/versions/"+c.VersionID+"/"))
-			v.Size += c.Size
-		}
-	}
-	v.Weight = transfer.Size(v.Size)
-	letters := map[string]string{}
+	v.Count, v.Size, v.Weight = parcel.Items, parcel.Weight, transfer.Size(parcel.Weight)
+	v.Items, v.Next = viewItems(p.Contents)
+	brought := map[string]letter.State{}
 	for _, l := range p.Letters {
-		if l.Kind == studio.LetterDelivery {
-			letters[l.RecipientID] = l.State
+		if l.Kind == letter.Delivery {
+			brought[l.LineID] = l.State
 		}
-		if l.State != "sent" {
+		if l.State != letter.Sent {
 			v.Letters = append(v.Letters, letterView{To: l.ToName, Kind: l.Kind, State: l.State, Problem: l.LastError})
 		}
 	}
-	for _, r := range p.Recipients {
+	for _, r := range p.Lines {
 		if r.RemovedAt == nil {
 			line := a.viewRecipient(r)
-			line.Letter = letters[r.ID]
+			line.Letter = brought[r.ID]
 			if v.EndsAt != nil && r.Zone != "" {
 				line.Ends = endsIn(*v.EndsAt, r.Zone)
 			}
@@ -189,22 +134,50 @@ func endsIn(at time.Time, zoneName string) string {
 	return expiry.City(zone) + ", " + expiry.Short(at, zone)
 }
 
-func (a *API) viewRecipient(r studio.Recipient) recipientView {
-	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone, Link: a.Service.LinkURL(r)}
+// viewItems are a page of items as members see them, and where the next begins.
+func viewItems(contents []pack.Content) (items []ItemView, next string) {
+	items = make([]ItemView, len(contents))
+	for i, c := range contents {
+		items[i] = viewItem(c, memberLook(c.VersionID))
+	}
+	return items, nextPlace(contents)
 }
 
-func orEmpty[S ~[]E, E any](s S) S {
-	if s == nil {
-		return S{}
+// nextPlace is where a list of contents goes on, empty at its end.
+func nextPlace(contents []pack.Content) string {
+	if len(contents) < pack.ContentsPage {
+		return ""
 	}
-	return s
+	at := contents[len(contents)-1].Place()
+	return strconv.Itoa(at.Position) + "_" + at.ID
 }
+
+// readPlace reads what nextPlace wrote.
+func readPlace(after string) (pack.Place, error) {
+	if after == "" {
+		return pack.Place{}, nil
+	}
+	position, id, ok := strings.Cut(after, "_")
+	n, err := strconv.ParseInt(position, 10, 32)
+	if !ok || err != nil || id == "" {
+		return pack.Place{}, errNoPlace
+	}
+	return pack.Place{Position: int(n), ID: id}, nil
+}
+
+var errNoPlace = newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
+
+func (a *API) viewRecipient(r pack.Line) recipientView {
+	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone, Link: a.Pack.LinkURL(r)}
+}
+
+func orEmpty[S ~[]E, E any](s S) S { return ground.OrEmpty(s) }
 
 // StrandView is exported so that its fields are seen where it is embedded.
 type StrandView struct {
 	ID          string        `json:"id" doc:"of the recipient"`
 	Name        string        `json:"name"`
-	Status      ledger.Status `json:"status" enum:"not_opened,opened,looked,partly,everything"`
+	Status      ledger.Status `json:"status"`
 	Saying      string        `json:"saying"`
 	Outstanding bool          `json:"outstanding"`
 	Completed   *time.Time    `json:"completed_at" doc:"when they had everything"`
@@ -217,7 +190,7 @@ type StrandView struct {
 type rowView struct {
 	ID        string       `json:"id"`
 	Title     string       `json:"title"`
-	State     expiry.State `json:"state" enum:"draft,out,closing,closed,cleared"`
+	State     state.State  `json:"state"`
 	Stopped   bool         `json:"stopped"`
 	CreatedAt time.Time    `json:"created_at"`
 	SentAt    *time.Time   `json:"sent_at"`
@@ -231,19 +204,20 @@ type rowView struct {
 	Share     string       `json:"share" doc:"how many have it, in words"`
 }
 
-func (a *API) viewRow(row studio.OutRow) rowView {
+func (a *API) viewRow(row follow.OutRow) rowView {
 	v := rowView{ID: row.Parcel.ID, Title: row.Parcel.Title, State: row.State, Stopped: row.Parcel.Stopped(), CreatedAt: row.Parcel.CreatedAt,
-		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Items, Weight: transfer.Size(row.Weight), OpenNotes: row.OpenNotes,
+		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight), OpenNotes: row.OpenNotes,
 		Waiting: row.Waiting, Strands: []StrandView{}}
 	if v.EndsAt != nil {
-		v.Left = expiry.Left(a.Service.Now(), *v.EndsAt)
+		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
 	have, may := 0, 0
-	for _, s := range row.Recipients {
-		v.Strands = append(v.Strands, viewStrand(s.Recipient, s.Row))
-		if s.Recipient.Rights.Has(access.Take) {
+	for _, s := range row.Strands {
+		sum := s.Sum()
+		v.Strands = append(v.Strands, viewStrand(s.Line, sum))
+		if s.Line.Rights.Has(right.Take) {
 			may++
-			if s.Row.Status == ledger.Everything {
+			if sum.Status == ledger.Everything {
 				have++
 			}
 		}
@@ -259,7 +233,7 @@ func (a *API) viewRow(row studio.OutRow) rowView {
 	return v
 }
 
-func viewStrand(r studio.Recipient, row ledger.Row) StrandView {
+func viewStrand(r pack.Line, row ledger.Summary) StrandView {
 	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding, Completed: pointer(row.Completed),
 		Opened: pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
 }
@@ -283,23 +257,23 @@ type deskView struct {
 }
 
 type needView struct {
-	Kind    string    `json:"kind" enum:"notes,asked,blocked,letters"`
-	Package string    `json:"package"`
-	Title   string    `json:"title"`
-	Saying  string    `json:"saying"`
-	At      time.Time `json:"at"`
+	Kind    follow.NeedKind `json:"kind"`
+	Package string          `json:"package"`
+	Title   string          `json:"title"`
+	Saying  string          `json:"saying"`
+	At      time.Time       `json:"at"`
 }
 
 type outstandingView struct {
-	Recipient string       `json:"recipient" doc:"id"`
-	Name      string       `json:"name"`
-	Package   string       `json:"package"`
-	Title     string       `json:"title"`
-	Saying    string       `json:"saying"`
-	Delivered int64        `json:"delivered" doc:"bytes"`
-	Left      string       `json:"left"`
-	State     expiry.State `json:"state" enum:"out,closing"`
-	Anyone    bool         `json:"anyone"`
+	Recipient string      `json:"recipient" doc:"id"`
+	Name      string      `json:"name"`
+	Package   string      `json:"package"`
+	Title     string      `json:"title"`
+	Saying    string      `json:"saying"`
+	Delivered int64       `json:"delivered" doc:"bytes"`
+	Left      string      `json:"left"`
+	State     state.State `json:"state"`
+	Anyone    bool        `json:"anyone"`
 }
 
 type freedView struct {
@@ -308,16 +282,16 @@ type freedView struct {
 	Saying string    `json:"saying"`
 }
 
-func viewNeed(n studio.Need) needView {
+func viewNeed(n follow.Need) needView {
 	saying := ""
 	switch n.Kind {
-	case "notes":
+	case follow.NeedNotes:
 		saying = plural(n.Count, "open note", "open notes")
-	case "asked":
-		saying = n.Recipient + " asks to be let in"
-	case "blocked":
-		saying = "Many wrong passphrases, link of " + n.Recipient
-	case "letters":
+	case follow.NeedAsked:
+		saying = n.Line + " asks to be let in"
+	case follow.NeedBlocked:
+		saying = "Many wrong passphrases, link of " + n.Line
+	case follow.NeedLetters:
 		saying = plural(n.Count, "letter waits", "letters wait") + " for the mail server"
 	}
 	return needView{Kind: n.Kind, Package: n.ParcelID, Title: n.Title, Saying: saying, At: n.At}
@@ -344,26 +318,25 @@ type cellView struct {
 
 type ledgerRowView struct {
 	StrandView
-	Email  string        `json:"email"`
-	Rights access.Rights `json:"rights"`
-	Gone   bool          `json:"removed"`
-	Seen   *time.Time    `json:"last_seen_at"`
-	Cells  []cellView    `json:"cells"`
+	Email  string       `json:"email"`
+	Rights right.Rights `json:"rights"`
+	Gone   bool         `json:"removed"`
+	Seen   *time.Time   `json:"last_seen_at"`
+	Cells  []cellView   `json:"cells"`
 }
 
 type ledgerView struct {
-	Items []ItemView      `json:"items"`
-	Rows  []ledgerRowView `json:"rows"`
+	Items []ItemView      `json:"items" doc:"a page of them"`
+	Rows  []ledgerRowView `json:"rows" doc:"all people; what a row says as a whole is about all items, its cells are those of the page"`
+	Next  string          `json:"next" doc:"pass as after for the next page of items; empty at the end"`
 }
 
-func viewLedger(l studio.Ledger) ledgerView {
-	v := ledgerView{Items: []ItemView{}, Rows: []ledgerRowView{}}
-	for _, c := range l.Contents {
-		v.Items = append(v.Items, viewItem(c, "/api/v1/versions/"+c.VersionID+"/"))
-	}
+func viewLedger(l follow.Ledger) ledgerView {
+	v := ledgerView{Rows: []ledgerRowView{}}
+	v.Items, v.Next = viewItems(l.Contents)
 	for i, row := range l.Rows {
-		r := l.Recipients[i]
-		line := ledgerRowView{StrandView: viewStrand(r, row), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil, Seen: pointer(row.LastSeen), Cells: []cellView{}}
+		r := l.Strands[i].Line
+		line := ledgerRowView{StrandView: viewStrand(r, row.Summary), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil, Seen: pointer(row.LastSeen), Cells: []cellView{}}
 		for j, c := range row.Cells {
 			line.Cells = append(line.Cells, viewCell(c, l.Contents[j]))
 		}
@@ -372,29 +345,9 @@ func viewLedger(l studio.Ledger) ledgerView {
 	return v
 }
 
-func viewCell(c ledger.Cell, item studio.Content) cellView {
-	v := cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete, Completed: pointer(c.Completed),
-		Played: orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind}
-	switch {
-	case c.Complete:
-		v.Saying = "took it, " + transfer.Size(item.Size)
-	case !c.Bytes.Empty():
-		v.Saying = fmt.Sprintf("%s of %s, %s", transfer.Size(c.Bytes.Len()), transfer.Size(item.Size), plural(len(c.Bytes.Gaps(coverage.Range{End: item.Size})), "gap", "gaps"))
-	case c.Behind:
-		v.Saying = "has an older version"
-	}
-	if !c.Played.Empty() {
-		if v.Saying != "" {
-			v.Saying += "; "
-		}
-		v.Saying += fmt.Sprintf("played %s of %s", clock(c.Played.Len()*1000), clock(item.Facts.LengthUS))
-	} else if !c.Looked.IsZero() && v.Saying == "" {
-		v.Saying = "looked at it"
-	}
-	if v.Saying == "" {
-		v.Saying = "nothing yet"
-	}
-	return v
+func viewCell(c ledger.Cell, item pack.Content) cellView {
+	return cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete, Completed: pointer(c.Completed),
+		Played: orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Saying: c.Say(item.Size, item.Facts.LengthUS/1000, piece.Clock)}
 }
 
 type noteView struct {
@@ -413,7 +366,7 @@ type noteView struct {
 }
 
 // viewNotes puts answers under their notes. mine is the id of the reader.
-func viewNotes(notes []studio.Note, mine string) []noteView {
+func viewNotes(notes []reviewing.Note, mine string) []noteView {
 	answers := map[string][]noteView{}
 	out := []noteView{}
 	for _, n := range notes {
@@ -431,16 +384,18 @@ func viewNotes(notes []studio.Note, mine string) []noteView {
 	return out
 }
 
-func viewNote(n studio.Note, mine string) noteView {
+func viewNote(n reviewing.Note, mine string) noteView {
 	return noteView{ID: n.ID, Item: n.ContentID, Version: n.VersionID, Author: n.Author, Studio: n.MemberID != "", Anchor: n.Anchor, Place: n.Place,
-		Mine: mine != "" && (n.MemberID == mine || n.RecipientID == mine), Body: n.Body, At: n.CreatedAt, Done: n.DoneAt != nil, Answers: []noteView{}}
+		Mine: mine != "" && (n.MemberID == mine || n.LineID == mine), Body: n.Body, At: n.CreatedAt, Done: n.DoneAt != nil, Answers: []noteView{}}
 }
 
 type eventView struct {
-	ID        int64     `json:"id"`
-	Kind      string    `json:"kind"`
-	Recipient string    `json:"recipient"`
-	Member    string    `json:"member"`
-	Version   string    `json:"version"`
-	At        time.Time `json:"at"`
+	ID        int64      `json:"id"`
+	Kind      event.Kind `json:"kind"`
+	Saying    string     `json:"saying" doc:"what happened, in a sentence, with names as they were"`
+	Recipient string     `json:"recipient"`
+	Member    string     `json:"member"`
+	Version   string     `json:"version"`
+	At        time.Time  `json:"at"`
+	Cursor    string     `json:"cursor" doc:"pass as before for what happened before it"`
 }

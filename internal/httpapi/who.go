@@ -1,13 +1,13 @@
 package httpapi
 
 import (
+	"aftergust/internal/account"
+	"aftergust/internal/ground"
 	"context"
 	"net"
 	"net/http"
 	"strings"
 	"time"
-
-	"aftergust/internal/studio"
 )
 
 const (
@@ -20,7 +20,7 @@ type whoKey struct{}
 
 // who is what identify found of a request.
 type who struct {
-	member  *studio.Member
+	member  *account.Member
 	byToken bool
 	device  string
 	newbie  bool // the device has no cookie yet
@@ -34,11 +34,11 @@ func from(ctx context.Context) *who {
 	return &who{}
 }
 
-func memberFrom(ctx context.Context) (studio.Member, bool) {
+func memberFrom(ctx context.Context) (account.Member, bool) {
 	if m := from(ctx).member; m != nil {
 		return *m, true
 	}
-	return studio.Member{}, false
+	return account.Member{}, false
 }
 
 // identify finds out who asks: a member by bearer token or session cookie, a
@@ -48,7 +48,7 @@ func (a *API) identify(next http.Handler) http.Handler {
 		found := &who{host: a.clientHost(r)}
 		ctx := r.Context()
 		if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
-			if m, ok, err := a.Service.MemberByToken(ctx, token); err == nil && ok {
+			if m, ok, err := a.Account.MemberByToken(ctx, token); err == nil && ok {
 				found.member, found.byToken = &m, true
 			} else if err != nil {
 				a.refuse(w, err)
@@ -65,13 +65,13 @@ func (a *API) identify(next http.Handler) http.Handler {
 		if cookie, err := r.Cookie(deviceCookie); err == nil && len(cookie.Value) >= 22 && len(cookie.Value) <= 100 {
 			found.device = cookie.Value
 		} else {
-			found.device, found.newbie = studio.NewSecret(), true
+			found.device, found.newbie = ground.NewSecret(), true
 		}
 		next.ServeHTTP(w, r.WithContext(context.WithValue(ctx, whoKey{}, found)))
 	})
 }
 
-func (a *API) memberBySession(ctx context.Context, token string) (*studio.Member, error) {
+func (a *API) memberBySession(ctx context.Context, token string) (*account.Member, error) {
 	ctx, err := a.sessions.Load(ctx, token)
 	if err != nil {
 		return nil, err
@@ -80,7 +80,7 @@ func (a *API) memberBySession(ctx context.Context, token string) (*studio.Member
 	if id == "" {
 		return nil, nil
 	}
-	m, ok, err := a.Service.MemberByID(ctx, id)
+	m, ok, err := a.Account.MemberByID(ctx, id)
 	if err != nil || !ok {
 		return nil, err
 	}
@@ -119,7 +119,7 @@ func (a *API) needMember(next http.Handler) http.Handler {
 
 var errSignIn = newProblem(http.StatusUnauthorized, "sign_in", "Sign in first.")
 
-func member(ctx context.Context) (studio.Member, error) {
+func member(ctx context.Context) (account.Member, error) {
 	m, ok := memberFrom(ctx)
 	if !ok {
 		return m, errSignIn

@@ -13,8 +13,13 @@ import (
 	"time"
 
 	"aftergust/internal/blob"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/keep"
+	"aftergust/internal/letters"
+	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
+	"aftergust/internal/previews"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -24,20 +29,40 @@ import (
 
 // A Post hands a letter over; an error means that it was not taken.
 type Post interface {
-	Send(ctx context.Context, c studio.Composed) error
+	Send(ctx context.Context, c letters.Composed) error
+}
+
+// Bytes is what the workers need of the blob store.
+type Bytes interface {
+	Open(ctx context.Context, id string, offset int64) (io.ReadCloser, error)
+	At(ctx context.Context, id string) (blob.ReaderAt, error)
+	Local(ctx context.Context, id string) (path string, done func(), err error)
+	Adopt(ctx context.Context, id, path string) error
+}
+
+// A Shop is what the workers work with. All fields are required.
+type Shop struct {
+	Things   *gather.Things
+	Previews *previews.Service
+	Keep     *keep.Service
+	Pack     *pack.Service
+	Letters  *letters.Service
+	Bytes    Bytes
+	Work     string // folder for temporary files
+	Post     Post
+	Log      *slog.Logger
 }
 
 // New makes a River client that works all jobs. Start and stop it as River says.
-func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post, log *slog.Logger) (*river.Client[pgx.Tx], error) {
+func New(pool *pgxpool.Pool, shop Shop) (*river.Client[pgx.Tx], error) {
 	workers := river.NewWorkers()
-	shop := workshop{service, disk}
-	river.AddWorker(workers, &mediaWorker{workshop: shop})
-	river.AddWorker(workers, &proxyWorker{workshop: shop})
-	river.AddWorker(workers, &pictureWorker{workshop: shop})
-	river.AddWorker(workers, &remakeWorker{service: service})
-	river.AddWorker(workers, &digestWorker{service: service, disk: disk})
-	river.AddWorker(workers, &letterWorker{service: service, post: post, log: log})
-	river.AddWorker(workers, &clearWorker{service: service})
+	river.AddWorker(workers, &mediaWorker{Shop: shop})
+	river.AddWorker(workers, &proxyWorker{Shop: shop})
+	river.AddWorker(workers, &pictureWorker{Shop: shop})
+	river.AddWorker(workers, &remakeWorker{Shop: shop})
+	river.AddWorker(workers, &digestWorker{Shop: shop})
+	river.AddWorker(workers, &letterWorker{Shop: shop})
+	river.AddWorker(workers, &clearWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault:   {MaxWorkers: 8},
@@ -48,24 +73,26 @@ func New(pool *pgxpool.Pool, service *studio.Service, disk *blob.Disk, post Post
 		FetchPollInterval: 500 * time.Millisecond,
 		FetchCooldown:     20 * time.Millisecond, // hundreds of small files come at once
 		PeriodicJobs: []*river.PeriodicJob{
-			river.NewPeriodicJob(river.PeriodicInterval(10*time.Minute), func() (river.JobArgs, *river.InsertOpts) { return studio.ClearJob{}, nil },
+			river.NewPeriodicJob(river.PeriodicInterval(clearEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.ClearJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
-			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return studio.RemakeJob{}, nil },
+			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 		},
 		JobTimeout: 6 * time.Hour,
-		Logger:     log,
+		Logger:     shop.Log,
 	})
 }
 
+// clearEvery is how often what has ended is cleared and what is of no use is swept.
+const clearEvery = 10 * time.Minute
+
 type digestWorker struct {
-	river.WorkerDefaults[studio.DigestJob]
-	service *studio.Service
-	disk    *blob.Disk
+	river.WorkerDefaults[ground.DigestJob]
+	Shop
 }
 
-func (w *digestWorker) Work(ctx context.Context, job *river.Job[studio.DigestJob]) error {
-	f, err := w.disk.Open(ctx, job.Args.BlobID)
+func (w *digestWorker) Work(ctx context.Context, job *river.Job[ground.DigestJob]) error {
+	f, err := w.Bytes.Open(ctx, job.Args.BlobID, 0)
 	if errors.Is(err, blob.ErrNotFound) {
 		return nil // cleared meanwhile
 	}
@@ -77,7 +104,7 @@ func (w *digestWorker) Work(ctx context.Context, job *river.Job[studio.DigestJob
 	if _, err := io.CopyBuffer(sum, cancellable{ctx, f}, make([]byte, 1<<20)); err != nil {
 		return fmt.Errorf("digest of blob %s: %w", job.Args.BlobID, err)
 	}
-	return w.service.SetSHA256(ctx, job.Args.BlobID, sum.Sum(nil))
+	return w.Keep.SetSHA256(ctx, job.Args.BlobID, sum.Sum(nil))
 }
 
 // cancellable reads until ctx ends.
@@ -94,41 +121,39 @@ func (c cancellable) Read(p []byte) (int, error) {
 }
 
 type letterWorker struct {
-	river.WorkerDefaults[studio.LetterJob]
-	service *studio.Service
-	post    Post
-	log     *slog.Logger
+	river.WorkerDefaults[ground.LetterJob]
+	Shop
 }
 
-func (w *letterWorker) Work(ctx context.Context, job *river.Job[studio.LetterJob]) error {
-	letter, composed, ok, err := w.service.Compose(ctx, job.Args.LetterID)
+func (w *letterWorker) Work(ctx context.Context, job *river.Job[ground.LetterJob]) error {
+	letter, composed, ok, err := w.Letters.Compose(ctx, job.Args.LetterID)
 	if err != nil || !ok {
 		return err
 	}
-	if err := w.post.Send(ctx, composed); err != nil {
-		w.log.Warn("letter waits", "letter", letter.ID, "try", job.Attempt)
-		if err := w.service.LetterTried(ctx, letter, "The mail server did not take it. It is tried again by itself."); err != nil {
+	if err := w.Post.Send(ctx, composed); err != nil {
+		w.Log.Warn("letter waits", "letter", letter.ID, "try", job.Attempt)
+		if err := w.Letters.Tried(ctx, letter, "The mail server did not take it. It is tried again by itself."); err != nil {
 			return err
 		}
 		return fmt.Errorf("hand letter %s to SMTP: %w", letter.ID, err)
 	}
-	return w.service.LetterTried(ctx, letter, "")
+	return w.Letters.Tried(ctx, letter, "")
 }
 
 // NextRetry tries again soon at first, then every ten minutes.
-func (w *letterWorker) NextRetry(job *river.Job[studio.LetterJob]) time.Time {
+func (w *letterWorker) NextRetry(job *river.Job[ground.LetterJob]) time.Time {
 	wait := min(3*time.Second<<min(job.Attempt-1, 8), 10*time.Minute)
 	return time.Now().Add(wait)
 }
 
 type clearWorker struct {
-	river.WorkerDefaults[studio.ClearJob]
-	service *studio.Service
+	river.WorkerDefaults[ground.ClearJob]
+	Shop
 }
 
-func (w *clearWorker) Work(ctx context.Context, _ *river.Job[studio.ClearJob]) error {
-	if err := w.service.ClearEnded(ctx); err != nil {
+func (w *clearWorker) Work(ctx context.Context, _ *river.Job[ground.ClearJob]) error {
+	if err := w.Pack.ClearEnded(ctx); err != nil {
 		return err
 	}
-	return w.service.Clear(ctx)
+	return w.Keep.Clear(ctx)
 }

@@ -8,55 +8,53 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/internal/blob"
+	"aftergust/core/piece"
+	"aftergust/core/preview"
+	"aftergust/core/thing"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
 	"aftergust/internal/media"
-	"aftergust/internal/studio"
+	"aftergust/internal/previews"
 	"aftergust/internal/unpack"
 
 	"github.com/riverqueue/river"
 )
 
-// workshop is what media workers share.
-type workshop struct {
-	service *studio.Service
-	disk    *blob.Disk
-}
-
 // begin finds the version that a job is about and makes a folder for its work;
 // ok is false where the work is not wanted any more.
-func (w workshop) begin(ctx context.Context, version string) (v studio.Version, dir string, done func(), ok bool, err error) {
-	if v, err = w.service.Version(ctx, version); err != nil {
+func (w Shop) begin(ctx context.Context, version string) (v gather.Version, dir string, done func(), ok bool, err error) {
+	if v, err = w.Things.Version(ctx, version); err != nil {
 		return v, "", nil, false, err
 	}
-	if v.MediaState == "cancelled" || v.DeletedAt != nil {
+	if v.MediaState == preview.Cancelled || v.DeletedAt != nil {
 		return v, "", nil, false, nil
 	}
-	dir, done, err = media.Room(w.disk.Work())
+	dir, done, err = media.Room(w.Work)
 	return v, dir, done, err == nil, err
 }
 
 // broken records that a file cannot be read. Anything else is tried again.
-func (w workshop) broken(ctx context.Context, v studio.Version, facts *studio.Facts, err error) error {
+func (w Shop) broken(ctx context.Context, v gather.Version, facts *piece.Facts, err error) error {
 	if errors.Is(err, media.ErrStopped) {
 		return nil
 	}
 	if !errors.Is(err, media.ErrUnreadable) {
 		return err
 	}
-	return w.service.MediaDone(ctx, v, studio.Outcome{State: "failed", Problem: strings.TrimSuffix(err.Error(), ": "+media.ErrUnreadable.Error()), Facts: facts, Recipe: media.Recipe})
+	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Failed, Problem: strings.TrimSuffix(err.Error(), ": "+media.ErrUnreadable.Error()), Facts: facts, Recipe: media.Recipe})
 }
 
 // adopt keeps what was made as blobs.
-func (w workshop) adopt(ctx context.Context, version string, made ...media.Made) ([]studio.Derived, error) {
-	var out []studio.Derived
+func (w Shop) adopt(ctx context.Context, version string, made ...media.Made) ([]previews.Derived, error) {
+	var out []previews.Derived
 	for _, m := range made {
 		info, err := os.Stat(m.File)
 		if err != nil {
 			return nil, err
 		}
-		d := studio.Derived{ID: studio.NewID(), VersionID: version, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
-			BlobID: studio.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
-		if err := w.disk.Adopt(ctx, d.BlobID, m.File); err != nil {
+		d := previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
+			BlobID: ground.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
+		if err := w.Bytes.Adopt(ctx, d.BlobID, m.File); err != nil {
 			return nil, err
 		}
 		out = append(out, d)
@@ -65,11 +63,11 @@ func (w workshop) adopt(ctx context.Context, version string, made ...media.Made)
 }
 
 type mediaWorker struct {
-	river.WorkerDefaults[studio.MediaJob]
-	workshop
+	river.WorkerDefaults[ground.MediaJob]
+	Shop
 }
 
-func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob]) error {
+func (w *mediaWorker) Work(ctx context.Context, job *river.Job[ground.MediaJob]) error {
 	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
 	if err != nil || !ok {
 		return err
@@ -79,40 +77,44 @@ func (w *mediaWorker) Work(ctx context.Context, job *river.Job[studio.MediaJob])
 	if err != nil {
 		return w.broken(ctx, v, &seen.facts, err)
 	}
-	derived, err := w.adopt(ctx, v.ID, seen.made...)
+	derived, err := w.adopt(ctx, v.VersionID, seen.made...)
 	if err != nil {
 		return err
 	}
-	o := studio.Outcome{State: "ready", Facts: &seen.facts, Body: &seen.body, Recipe: media.Recipe, Made: derived}
+	o := previews.Outcome{State: preview.Ready, Facts: &seen.facts, Body: &seen.body, Recipe: media.Recipe, Made: derived}
 	switch {
-	case v.Kind == "film" || v.Kind == "sound":
-		o.State, o.Next = "working", []studio.Job{studio.ProxyJob{VersionID: v.ID}}
+	case thing.Whats.Get(v.What).Plays:
+		o.State, o.Next = preview.Working, []ground.Job{ground.ProxyJob{VersionID: v.VersionID}}
 	case len(seen.made) == 0 && seen.facts.Entries == 0:
-		o.State = "none"
+		o.State = preview.None
 	}
-	if job.Args.Again && o.State == "working" {
-		o.State = "ready" // what an older recipe made is shown until the new is there
+	if job.Args.Again && o.State == preview.Working {
+		o.State = preview.Ready // what an older recipe made is shown until the new is there
 	}
-	return w.service.MediaDone(ctx, v, o)
+	return w.Previews.Done(ctx, v, o)
 }
 
 // A sight is what one look at a file found and made.
 type sight struct {
-	facts studio.Facts
+	facts piece.Facts
 	made  []media.Made
 	body  string
 }
 
-func (w *mediaWorker) look(ctx context.Context, v studio.Version, dir string) (s sight, err error) {
-	file := w.disk.Path(v.BlobID)
+func (w *mediaWorker) look(ctx context.Context, v gather.Version, dir string) (s sight, err error) {
+	file, release, err := w.Bytes.Local(ctx, v.BlobID)
+	if err != nil {
+		return s, err
+	}
+	defer release()
 	switch {
-	case v.Kind == "film" || v.Kind == "sound":
+	case thing.Whats.Get(v.What).Plays:
 		return lookAtMedia(ctx, file, dir)
-	case v.Kind == "still" || v.Kind == "artwork":
+	case v.What == thing.Still || v.What == thing.Artwork:
 		s.facts, s.made, err = media.Still(ctx, file, dir, v.Mime)
 	case v.Mime == "application/pdf":
 		s.facts, s.made, s.body, err = media.Document(ctx, file, dir)
-	case v.Kind == "document" && (strings.HasPrefix(v.Mime, "text/") || v.Mime == "application/json"), v.Kind == "sheet":
+	case v.What == thing.Document && (strings.HasPrefix(v.Mime, "text/") || v.Mime == "application/json"), v.What == thing.ASheet:
 		s.made, s.body, err = media.Text(file, dir)
 	case strings.HasPrefix(v.Mime, "font/"):
 		s.facts, s.made, err = media.Font(ctx, file, dir)
@@ -143,8 +145,8 @@ func lookAtMedia(ctx context.Context, file, dir string) (s sight, err error) {
 	return s, nil
 }
 
-func (w *mediaWorker) contents(ctx context.Context, v studio.Version) (facts studio.Facts, err error) {
-	f, err := w.disk.Open(ctx, v.BlobID)
+func (w *mediaWorker) contents(ctx context.Context, v gather.Version) (facts piece.Facts, err error) {
+	f, err := w.Bytes.At(ctx, v.BlobID)
 	if err != nil {
 		return facts, err
 	}
@@ -158,21 +160,26 @@ func (w *mediaWorker) contents(ctx context.Context, v studio.Version) (facts stu
 }
 
 type proxyWorker struct {
-	river.WorkerDefaults[studio.ProxyJob]
-	workshop
+	river.WorkerDefaults[ground.ProxyJob]
+	Shop
 }
 
-func (w *proxyWorker) Work(ctx context.Context, job *river.Job[studio.ProxyJob]) error {
+func (w *proxyWorker) Work(ctx context.Context, job *river.Job[ground.ProxyJob]) error {
 	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
 	if err != nil || !ok {
 		return err
 	}
 	defer done()
 	progress := func(share float64) bool {
-		wanted, err := w.service.MediaShare(ctx, v, share)
+		wanted, err := w.Previews.Share(ctx, v, share)
 		return wanted || err != nil // a database that is away for a moment stops nothing
 	}
-	proxy, err := media.Proxy(ctx, w.disk.Path(v.BlobID), dir, v.Facts, progress)
+	file, release, err := w.Bytes.Local(ctx, v.BlobID)
+	if err != nil {
+		return err
+	}
+	defer release()
+	proxy, err := media.Proxy(ctx, file, dir, v.Facts, progress)
 	if err != nil {
 		return w.broken(ctx, v, nil, err)
 	}
@@ -191,43 +198,48 @@ func (w *proxyWorker) Work(ctx context.Context, job *river.Job[studio.ProxyJob])
 	if ok {
 		made = append(made, small)
 	}
-	derived, err := w.adopt(ctx, v.ID, made...)
+	derived, err := w.adopt(ctx, v.VersionID, made...)
 	if err != nil {
 		return err
 	}
-	return w.service.MediaDone(ctx, v, studio.Outcome{State: "ready", Recipe: media.Recipe, Made: derived})
+	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Ready, Recipe: media.Recipe, Made: derived})
 }
 
 type pictureWorker struct {
-	river.WorkerDefaults[studio.PictureJob]
-	workshop
+	river.WorkerDefaults[ground.PictureJob]
+	Shop
 }
 
-func (w *pictureWorker) Work(ctx context.Context, job *river.Job[studio.PictureJob]) error {
+func (w *pictureWorker) Work(ctx context.Context, job *river.Job[ground.PictureJob]) error {
 	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
 	if err != nil || !ok {
 		return err
 	}
 	defer done()
-	poster, err := media.Picture(ctx, w.disk.Path(job.Args.BlobID), dir)
-	if err != nil {
-		return w.broken(ctx, v, nil, err)
-	}
-	derived, err := w.adopt(ctx, v.ID, poster)
+	file, release, err := w.Bytes.Local(ctx, job.Args.BlobID)
 	if err != nil {
 		return err
 	}
-	return w.service.MediaDone(ctx, v, studio.Outcome{State: "none", Recipe: media.Recipe, Made: derived})
+	defer release()
+	poster, err := media.Picture(ctx, file, dir)
+	if err != nil {
+		return w.broken(ctx, v, nil, err)
+	}
+	derived, err := w.adopt(ctx, v.VersionID, poster)
+	if err != nil {
+		return err
+	}
+	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.None, Recipe: media.Recipe, Made: derived})
 }
 
 // remakeWorker starts work anew for what an older recipe made.
 type remakeWorker struct {
-	river.WorkerDefaults[studio.RemakeJob]
-	service *studio.Service
+	river.WorkerDefaults[ground.RemakeJob]
+	Shop
 }
 
-func (w *remakeWorker) Work(ctx context.Context, _ *river.Job[studio.RemakeJob]) error {
-	return w.service.RemakeOld(ctx, media.Recipe)
+func (w *remakeWorker) Work(ctx context.Context, _ *river.Job[ground.RemakeJob]) error {
+	return w.Previews.RemakeOld(ctx, media.Recipe)
 }
 
 // remakeEvery is how often old previews are looked for.

@@ -2,6 +2,7 @@
 package mail
 
 import (
+	"aftergust/internal/letters"
 	"bytes"
 	"context"
 	"embed"
@@ -12,8 +13,6 @@ import (
 	"strconv"
 	"text/template"
 	"time"
-
-	"aftergust/internal/studio"
 
 	gomail "github.com/wneessen/go-mail"
 )
@@ -60,18 +59,18 @@ func Open(address, from string) (*Post, error) {
 }
 
 // Write composes a letter.
-func (p *Post) Write(c studio.Composed) (*gomail.Msg, error) {
+func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
 	var subject, text, page bytes.Buffer
-	if err := texts.ExecuteTemplate(&subject, c.Kind+"-subject", c); err != nil {
+	if err := texts.ExecuteTemplate(&subject, string(c.Kind)+"-subject", c); err != nil {
 		return nil, err
 	}
-	if err := texts.ExecuteTemplate(&text, c.Kind, c); err != nil {
+	if err := texts.ExecuteTemplate(&text, string(c.Kind), c); err != nil {
 		return nil, err
 	}
 	if err := pages.ExecuteTemplate(&page, "letter", struct {
-		studio.Composed
+		letters.Composed
 		Part string
-	}{c, c.Kind}); err != nil {
+	}{c, string(c.Kind)}); err != nil {
 		return nil, err
 	}
 	m := gomail.NewMsg()
@@ -97,7 +96,7 @@ func (p *Post) Write(c studio.Composed) (*gomail.Msg, error) {
 }
 
 // Send composes a letter and hands it over. An error means that it was not taken.
-func (p *Post) Send(ctx context.Context, c studio.Composed) error {
+func (p *Post) Send(ctx context.Context, c letters.Composed) error {
 	m, err := p.Write(c)
 	if err != nil {
 		return fmt.Errorf("compose: %w", err)

@@ -8,16 +8,17 @@ import (
 	"strings"
 	"testing"
 
+	"aftergust/core/letter"
+	"aftergust/internal/letters"
 	. "aftergust/internal/mail"
 	"aftergust/internal/standin"
-	"aftergust/internal/studio"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
-var letter = studio.Composed{
-	Kind: studio.LetterDelivery, ToName: "Ærik Üstad, “printer”", ToEmail: "print@kelpwick.example", StudioName: "Low Tide Pictures", SenderName: "Marit Oyelaran",
+var sample = letters.Composed{
+	Kind: letter.Delivery, ToName: "Ærik Üstad, “printer”", ToEmail: "print@kelpwick.example", StudioName: "Low Tide Pictures", SenderName: "Marit Oyelaran",
 	SenderEmail: "marit@lowtide.example", Title: "Übersee — cut 3 <b>", CoverLetter: "Hello & <script>alert(1)</script>", Link: "https://files.example/r/abc", Items: 2,
 	Weight: "4.2 GB", Ends: "Friday 4 December 2026, 18:00 (Europe/London)", Left: "9 days", MayTake: true, MessageID: "m1",
 }
@@ -32,8 +33,8 @@ func open(t *testing.T, address string) *Post {
 // Reference: Go's net/mail and mime (RFC 5322, RFC 2047) read what was written.
 func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 	p := open(t, "smtp://127.0.0.1:25")
-	for _, kind := range []string{studio.LetterDelivery, studio.LetterReminder, studio.LetterCode, studio.LetterBlocked, studio.LetterAsked} {
-		c := letter
+	for _, kind := range []letter.Kind{letter.Delivery, letter.Reminder, letter.Code, letter.Blocked, letter.Asked} {
+		c := sample
 		c.Kind, c.Code, c.GuestName = kind, "123456", "Hanne Orrick"
 		m, err := p.Write(c)
 		require.NoError(t, err, kind)
@@ -66,7 +67,7 @@ func TestTheStandInTakesALetterAndShowsIt(t *testing.T) {
 	dir := t.TempDir()
 	tray, err := standin.Open("127.0.0.1:0", dir)
 	require.NoError(t, err)
-	require.NoError(t, open(t, tray.URL()).Send(t.Context(), letter))
+	require.NoError(t, open(t, tray.URL()).Send(t.Context(), sample))
 	require.NoError(t, tray.Close())
 	again, err := standin.Open("127.0.0.1:0", dir)
 	require.NoError(t, err)
@@ -77,7 +78,7 @@ func TestTheStandInTakesALetterAndShowsIt(t *testing.T) {
 	assert.Equal(t, []string{"https://files.example/r/abc"}, letters[0].Links)
 	assert.Contains(t, letters[0].Text, "2 items, 4.2 GB")
 	assert.Contains(t, letters[0].HTML, "Look and download")
-	assert.Error(t, open(t, tray.URL()).Send(t.Context(), letter), "a server that is not there takes nothing")
+	assert.Error(t, open(t, tray.URL()).Send(t.Context(), sample), "a server that is not there takes nothing")
 }
 
 func TestBadAddressesOfServersAreNamed(t *testing.T) {

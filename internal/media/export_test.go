@@ -1,13 +1,12 @@
 package media
 
 import (
+	"aftergust/core/piece"
 	"context"
-
-	"aftergust/internal/studio"
 )
 
 // PlainSamples says for tests where the samples of a file lie, and how wide they are.
-func PlainSamples(ctx context.Context, file string, facts studio.Facts) (offset, bytes int64, width int, err error) {
+func PlainSamples(ctx context.Context, file string, facts piece.Facts) (offset, bytes int64, width int, err error) {
 	s, err := plainSamples(ctx, file, facts)
 	return s.offset, s.bytes, s.format.Width(), err
 }

@@ -1,6 +1,8 @@
 package media
 
 import (
+	"aftergust/core/piece"
+	"aftergust/core/preview"
 	"context"
 	"errors"
 	"fmt"
@@ -9,8 +11,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-
-	"aftergust/internal/studio"
 )
 
 // Recipe numbers the way in which derived are made. Raise it when that
@@ -20,7 +20,7 @@ const Recipe = 2
 // A Made is a file that was made from a version, to be adopted as a derived.
 type Made struct {
 	File    string
-	Purpose string
+	Purpose preview.Purpose
 	Page    int
 	Mime    string
 	Width   int
@@ -40,7 +40,7 @@ const (
 )
 
 // Poster takes a picture from a tenth into a film.
-func Poster(ctx context.Context, file, dir string, facts studio.Facts) (Made, error) {
+func Poster(ctx context.Context, file, dir string, facts piece.Facts) (Made, error) {
 	out := filepath.Join(dir, "poster.jpg")
 	at := strconv.FormatFloat(float64(facts.LengthUS)/10_000_000, 'f', 3, 64)
 	args := append([]string{"-v", "error", "-nostdin", "-y", "-ss", at}, readSafely...)
@@ -49,7 +49,7 @@ func Poster(ctx context.Context, file, dir string, facts studio.Facts) (Made, er
 	if _, err := run(ctx, task{limit: 5 * time.Minute, dir: dir}, "ffmpeg", args...); err != nil {
 		return Made{}, err
 	}
-	return measured(ctx, Made{File: out, Purpose: "poster", Mime: "image/jpeg"})
+	return measured(ctx, Made{File: out, Purpose: preview.Poster, Mime: "image/jpeg"})
 }
 
 // ErrStopped is returned where the progress function said that the work is not wanted any more.
@@ -63,8 +63,8 @@ type Progress func(share float64) (goOn bool)
 // number of frames at the same times, a key frame each half second and its index
 // at the front; AAC in MP4 for a sound. Where the frame rate varies, each frame
 // keeps its own time.
-func Proxy(ctx context.Context, file, dir string, facts studio.Facts, progress Progress) (Made, error) {
-	m := Made{File: filepath.Join(dir, "proxy.mp4"), Purpose: "proxy", Mime: "audio/mp4"}
+func Proxy(ctx context.Context, file, dir string, facts piece.Facts, progress Progress) (Made, error) {
+	m := Made{File: filepath.Join(dir, "proxy.mp4"), Purpose: preview.Proxy, Mime: "audio/mp4"}
 	if facts.Codec == "" {
 		args := append([]string{"-i", file, "-map", "0:a:0"}, soundCodec...)
 		return m, encode(ctx, dir, facts, progress, append(args, m.File))
@@ -78,17 +78,17 @@ const longFilm = 10 * time.Minute
 
 // SmallProxy makes a proxy of a quarter of the pixels from the proxy of a long
 // film; ok is false where the film is short.
-func SmallProxy(ctx context.Context, proxy Made, dir string, facts studio.Facts, progress Progress) (m Made, ok bool, err error) {
+func SmallProxy(ctx context.Context, proxy Made, dir string, facts piece.Facts, progress Progress) (m Made, ok bool, err error) {
 	if facts.Codec == "" || facts.LengthUS < longFilm.Microseconds() {
 		return m, false, nil
 	}
-	m, err = scaled(ctx, proxy.File, dir, facts, progress, Made{File: filepath.Join(dir, "small.mp4"), Purpose: "proxy-small", Mime: "video/mp4"}, smallLines)
+	m, err = scaled(ctx, proxy.File, dir, facts, progress, Made{File: filepath.Join(dir, "small.mp4"), Purpose: preview.ProxySmall, Mime: "video/mp4"}, smallLines)
 	return m, err == nil, err
 }
 
 var soundCodec = []string{"-c:a", "aac", "-b:a", "160k", "-ac", "2"}
 
-func scaled(ctx context.Context, file, dir string, facts studio.Facts, progress Progress, m Made, lines int) (Made, error) {
+func scaled(ctx context.Context, file, dir string, facts piece.Facts, progress Progress, m Made, lines int) (Made, error) {
 	every := max(1, facts.RateNum/max(1, facts.RateDen)/2)
 	args := []string{"-i", file, "-map", "0:v:0", "-map", "0:a:0?", "-c:v", "libx264", "-preset", "veryfast", "-crf", "23", "-pix_fmt", "yuv420p",
 		"-g", strconv.FormatInt(every, 10), "-vf", fmt.Sprintf("scale=-2:'min(%d,floor(ih/2)*2)'", lines), "-fps_mode", "passthrough"}
@@ -111,7 +111,7 @@ func scaled(ctx context.Context, file, dir string, facts studio.Facts, progress 
 	return m, nil
 }
 
-func encode(ctx context.Context, dir string, facts studio.Facts, progress Progress, args []string) error {
+func encode(ctx context.Context, dir string, facts piece.Facts, progress Progress, args []string) error {
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	all := append([]string{"-v", "error", "-nostdin", "-y", "-progress", "pipe:1", "-nostats"}, readSafely...)
@@ -155,7 +155,7 @@ func (m *meter) Write(p []byte) (int, error) {
 // Strip makes a filmstrip from a proxy: one picture with small ones in rows, and
 // a WebVTT index of it, whose cues name the part by a media fragment
 // (strip#xywh=x,y,w,h in pixels).
-func Strip(ctx context.Context, proxy Made, dir string, facts studio.Facts) ([]Made, error) {
+func Strip(ctx context.Context, proxy Made, dir string, facts piece.Facts) ([]Made, error) {
 	if facts.LengthUS <= 0 || proxy.Width == 0 {
 		return nil, nil
 	}
@@ -163,7 +163,7 @@ func Strip(ctx context.Context, proxy Made, dir string, facts studio.Facts) ([]M
 	cells := int((facts.LengthUS + every - 1) / every)
 	rows := (cells + cellsInRow - 1) / cellsInRow
 	height := max(2, cellWidth*proxy.Height/proxy.Width/2*2)
-	strip := Made{File: filepath.Join(dir, "strip.jpg"), Purpose: "strip", Mime: "image/jpeg", Width: cellWidth * cellsInRow, Height: height * rows}
+	strip := Made{File: filepath.Join(dir, "strip.jpg"), Purpose: preview.Strip, Mime: "image/jpeg", Width: cellWidth * cellsInRow, Height: height * rows}
 	// A proxy has a key frame each half second, so the others need not be decoded.
 	args := append([]string{"-v", "error", "-nostdin", "-y", "-skip_frame", "nokey"}, readSafely...)
 	args = append(args, "-i", proxy.File, "-map", "0:v:0", "-frames:v", "1", "-q:v", "6", "-update", "1",
@@ -171,7 +171,7 @@ func Strip(ctx context.Context, proxy Made, dir string, facts studio.Facts) ([]M
 	if _, err := run(ctx, task{limit: time.Hour, dir: dir}, "ffmpeg", args...); err != nil {
 		return nil, err
 	}
-	index := Made{File: filepath.Join(dir, "strip.vtt"), Purpose: "strip-index", Mime: "text/vtt"}
+	index := Made{File: filepath.Join(dir, "strip.vtt"), Purpose: preview.StripIndex, Mime: "text/vtt"}
 	var vtt strings.Builder
 	vtt.WriteString("WEBVTT\n")
 	for i := range cells {

@@ -1,6 +1,7 @@
 package media
 
 import (
+	"aftergust/core/thing"
 	"io"
 	"path"
 	"strings"
@@ -11,34 +12,34 @@ import (
 // Kind says what a file is, by its content: still, artwork, film, sound,
 // document, archive or other, with its media type. name only decides where
 // content cannot: a plain text with a subtitle's ending stays a document.
-func Kind(r io.Reader, name string) (kind, mime string) {
+func Kind(r io.Reader, name string) (what thing.What, mime string) {
 	head := make([]byte, 8<<10)
 	n, err := readFull(r, head)
 	if err != nil {
-		return "other", "application/octet-stream"
+		return thing.Other, "application/octet-stream"
 	}
 	mime, _, _ = strings.Cut(mimetype.Detect(head[:n]).String(), ";")
 	switch {
 	case fonts[string(head[:min(n, 4)])] != "" && !strings.HasPrefix(mime, "image/"):
-		return "other", fonts[string(head[:4])]
+		return thing.Other, fonts[string(head[:4])]
 	case mime == "application/octet-stream" && rawSound[strings.ToLower(path.Ext(name))]:
-		return "sound", mime
+		return thing.Sound, mime
 	case mime == "image/vnd.adobe.photoshop", mime == "image/svg+xml", mime == "application/postscript":
-		return "artwork", mime
+		return thing.Artwork, mime
 	case strings.HasPrefix(mime, "image/"):
-		return "still", mime
+		return thing.Still, mime
 	case strings.HasPrefix(mime, "video/"):
-		return "film", mime
+		return thing.Film, mime
 	case strings.HasPrefix(mime, "audio/"), mime == "application/ogg":
-		return "sound", mime
+		return thing.Sound, mime
 	case mime == "application/pdf":
-		return "document", mime
+		return thing.Document, mime
 	case archives[mime]:
-		return "archive", mime
+		return thing.Archive, mime
 	case strings.HasPrefix(mime, "text/"), strings.Contains(mime, "officedocument"), mime == "application/json":
-		return "document", mime
+		return thing.Document, mime
 	default:
-		return "other", mime
+		return thing.Other, mime
 	}
 }
 

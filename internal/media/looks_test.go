@@ -15,8 +15,10 @@ import (
 	"testing"
 
 	"aftergust/core/peaks"
+	"aftergust/core/piece"
+	"aftergust/core/preview"
+	"aftergust/core/thing"
 	. "aftergust/internal/media"
-	"aftergust/internal/studio"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -36,7 +38,7 @@ func write(t *testing.T, name string, content []byte) string {
 	return file
 }
 
-func kindOf(t *testing.T, file string) (kind, mime string) {
+func kindOf(t *testing.T, file string) (what thing.What, mime string) {
 	t.Helper()
 	f, err := os.Open(file)
 	require.NoError(t, err)
@@ -85,7 +87,7 @@ func TestPhonePicturesAndLayeredArtworkShowTheirColours(t *testing.T) {
 		tool(t, "vips", c.make...)
 		file := filepath.Join(dir, name)
 		kind, mime := kindOf(t, file)
-		assert.Equal(t, c.kind, kind, name)
+		assert.EqualValues(t, c.kind, kind, name)
 		facts, made, err := Still(t.Context(), file, t.TempDir(), mime)
 		require.NoError(t, err, name)
 		assert.Equal(t, []int{1200, 800}, []int{facts.Width, facts.Height}, name)
@@ -104,7 +106,7 @@ func TestAnSVGIsDrawnWithoutItsScriptsAndWithoutFetching(t *testing.T) {
 	svg := write(t, "x.svg", fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100" height="100"><script>document.documentElement.remove()</script>
 		<rect width="100" height="100" fill="#20c040"/><image xlink:href="file://%s" width="50" height="50"/></svg>`, secret))
 	kind, mime := kindOf(t, svg)
-	assert.Equal(t, "artwork", kind)
+	assert.EqualValues(t, "artwork", kind)
 	_, made, err := Still(t.Context(), svg, t.TempDir(), mime)
 	require.NoError(t, err)
 	near(t, [3]int{0x20, 0xc0, 0x40}, colourAt(t, made[0], 0.25, 0.25), "no picture of this machine is drawn")
@@ -168,7 +170,7 @@ func TestAPDFShowsItsPagesAndIsFoundByItsText(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, facts.Pages)
 	require.Len(t, made, 2)
-	assert.Equal(t, "page", made[1].Purpose)
+	assert.Equal(t, preview.Page, made[1].Purpose)
 	assert.InDelta(t, 842.0/595, float64(made[1].Height)/float64(made[1].Width), 0.01, "A4")
 	near(t, [3]int{255, 255, 255}, colourAt(t, made[1], 0.5, 0.9), "an empty part of the page is white")
 	assert.Contains(t, text, "Kelpwick harbour credits")
@@ -205,7 +207,7 @@ func TestAPDFWithAPasswordSaysSo(t *testing.T) {
 func TestAFontIsShownAsASpecimen(t *testing.T) {
 	const file = "/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf"
 	kind, mime := kindOf(t, file)
-	assert.Equal(t, "other", kind)
+	assert.EqualValues(t, "other", kind)
 	require.Equal(t, "font/ttf", mime)
 	facts, made, err := Font(t.Context(), file, t.TempDir())
 	require.NoError(t, err)
@@ -324,7 +326,7 @@ func TestASoundOfAnUnusualRateIsMeasuredAtAUsualOne(t *testing.T) {
 	assert.InDelta(t, -20, facts.PeakDBTP, 0.11)
 }
 
-func listen(t *testing.T, file string) studio.Facts {
+func listen(t *testing.T, file string) piece.Facts {
 	facts, err := Probe(t.Context(), file)
 	require.NoError(t, err)
 	_, err = Listen(t.Context(), file, t.TempDir(), &facts)

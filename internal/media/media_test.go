@@ -140,7 +140,7 @@ func TestPicturesArePreviewedWhateverTheirFormat(t *testing.T) {
 		require.NoError(t, err)
 		kind, mime := Kind(f, "renamed.txt")
 		require.NoError(t, f.Close())
-		assert.Equal(t, "still", kind, "the content decides, not the ending")
+		assert.EqualValues(t, "still", kind, "the content decides, not the ending")
 		facts, made, err := Still(t.Context(), file, t.TempDir(), mime)
 		require.NoError(t, err, name)
 		assert.Equal(t, []int{2400, 1200, 8}, []int{facts.Width, facts.Height, facts.BitDepth})
@@ -174,6 +174,6 @@ func TestKindsByContent(t *testing.T) {
 		"8BPS\x00\x01": "artwork", "RIFF\x24\x00\x00\x00WAVEfmt ": "sound", "\xff\xd8\xff\xe0": "still", "": "document",
 	} {
 		kind, _ := Kind(strings.NewReader(content), "x")
-		assert.Equal(t, want, kind, "%q", content)
+		assert.EqualValues(t, want, kind, "%q", content)
 	}
 }

@@ -1,6 +1,8 @@
 package media
 
 import (
+	"aftergust/core/piece"
+	"aftergust/core/preview"
 	"context"
 	"errors"
 	"fmt"
@@ -9,13 +11,11 @@ import (
 	"strconv"
 	"strings"
 	"time"
-
-	"aftergust/internal/studio"
 )
 
 // Still makes the poster and the large preview of a still or of layered artwork,
 // which is flattened. What libvips cannot read is tried with ffmpeg.
-func Still(ctx context.Context, file, dir, mime string) (facts studio.Facts, made []Made, err error) {
+func Still(ctx context.Context, file, dir, mime string) (facts piece.Facts, made []Made, err error) {
 	source := file
 	if mime == "image/vnd.adobe.photoshop" {
 		facts.Layers = true
@@ -53,11 +53,11 @@ func flatten(ctx context.Context, file, dir string) (string, error) {
 
 // previews makes the poster and the large preview of one picture.
 func previews(ctx context.Context, source, dir string) ([]Made, error) {
-	poster, err := thumbnail(ctx, source, dir, posterEdge, Made{Purpose: "poster"})
+	poster, err := thumbnail(ctx, source, dir, posterEdge, Made{Purpose: preview.Poster})
 	if err != nil {
 		return nil, err
 	}
-	page, err := thumbnail(ctx, source, dir, pageEdge, Made{Purpose: "page", Page: 1})
+	page, err := thumbnail(ctx, source, dir, pageEdge, Made{Purpose: preview.Page, Page: 1})
 	return []Made{poster, page}, err
 }
 
@@ -77,7 +77,7 @@ func headers(ctx context.Context, file string) (map[string]string, error) {
 }
 
 // head reads the pixel size and depth of a picture, turned as it is shown.
-func head(ctx context.Context, file string, facts *studio.Facts) error {
+func head(ctx context.Context, file string, facts *piece.Facts) error {
 	fields, err := headers(ctx, file)
 	if err != nil {
 		return err
@@ -105,20 +105,20 @@ func head(ctx context.Context, file string, facts *studio.Facts) error {
 var ErrLocked = fmt.Errorf("it needs a password; whoever has it can open the original: %w", ErrUnreadable)
 
 // Document makes the poster and the pages of a PDF and reads its text.
-func Document(ctx context.Context, file, dir string) (facts studio.Facts, made []Made, text string, err error) {
+func Document(ctx context.Context, file, dir string) (facts piece.Facts, made []Made, text string, err error) {
 	if facts.Pages, err = header(ctx, file, "n-pages"); err != nil {
 		if strings.Contains(strings.ToLower(err.Error()), "password") || strings.Contains(strings.ToLower(err.Error()), "encrypt") {
 			err = ErrLocked
 		}
 		return facts, nil, "", err
 	}
-	poster, err := thumbnail(ctx, file, dir, posterEdge, Made{Purpose: "poster"})
+	poster, err := thumbnail(ctx, file, dir, posterEdge, Made{Purpose: preview.Poster})
 	if err != nil {
 		return facts, nil, "", err
 	}
 	made = append(made, poster)
 	for page := range min(facts.Pages, maxPages) {
-		one, err := thumbnail(ctx, fmt.Sprintf("%s[page=%d]", file, page), dir, pageEdge, Made{Purpose: "page", Page: page + 1})
+		one, err := thumbnail(ctx, fmt.Sprintf("%s[page=%d]", file, page), dir, pageEdge, Made{Purpose: preview.Page, Page: page + 1})
 		if err != nil {
 			return facts, nil, "", err
 		}
@@ -183,7 +183,7 @@ func header(ctx context.Context, file, field string) (int, error) {
 
 // Picture makes the poster of a link from a picture that somebody chose for it.
 func Picture(ctx context.Context, file, dir string) (Made, error) {
-	return thumbnail(ctx, file, dir, posterEdge, Made{Purpose: "poster"})
+	return thumbnail(ctx, file, dir, posterEdge, Made{Purpose: preview.Poster})
 }
 
 // specimen is the text in which a font is shown.
@@ -191,7 +191,7 @@ const specimen = "Aa Gg Rr Qq &amp; 0123456789\n<span size='50%'>The gust had pa
 
 // Font draws a specimen of a font. The font is only ever drawn here, by FreeType
 // in a child process; no browser is given the file.
-func Font(ctx context.Context, file, dir string) (facts studio.Facts, made []Made, err error) {
+func Font(ctx context.Context, file, dir string) (facts piece.Facts, made []Made, err error) {
 	out, err := run(ctx, task{limit: time.Minute, dir: dir}, "fc-scan", "--format", "%{family[0]}|%{style[0]}\n", file)
 	if err != nil {
 		return facts, nil, err
@@ -250,6 +250,6 @@ func Text(file, dir string) ([]Made, string, error) {
 	if text == "" {
 		return nil, "", fmt.Errorf("it holds no text: %w", ErrUnreadable)
 	}
-	m := Made{File: filepath.Join(dir, "text.txt"), Purpose: "text", Mime: "text/plain; charset=utf-8"}
+	m := Made{File: filepath.Join(dir, "text.txt"), Purpose: preview.Text, Mime: "text/plain; charset=utf-8"}
 	return []Made{m}, text[:min(len(text), maxBody)], os.WriteFile(m.File, []byte(text), 0o600)
 }

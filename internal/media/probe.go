@@ -10,8 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/piece"
 	"aftergust/core/timecode"
-	"aftergust/internal/studio"
 )
 
 // Demuxers that may be tried on a file from outside. Playlists, which could
@@ -54,18 +54,18 @@ type probed struct {
 }
 
 // Probe reads the facts of a film or sound.
-func Probe(ctx context.Context, file string) (studio.Facts, error) {
+func Probe(ctx context.Context, file string) (piece.Facts, error) {
 	args := append([]string{"-v", "error"}, readSafely...)
 	args = append(args, "-show_streams", "-show_format", "-count_packets", "-of", "json", file)
 	out, err := run(ctx, task{limit: 10 * time.Minute}, "ffprobe", args...)
 	if err != nil {
-		return studio.Facts{}, err
+		return piece.Facts{}, err
 	}
 	var p probed
 	if err := json.Unmarshal(out, &p); err != nil {
-		return studio.Facts{}, fmt.Errorf("ffprobe's answer: %w", err)
+		return piece.Facts{}, fmt.Errorf("ffprobe's answer: %w", err)
 	}
-	facts := studio.Facts{LengthUS: micros(p.Format.Duration), BitRate: number(p.Format.BitRate)}
+	facts := piece.Facts{LengthUS: micros(p.Format.Duration), BitRate: number(p.Format.BitRate)}
 	label := p.Format.Tags["timecode"]
 	for _, s := range p.Streams {
 		if tc := s.Tags["timecode"]; tc != "" {
@@ -110,7 +110,7 @@ func Probe(ctx context.Context, file string) (studio.Facts, error) {
 }
 
 // startAt sets the start timecode; one that does not fit the rate is left out.
-func startAt(facts *studio.Facts, label string) {
+func startAt(facts *piece.Facts, label string) {
 	if label == "" || facts.RateNum == 0 {
 		return
 	}

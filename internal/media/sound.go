@@ -16,7 +16,8 @@ import (
 	"aftergust/core/loudness"
 	"aftergust/core/pcm"
 	"aftergust/core/peaks"
-	"aftergust/internal/studio"
+	"aftergust/core/piece"
+	"aftergust/core/preview"
 )
 
 // PeakCount is how many peaks a sound is drawn with where no more is needed.
@@ -25,7 +26,7 @@ const PeakCount = 240
 // Listen decodes the sound of a file once and finds its peaks at several
 // resolutions, its integrated loudness and its true peak. They go into the
 // facts; the peaks are also made a file.
-func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, error) {
+func Listen(ctx context.Context, file, dir string, facts *piece.Facts) (Made, error) {
 	rate, channels := facts.SampleRate, facts.Channels
 	if rate < 8000 || rate > 768_000 || channels < 1 || channels > 64 {
 		rate, channels = 48000, 2
@@ -59,7 +60,7 @@ func Listen(ctx context.Context, file, dir string, facts *studio.Facts) (Made, e
 	facts.Peaks = l.peaks.Overview(PeakCount)
 	facts.Measured = true
 	facts.LUFS, facts.PeakDBTP = tenth(l.meter.Integrated()), tenth(l.meter.TruePeak())
-	m := Made{File: filepath.Join(dir, "peaks.bin"), Purpose: "peaks", Mime: "application/octet-stream"}
+	m := Made{File: filepath.Join(dir, "peaks.bin"), Purpose: preview.Peaks, Mime: "application/octet-stream"}
 	return m, os.WriteFile(m.File, l.peaks.Encode(rate), 0o600)
 }
 
@@ -73,7 +74,7 @@ type stretch struct {
 
 // plainSamples says where the samples of a WAV lie, so that they need no decoder.
 // For everything else the stretch is empty.
-func plainSamples(ctx context.Context, file string, facts studio.Facts) (stretch, error) {
+func plainSamples(ctx context.Context, file string, facts piece.Facts) (stretch, error) {
 	coding, isPCM := strings.CutPrefix(facts.SoundCodec, "pcm_")
 	s := stretch{format: pcm.Format(coding)}
 	frame := int64(s.format.Width() * facts.Channels)

@@ -1,42 +1,47 @@
 package postgres
 
 import (
+	"aftergust/core/expiry"
+	"aftergust/core/preview"
+	"aftergust/core/throttle"
+	"aftergust/internal/gather"
+	"aftergust/internal/keep"
+	"aftergust/internal/previews"
 	"context"
 	"errors"
+	"fmt"
+	"strings"
 	"time"
-
-	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
 )
 
-func (q *queries) InsertBlob(ctx context.Context, b studio.Blob) error {
-	_, err := q.db.Exec(ctx, "insert into blob (id, studio_id, size, crc32, xxh3) values ($1, $2, $3, $4, $5)",
+func (q *queries) InsertBlob(ctx context.Context, b keep.Blob) error {
+	_, err := q.conn(ctx).Exec(ctx, "insert into blob (id, studio_id, size, crc32, xxh3) values ($1, $2, $3, $4, $5)",
 		b.ID, b.StudioID, b.Size, int64(b.CRC32), b.XXH3)
 	return err
 }
 
-func (q *queries) InsertVersion(ctx context.Context, v studio.Version) error {
-	_, err := q.db.Exec(ctx, `
+func (q *queries) InsertVersion(ctx context.Context, v gather.Version) error {
+	_, err := q.conn(ctx).Exec(ctx, `
 		insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, data, added_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-		v.ID, v.ItemID, v.Number, v.FileName, v.BlobID, v.Kind, v.Mime, v.MediaState, v.Data, optional(v.AddedBy))
+		v.VersionID, v.ItemID, v.Number, v.FileName, v.BlobID, v.What, v.Mime, v.MediaState, v.Data, optional(v.AddedBy))
 	if err != nil {
 		return err
 	}
-	return q.SetCurrent(ctx, v.ItemID, v.ID)
+	return q.SetCurrent(ctx, v.ItemID, v.VersionID)
 }
 
 func (q *queries) NextVersionNumber(ctx context.Context, item string) (n int, err error) {
 	// The row of the item is locked, so that two new versions get two numbers.
-	err = q.db.QueryRow(ctx, `
+	err = q.conn(ctx).QueryRow(ctx, `
 		select coalesce((select max(number) from version where item_id = i.id), 0) + 1 from item i where i.id = $1 for update`, item).Scan(&n)
 	return n, err
 }
 
-const selectVersion = `
-	select v.id, v.item_id, i.studio_id, v.number, v.file_name, v.blob_id, b.size, v.kind, v.mime, v.media_state, v.media_error, v.media_share::float8,
-	       v.facts, v.data, v.body, v.label, coalesce(v.added_by, '') as added_by, coalesce(m.name, '') as adder, v.created_at, v.deleted_at,
-	       coalesce(b.crc32, 0)::bigint as crc32, b.sha256, made.made, made.pages
+var selectVersion = `
+	select v.item_id, i.studio_id, v.body, v.label, coalesce(v.added_by, '') as added_by, coalesce(m.name, '') as adder, v.deleted_at,
+	       ` + pieceOf("v.file_name") + `
 	from version v join item i on i.id = v.item_id join blob b on b.id = v.blob_id left join member m on m.id = v.added_by ` + madeOf
 
 // madeOf is what was made from the version v.
@@ -45,14 +50,14 @@ const madeOf = `
 		select coalesce(array_agg(distinct d.purpose), '{}') as made, count(*) filter (where d.purpose = 'page')::int as pages
 		from derived d where d.version_id = v.id) made `
 
-func (q *queries) VersionByID(ctx context.Context, id string) (studio.Version, bool, error) {
-	rows, err := q.db.Query(ctx, selectVersion+"where v.id = $1", id)
-	return one(rows, err, pgx.RowToStructByName[studio.Version])
+func (q *queries) VersionByID(ctx context.Context, id string) (gather.Version, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectVersion+"where v.id = $1", id)
+	return one(rows, err, pgx.RowToStructByName[gather.Version])
 }
 
-func (q *queries) SetMedia(ctx context.Context, version string, o studio.Outcome) error {
+func (q *queries) SetMedia(ctx context.Context, version string, o previews.Outcome) error {
 	// What was stopped by hand stays stopped, whatever a job that was still running says.
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		update version set media_state = $2, media_error = $3, facts = coalesce($4, facts), body = coalesce($5, body), media_recipe = greatest(media_recipe, $6),
 		       media_share = case when $2 in ('working', 'waiting') then 0 else 1 end
 		where id = $1 and (media_state <> 'cancelled' or $2 = 'waiting')`,
@@ -61,13 +66,13 @@ func (q *queries) SetMedia(ctx context.Context, version string, o studio.Outcome
 }
 
 func (q *queries) SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error) {
-	tag, err := q.db.Exec(ctx, "update version set media_share = $2 where id = $1 and media_state <> 'cancelled'", version, share)
+	tag, err := q.conn(ctx).Exec(ctx, "update version set media_share = $2 where id = $1 and media_state <> 'cancelled'", version, share)
 	return tag.RowsAffected() == 1, err
 }
 
 func (q *queries) VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) ([]string, error) {
 	// Marked at once, so that the next look does not find them again.
-	rows, err := q.db.Query(ctx, `
+	rows, err := q.conn(ctx).Query(ctx, `
 		update version set media_recipe = $1 where id in (
 			select id from version where media_state = 'ready' and media_recipe < $1 and deleted_at is null and kind not in ('link', 'swatch') limit $2 for update skip locked)
 		returning id`, recipe, limit)
@@ -80,7 +85,7 @@ func (q *queries) VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) 
 func (q *queries) ShareBlob(ctx context.Context, id string) error {
 	// The older blob is locked, so that it is not marked for clearing meanwhile.
 	var older string
-	err := q.db.QueryRow(ctx, `
+	err := q.conn(ctx).QueryRow(ctx, `
 		select o.id from blob n join blob o on o.studio_id = n.studio_id and o.sha256 = n.sha256 and o.size = n.size
 		where n.id = $1 and o.id < n.id and o.marked_at is null and o.deleted_at is null order by o.id limit 1 for update of o`, id).Scan(&older)
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -90,15 +95,15 @@ func (q *queries) ShareBlob(ctx context.Context, id string) error {
 		return err
 	}
 	// Plans of ZIPs that name the newer blob are made anew.
-	_, err = q.db.Exec(ctx, `
+	_, err = q.conn(ctx).Exec(ctx, `
 		with turned as (update version set blob_id = $2 where blob_id = $1 returning item_id)
 		update parcel set contents_rev = contents_rev + 1 where id in (select parcel_id from parcel_item where item_id in (select item_id from turned))`, id, older)
 	return err
 }
 
-func (q *queries) PutDerived(ctx context.Context, r studio.Derived) error {
+func (q *queries) PutDerived(ctx context.Context, r previews.Derived) error {
 	// What a newer recipe made takes the place of the older; the old bytes are swept.
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		insert into derived (id, version_id, purpose, page, recipe, blob_id, mime, width, height) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
 		on conflict (version_id, purpose, page) do update
 		set recipe = excluded.recipe, blob_id = excluded.blob_id, mime = excluded.mime, width = excluded.width, height = excluded.height`,
@@ -106,59 +111,91 @@ func (q *queries) PutDerived(ctx context.Context, r studio.Derived) error {
 	return err
 }
 
-func (q *queries) DerivedOf(ctx context.Context, version, purpose string, page int) (studio.Derived, bool, error) {
-	rows, err := q.db.Query(ctx, `
+func (q *queries) DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (previews.Derived, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
 		select r.id, r.version_id, r.purpose, r.page, r.recipe, r.blob_id, r.mime, r.width, r.height, b.size
 		from derived r join blob b on b.id = r.blob_id where r.version_id = $1 and r.purpose = $2 and r.page = $3`, version, purpose, page)
-	return one(rows, err, pgx.RowToStructByName[studio.Derived])
+	return one(rows, err, pgx.RowToStructByName[previews.Derived])
 }
 
 func (q *queries) SetSHA256(ctx context.Context, blob string, sum []byte) error {
-	_, err := q.db.Exec(ctx, "update blob set sha256 = $2 where id = $1", blob, sum)
+	_, err := q.conn(ctx).Exec(ctx, "update blob set sha256 = $2 where id = $1", blob, sum)
 	return err
 }
 
-func (q *queries) ParcelsWithItem(ctx context.Context, item string) ([]string, error) {
-	rows, err := q.db.Query(ctx, `select pi.parcel_id from parcel_item pi join parcel p on p.id = pi.parcel_id where pi.item_id = $1 and p.cleared_at is null and p.discarded_at is null`, item)
-	if err != nil {
-		return nil, err
-	}
-	return pgx.CollectRows(rows, pgx.RowTo[string])
-}
-
 func (q *queries) Usage(ctx context.Context, studioID string) (used, quota int64, err error) {
-	err = q.db.QueryRow(ctx, `
-		select (select coalesce(sum(size), 0) from blob where studio_id = s.id and deleted_at is null)::bigint
-		     + (select coalesce(sum(size), 0) from upload where studio_id = s.id and state = 'arriving')::bigint, s.quota_bytes
+	err = q.conn(ctx).QueryRow(ctx, `
+		select (s.held_bytes + s.arriving_bytes + (select coalesce(sum(held + arriving), 0) from weighed where studio_id = s.id))::bigint, s.quota_bytes
 		from studio s where s.id = $1`, studioID).Scan(&used, &quota)
 	return used, quota, err
 }
 
-// needed is true of a version v of an item i: it lies in a place, or has been in
-// the bin for less than thirty days, or a package that is not cleared gives it.
-const needed = `
-	((v.deleted_at is null or v.deleted_at > now() - interval '30 days') and (
-		(i.place_id is not null and not exists (select from bin where bin.id = i.bin_id and bin.at <= now() - interval '30 days'))
+// Sweep forgets what is of no use any more, and adds what was weighed to what
+// each studio holds.
+func (q *queries) Sweep(ctx context.Context, now time.Time) error {
+	if err := q.eventMonths(ctx, now); err != nil {
+		return err
+	}
+	for _, step := range []struct {
+		sql  string
+		args []any
+	}{
+		{"delete from attempt where at < $1", []any{now.Add(-2 * throttle.Window)}},
+		{"delete from door_code where expires_at < $1", []any{now.Add(-24 * time.Hour)}},
+		{"delete from selection where created_at < $1", []any{now.Add(-expiry.ChosenHold)}},
+		{"delete from upload where state not in ('arriving', 'part') and touched_at < $1", []any{now.Add(-expiry.UploadRecord)}},
+		{`with gone as (delete from weighed returning studio_id, held, arriving),
+		  by as (select studio_id, sum(held) as held, sum(arriving) as arriving from gone group by studio_id order by studio_id)
+		  update studio s set held_bytes = s.held_bytes + by.held, arriving_bytes = s.arriving_bytes + by.arriving from by where s.id = by.studio_id`, nil},
+	} {
+		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
+			return fmt.Errorf("sweep: %w", err)
+		}
+	}
+	return nil
+}
+
+// binHold is how long what was deleted can be had back, for SQL.
+var binHold = fmt.Sprintf("interval '%d hours'", int(expiry.LetGoHold.Hours()))
+
+// needed is true of a version v of an item i: it lies in a place, or was deleted
+// not long ago, or a package that is not cleared gives it.
+var needed = `
+	((v.deleted_at is null or v.deleted_at > now() - ` + binHold + `) and (
+		(i.place_id is not null and not exists (select from bin where bin.id = i.bin_id and bin.at <= now() - ` + binHold + `))
 		or exists (
 			select from parcel_item pi join parcel p on p.id = pi.parcel_id
 			where pi.item_id = i.id and p.cleared_at is null and p.discarded_at is null)))`
 
+// A holder is a table that can hold a blob, and when a row of it still needs the
+// blob b. What holds a blob and is not in the list would lose it: a test compares
+// the list with the schema.
+type holder struct{ table, column, needs string }
+
+var holders = []holder{
+	{"version", "blob_id", "select from version v join item i on i.id = v.item_id where v.blob_id = b.id and " + needed},
+	{"derived", "blob_id", "select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where d.blob_id = b.id and " + needed},
+}
+
 // referred is true of a blob b that something still needs.
-const referred = `(
-	exists (select from version v join item i on i.id = v.item_id where v.blob_id = b.id and ` + needed + `)
-	or exists (select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where d.blob_id = b.id and ` + needed + `)
-)`
+var referred = func() string {
+	var any []string
+	for _, h := range holders {
+		any = append(any, "exists ("+h.needs+")")
+	}
+	return "(" + strings.Join(any, " or ") + ")"
+}()
 
 func (q *queries) MarkUnreferenced(ctx context.Context, before time.Time) error {
-	if _, err := q.db.Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null and `+referred); err != nil {
+	if _, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null and `+referred); err != nil {
 		return err
 	}
-	_, err := q.db.Exec(ctx, `update blob b set marked_at = now() where marked_at is null and deleted_at is null and created_at < $1 and not `+referred, before)
+	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = now() where marked_at is null and deleted_at is null and created_at < $1 and not `+referred, before)
 	return err
 }
 
 func (q *queries) MarkedBlobs(ctx context.Context, before time.Time, limit int) ([]string, error) {
-	rows, err := q.db.Query(ctx, `
+	rows, err := q.conn(ctx).Query(ctx, `
 		select id from blob b where marked_at < $1 and deleted_at is null and not `+referred+` order by marked_at limit $2`, before, limit)
 	if err != nil {
 		return nil, err
@@ -167,6 +204,6 @@ func (q *queries) MarkedBlobs(ctx context.Context, before time.Time, limit int) 
 }
 
 func (q *queries) BlobDeleted(ctx context.Context, id string) error {
-	_, err := q.db.Exec(ctx, "update blob set deleted_at = now() where id = $1", id)
+	_, err := q.conn(ctx).Exec(ctx, "update blob set deleted_at = now() where id = $1", id)
 	return err
 }

@@ -6,55 +6,56 @@ import (
 	"time"
 
 	"aftergust/core/naming"
-	"aftergust/internal/studio"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/keep"
 
 	"github.com/jackc/pgx/v5"
 )
 
-const selectItem = `
+var selectItem = `
 	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.tags, i.starred_at, coalesce(i.rendition_of, '') as rendition_of, i.position,
 	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.bin_id is not null as binned,
 	       (select count(*) from item r where r.rendition_of = i.id and r.bin_id is null)::int as renditions,
-	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions,
-	       v.id as version_id, v.number, v.label, v.file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3, b.sha256, v.kind as what, v.mime,
-	       v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages, v.created_at as version_at
+	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions, v.label,
+	       ` + pieceOf("v.file_name") + `
 	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left join member m on m.id = i.created_by ` + madeOf
 
-func (q *queries) items(ctx context.Context, where string, args ...any) ([]studio.Item, error) {
-	rows, err := q.db.Query(ctx, selectItem+where, args...)
+func (q *queries) items(ctx context.Context, where string, args ...any) ([]gather.Item, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectItem+where, args...)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Item])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[gather.Item])
 }
 
-func (q *queries) InsertItem(ctx context.Context, i studio.Item) error {
-	_, err := q.db.Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7, $8)",
+func (q *queries) InsertItem(ctx context.Context, i gather.Item) error {
+	_, err := q.conn(ctx).Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7, $8)",
 		i.ID, i.StudioID, optional(i.PlaceID), i.Kind, i.Name, i.Tags, optional(i.CreatedBy), naming.OrderKey(i.Name))
 	return err
 }
 
-func (q *queries) ItemByID(ctx context.Context, id string) (studio.Item, bool, error) {
-	rows, err := q.db.Query(ctx, selectItem+"where i.id = $1", id)
-	return one(rows, err, pgx.RowToStructByName[studio.Item])
+func (q *queries) ItemByID(ctx context.Context, id string) (gather.Item, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectItem+"where i.id = $1", id)
+	return one(rows, err, pgx.RowToStructByName[gather.Item])
 }
 
-func (q *queries) ItemsByID(ctx context.Context, ids []string) ([]studio.Item, error) {
+func (q *queries) ItemsByID(ctx context.Context, ids []string) ([]gather.Item, error) {
 	return q.items(ctx, "where i.id = any($1)", ids)
 }
 
-func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]studio.Item, error) {
+func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]gather.Item, error) {
 	return q.items(ctx, `
 		where i.bin_id is null and i.rendition_of is null and i.place_id in (
 			select p.id from place p join place above on p.path like above.path || '%' where above.id = any($1) and p.bin_id is null)
 		order by i.position, i.id`, places)
 }
 
-func (q *queries) RenditionsOf(ctx context.Context, leads []string) ([]studio.Item, error) {
+func (q *queries) RenditionsOf(ctx context.Context, leads []string) ([]gather.Item, error) {
 	return q.items(ctx, "where i.rendition_of = any($1) and i.bin_id is null order by i.name_key, i.id", leads)
 }
 
-func (q *queries) TwinsOf(ctx context.Context, i studio.Item, limit int) ([]studio.Item, error) {
+func (q *queries) TwinsOf(ctx context.Context, i gather.Item, limit int) ([]gather.Item, error) {
 	stem := i.Name
 	if dot := strings.LastIndexByte(stem, '.'); dot > 0 {
 		stem = stem[:dot]
@@ -65,12 +66,12 @@ func (q *queries) TwinsOf(ctx context.Context, i studio.Item, limit int) ([]stud
 }
 
 func (q *queries) RenameItem(ctx context.Context, id, name string) error {
-	_, err := q.db.Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name, naming.OrderKey(name))
+	_, err := q.conn(ctx).Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name, naming.OrderKey(name))
 	return err
 }
 
 func (q *queries) TagItems(ctx context.Context, ids, add, remove []string) error {
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		update item set changed_at = now(), tags = array(
 			select tag from unnest(tags) with ordinality t (tag, at) where tag <> all(coalesce($3, '{}'::text[]))
 			union all select tag from unnest(coalesce($2, '{}'::text[])) tag where tag <> all(tags))
@@ -79,22 +80,22 @@ func (q *queries) TagItems(ctx context.Context, ids, add, remove []string) error
 }
 
 func (q *queries) StarItems(ctx context.Context, ids []string, at *time.Time) error {
-	_, err := q.db.Exec(ctx, "update item set starred_at = $2 where id = any($1)", ids, at)
+	_, err := q.conn(ctx).Exec(ctx, "update item set starred_at = $2 where id = any($1)", ids, at)
 	return err
 }
 
 func (q *queries) StarPlaces(ctx context.Context, ids []string, at *time.Time) error {
-	_, err := q.db.Exec(ctx, "update place set starred_at = $2 where id = any($1)", ids, at)
+	_, err := q.conn(ctx).Exec(ctx, "update place set starred_at = $2 where id = any($1)", ids, at)
 	return err
 }
 
 func (q *queries) MoveItems(ctx context.Context, ids []string, place string) error {
-	_, err := q.db.Exec(ctx, "update item set place_id = $2, position = extract(epoch from clock_timestamp()) where id = any($1) or rendition_of = any($1)", ids, place)
+	_, err := q.conn(ctx).Exec(ctx, "update item set place_id = $2, position = extract(epoch from clock_timestamp()) where id = any($1) or rendition_of = any($1)", ids, place)
 	return err
 }
 
 func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member string) error {
-	version := studio.NewID()
+	version := ground.NewID()
 	for _, step := range []struct {
 		sql  string
 		args []any
@@ -105,19 +106,19 @@ func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member st
 		  select $2, $3, 1, label, file_name, blob_id, v.kind, mime, case media_state when 'working' then 'waiting' else media_state end, media_error, facts, data, body, $4, media_recipe, media_share
 		  from version v join item i on i.current_version_id = v.id where i.id = $1`, []any{from, version, to, member}},
 	} {
-		if _, err := q.db.Exec(ctx, step.sql, step.args...); err != nil {
+		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
 			return err
 		}
 	}
 	var source, state string
-	if err := q.db.QueryRow(ctx, "select v.id, v.media_state from version v join item i on i.current_version_id = v.id where i.id = $1", from).Scan(&source, &state); err != nil {
+	if err := q.conn(ctx).QueryRow(ctx, "select v.id, v.media_state from version v join item i on i.current_version_id = v.id where i.id = $1", from).Scan(&source, &state); err != nil {
 		return err
 	}
 	if err := q.CopyDerived(ctx, source, version); err != nil {
 		return err
 	}
 	if state == "waiting" || state == "working" {
-		if err := q.Enqueue(ctx, studio.MediaJob{VersionID: version}); err != nil {
+		if err := q.Enqueue(ctx, ground.MediaJob{VersionID: version}); err != nil {
 			return err
 		}
 	}
@@ -125,61 +126,81 @@ func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member st
 }
 
 func (q *queries) SetRendition(ctx context.Context, ids []string, lead string) error {
-	_, err := q.db.Exec(ctx, "update item set rendition_of = $2 where id = any($1)", ids, optional(lead))
+	_, err := q.conn(ctx).Exec(ctx, "update item set rendition_of = $2 where id = any($1)", ids, optional(lead))
 	return err
 }
 
 func (q *queries) SetPosition(ctx context.Context, id string, position float64) error {
-	_, err := q.db.Exec(ctx, "update item set position = $2 where id = $1", id, position)
+	_, err := q.conn(ctx).Exec(ctx, "update item set position = $2 where id = $1", id, position)
 	return err
 }
 
 func (q *queries) SpreadPositions(ctx context.Context, place string) error {
 	// Whole numbers from one on; nothing is written where they are that already.
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		update item i set position = n.n from (select id, row_number() over (order by position, id) as n from item where place_id = $1) n
 		where i.id = n.id and i.position <> n.n`, place)
 	return err
 }
 
-func (q *queries) RefreshItem(ctx context.Context, id, search string) error {
-	_, err := q.db.Exec(ctx, `
-		update item i set what = v.kind, size = b.size, length_us = coalesce((v.facts ->> 'length_us')::bigint, 0), search = $2
-		from version v join blob b on b.id = v.blob_id where i.id = $1 and v.id = i.current_version_id`, id, search)
+func (q *queries) Searched(ctx context.Context, ids []string) ([]gather.Searched, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select i.id, i.name, i.tags, v.kind, v.mime, v.label, v.facts, v.data, v.body
+		from item i join version v on v.id = i.current_version_id where i.id = any($1)`, ids)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[gather.Searched])
+}
+
+func (q *queries) Refresh(ctx context.Context, ids, words []string) error {
+	// Rows are locked in one order, and those that are in step already are not written.
+	_, err := q.conn(ctx).Exec(ctx, `
+		with now as (
+			select i.id, v.kind, b.size, coalesce((v.facts ->> 'length_us')::bigint, 0) as length_us, n.words
+			from unnest($1::text[], $2::text[]) n (id, words) join item i on i.id = n.id join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id
+			order by i.id for no key update of i
+		)
+		update item i set what = now.kind, size = now.size, length_us = now.length_us, search = now.words from now
+		where i.id = now.id and (i.what, i.size, i.length_us, i.search) is distinct from (now.kind, now.size, now.length_us, now.words)`, ids, words)
 	return err
 }
 
-func (q *queries) TagsOf(ctx context.Context, studioID string) ([]studio.Counted, error) {
-	rows, err := q.db.Query(ctx, `
+func (q *queries) Mine(ctx context.Context, studioID string, sel gather.Selection) (items, places int, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		select (select count(*) from item where id = any($2) and studio_id = $1 and bin_id is null),
+		       (select count(*) from place where id = any($3) and studio_id = $1 and bin_id is null)`, studioID, sel.Items, sel.Places).Scan(&items, &places)
+	return items, places, err
+}
+
+func (q *queries) TagsOf(ctx context.Context, studioID string) ([]ground.Counted, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
 		select tag as name, count(*) as count from item, unnest(tags) tag where studio_id = $1 and bin_id is null and tags <> '{}' group by tag
 		order by count(*) desc, tag limit 500`, studioID)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Counted])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[ground.Counted])
 }
 
-func (q *queries) KeepSelection(ctx context.Context, id, studioID string, sel studio.Selection) error {
-	if _, err := q.db.Exec(ctx, "delete from selection where created_at < now() - interval '7 days'"); err != nil {
-		return err
-	}
-	_, err := q.db.Exec(ctx, "insert into selection (id, studio_id, items, places) values ($1, $2, coalesce($3, '{}'::text[]), coalesce($4, '{}'::text[]))", id, studioID, sel.Items, sel.Places)
+func (q *queries) KeepSelection(ctx context.Context, id, studioID string, sel gather.Selection) error {
+	_, err := q.conn(ctx).Exec(ctx, "insert into selection (id, studio_id, items, places) values ($1, $2, coalesce($3, '{}'::text[]), coalesce($4, '{}'::text[]))", id, studioID, sel.Items, sel.Places)
 	return err
 }
 
-func (q *queries) SelectionByID(ctx context.Context, id string) (studioID string, sel studio.Selection, ok bool, err error) {
-	rows, err := q.db.Query(ctx, "select studio_id, items, places from selection where id = $1", id)
+func (q *queries) SelectionByID(ctx context.Context, id string) (studioID string, sel gather.Selection, ok bool, err error) {
+	rows, err := q.conn(ctx).Query(ctx, "select studio_id, items, places from selection where id = $1 and parcel_id is null", id)
 	type kept struct {
 		StudioID      string
 		Items, Places []string
 	}
 	found, ok, err := one(rows, err, pgx.RowToStructByPos[kept])
-	return found.StudioID, studio.Selection{Items: found.Items, Places: found.Places}, ok, err
+	return found.StudioID, gather.Selection{Items: found.Items, Places: found.Places}, ok, err
 }
 
-func (q *queries) StorageOf(ctx context.Context, studioID string) (s studio.Storage, err error) {
+func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storage, err error) {
 	// Each blob counts once, for the first reason why it is kept.
-	err = q.db.QueryRow(ctx, `
+	err = q.conn(ctx).QueryRow(ctx, `
 		with why as (
 			select v.blob_id, case when i.bin_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1 else 2 end as why
 			from version v join item i on i.id = v.item_id where i.studio_id = $1
@@ -195,41 +216,41 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s studio.Stor
 	if err != nil {
 		return s, err
 	}
-	rows, err := q.db.Query(ctx, `
+	rows, err := q.conn(ctx).Query(ctx, `
 		select c.name, sum(i.size)::bigint as count from item i join place p on p.id = i.place_id join place c on c.id = split_part(p.path, '/', 2)
 		where i.studio_id = $1 and i.bin_id is null group by c.id, c.name order by count desc limit 12`, studioID)
 	if err != nil {
 		return s, err
 	}
-	s.Places, err = pgx.CollectRows(rows, pgx.RowToStructByName[studio.Counted])
+	s.Places, err = pgx.CollectRows(rows, pgx.RowToStructByName[ground.Counted])
 	return s, err
 }
 
-func (q *queries) Versions(ctx context.Context, item string) ([]studio.Version, error) {
-	rows, err := q.db.Query(ctx, selectVersion+"where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - interval '30 days') order by v.number desc", item)
+func (q *queries) Versions(ctx context.Context, item string) ([]gather.Version, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectVersion+"where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - "+binHold+") order by v.number desc", item)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Version])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[gather.Version])
 }
 
 func (q *queries) SetCurrent(ctx context.Context, item, version string) error {
-	_, err := q.db.Exec(ctx, "update item set current_version_id = $2, changed_at = now() where id = $1", item, version)
+	_, err := q.conn(ctx).Exec(ctx, "update item set current_version_id = $2, changed_at = now() where id = $1", item, version)
 	return err
 }
 
 func (q *queries) LabelVersion(ctx context.Context, id, label string) error {
-	_, err := q.db.Exec(ctx, "update version set label = $2 where id = $1", id, label)
+	_, err := q.conn(ctx).Exec(ctx, "update version set label = $2 where id = $1", id, label)
 	return err
 }
 
 func (q *queries) DeleteVersion(ctx context.Context, id string, at *time.Time) error {
-	_, err := q.db.Exec(ctx, "update version set deleted_at = $2 where id = $1", id, at)
+	_, err := q.conn(ctx).Exec(ctx, "update version set deleted_at = $2 where id = $1", id, at)
 	return err
 }
 
 func (q *queries) CopyDerived(ctx context.Context, from, to string) error {
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		insert into derived (id, version_id, purpose, page, recipe, blob_id, mime, width, height)
 		select $2 || '-' || purpose || '-' || page, $2, purpose, page, recipe, blob_id, mime, width, height from derived where version_id = $1
 		on conflict (version_id, purpose, page) do nothing`, from, to)

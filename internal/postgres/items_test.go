@@ -1,14 +1,17 @@
 package postgres_test
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
 	"testing"
 
 	"aftergust/core/find"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -18,12 +21,12 @@ import (
 func shelf(t *testing.T, store *postgres.Store, n int) (studioID string) {
 	t.Helper()
 	ctx := t.Context()
-	owner := studio.Member{ID: studio.NewID(), StudioID: studio.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
-	require.NoError(t, store.Tx(ctx, func(r studio.Records) error {
-		if err := r.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"); err != nil {
+	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
+	require.NoError(t, store.Tx(ctx, func(ctx context.Context) error {
+		if err := store.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"); err != nil {
 			return err
 		}
-		return r.CreateMember(ctx, owner)
+		return store.CreateMember(ctx, owner)
 	}))
 	for _, sql := range []string{
 		"insert into place (id, studio_id, kind, name, path) values ('c', $1, 'client', 'C', '/c/')",
@@ -75,9 +78,9 @@ func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
 			if down {
 				slices.Reverse(want)
 			}
-			var after *studio.ItemCursor
+			var after *gather.ItemCursor
 			for {
-				page, err := store.Items(t.Context(), studio.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: studio.ByName, Down: down, After: after, Limit: 70})
+				page, err := store.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down, After: after, Limit: 70})
 				require.NoError(t, err, c.typed)
 				for _, item := range page {
 					var i int
@@ -89,7 +92,7 @@ func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
 					break
 				}
 				last := page[len(page)-1]
-				after = &studio.ItemCursor{Value: last.Name, ID: last.ID}
+				after = &gather.ItemCursor{Value: last.Name, ID: last.ID}
 			}
 			assert.Equal(t, want, got, "%s, down %v", c.typed, down)
 		}

@@ -1,13 +1,12 @@
 package postgres
 
 import (
+	"aftergust/internal/gather"
 	"context"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
-
-	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -18,17 +17,17 @@ var orders = map[string]struct {
 	column, kind string
 	across       bool
 }{
-	studio.ByName:    {"i.name_key", "bytea", true},
-	studio.ByHand:    {"i.position", "float8", false},
-	studio.BySize:    {"i.size", "bigint", true},
-	studio.ByLength:  {"i.length_us", "bigint", true},
-	studio.ByAdded:   {"i.created_at", "timestamptz", true},
-	studio.ByChanged: {"i.changed_at", "timestamptz", true},
+	gather.ByName:    {"i.name_key", "bytea", true},
+	gather.ByHand:    {"i.position", "float8", false},
+	gather.BySize:    {"i.size", "bigint", true},
+	gather.ByLength:  {"i.length_us", "bigint", true},
+	gather.ByAdded:   {"i.created_at", "timestamptz", true},
+	gather.ByChanged: {"i.changed_at", "timestamptz", true},
 }
 
 // Items is one page of a list. Which rows are on it is found by one index; only
 // those rows are then joined with what is shown of them.
-func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.Item, error) {
+func (q *queries) Items(ctx context.Context, query gather.ItemQuery) ([]gather.Item, error) {
 	by, ok := orders[query.Order]
 	if !ok {
 		return nil, fmt.Errorf("list items by %q: no such order", query.Order)
@@ -57,7 +56,7 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 	}
 	if plan.walk > 0 && (query.Place != "" || by.across) {
 		walk := q.walk
-		if query.Order == studio.ByName {
+		if query.Order == gather.ByName {
 			walk = q.walkNames
 		}
 		found, err := walk(ctx, pageOf(query), query, plan)
@@ -69,7 +68,7 @@ func (q *queries) Items(ctx context.Context, query studio.ItemQuery) ([]studio.I
 }
 
 // gather is a page of what the index of words gives.
-func (q *queries) gather(ctx context.Context, query studio.ItemQuery, plan plan, below map[string]bool) ([]studio.Item, error) {
+func (q *queries) gather(ctx context.Context, query gather.ItemQuery, plan plan, below map[string]bool) ([]gather.Item, error) {
 	query.Under = "" // the planner would take the index of a place, which may hold more than have the word
 	p := pageOf(query)
 	narrow, fits := append(p.all(), p.found(plan.rare)), p.found(plan.common)
@@ -80,7 +79,7 @@ func (q *queries) gather(ctx context.Context, query studio.ItemQuery, plan plan,
 }
 
 // walk is a page of what is found on the way along the order, as far as planned.
-func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
+func (q *queries) walk(ctx context.Context, p page, query gather.ItemQuery, plan plan) ([]gather.Item, error) {
 	fits := append(slices.Concat(p.filters, p.bounds), p.found(query.Find.Words))
 	return q.page(ctx, fmt.Sprintf("select i.id from (select * from item i where %s order by %s limit %s) i where %s limit %s",
 		strings.Join(p.base, " and "), p.order(), p.arg(plan.walk), strings.Join(fits, " and "), p.arg(p.limit)), &p)
@@ -88,7 +87,7 @@ func (q *queries) walk(ctx context.Context, p page, query studio.ItemQuery, plan
 
 // walkNames is walk in the order of names, whose index holds the words of most
 // items.
-func (q *queries) walkNames(ctx context.Context, p page, query studio.ItemQuery, plan plan) ([]studio.Item, error) {
+func (q *queries) walkNames(ctx context.Context, p page, query gather.ItemQuery, plan plan) ([]gather.Item, error) {
 	if plan.until != nil {
 		end := "<="
 		if query.Down {
@@ -101,7 +100,7 @@ func (q *queries) walkNames(ctx context.Context, p page, query studio.ItemQuery,
 
 // walkPlaces is a page of what is found on the way along the names of each of some
 // places, which is all that is in them.
-func (q *queries) walkPlaces(ctx context.Context, query studio.ItemQuery, places []string) ([]studio.Item, error) {
+func (q *queries) walkPlaces(ctx context.Context, query gather.ItemQuery, places []string) ([]gather.Item, error) {
 	query.Under = ""
 	p := pageOf(query)
 	p.base[0], p.args[0] = "i.place_id = at.place", places // instead of the studio
@@ -140,7 +139,7 @@ func (p *page) names(words []string) string {
 
 // fenced is a page of the rows that meet where and fit. The fence keeps the
 // planner, which cannot know how many words begin so, from walking the whole order.
-func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]studio.Item, error) {
+func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]gather.Item, error) {
 	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where, " and ")+" offset 0) i where "+fits+" order by "+p.order()+" limit "+p.arg(p.limit), p)
 }
 
@@ -151,7 +150,7 @@ const few = 2500
 // them. The order in the count keeps the planner from reading the whole table.
 func (q *queries) below(ctx context.Context, under string) (places map[string]bool, small bool, err error) {
 	var ids []string
-	err = q.db.QueryRow(ctx, `
+	err = q.conn(ctx).QueryRow(ctx, `
 		with below as materialized (select id from place where path like $1 || '%')
 		select array(select id from below), (select count(*) < $2 from (
 			select from below cross join lateral (
@@ -180,7 +179,7 @@ type page struct {
 	args     []any
 }
 
-func pageOf(query studio.ItemQuery) page {
+func pageOf(query gather.ItemQuery) page {
 	by := orders[query.Order]
 	p := page{by: by.column, kind: by.kind, down: query.Down, limit: query.Limit}
 	p.within(query)
@@ -218,7 +217,7 @@ func (p *page) ids(where string) string {
 }
 
 // within is where the page lies: in which place, and after which row.
-func (p *page) within(query studio.ItemQuery) {
+func (p *page) within(query gather.ItemQuery) {
 	if query.Place != "" {
 		p.base = []string{"i.place_id = " + p.arg(query.Place)}
 	} else {
@@ -231,7 +230,7 @@ func (p *page) within(query studio.ItemQuery) {
 			beyond = "<"
 		}
 		value := query.After.Value
-		if query.Order == studio.ByName {
+		if query.Order == gather.ByName {
 			value = keyText(value)
 		}
 		p.base = append(p.base, fmt.Sprintf("(%s, i.id) %s (%s::text::%s, %s)", p.by, beyond, p.arg(value), p.kind, p.arg(query.After.ID)))
@@ -246,7 +245,7 @@ func (p *page) and(to *[]string, asked bool, condition string, arg any) {
 }
 
 // filter is what else is asked of the rows.
-func (p *page) filter(query studio.ItemQuery) {
+func (p *page) filter(query gather.ItemQuery) {
 	p.and(&p.filters, query.Under != "", "i.place_id in (select p.id from place p where p.path like ? || '%')", query.Under)
 	if query.Loose {
 		p.filters = append(p.filters, "i.place_id is null")
@@ -270,8 +269,8 @@ func (p *page) filter(query studio.ItemQuery) {
 
 // page are the rows whose identifiers a query gives, with what is shown of them.
 // Two queries, since to plan the second anew each time takes longer than to run it.
-func (q *queries) page(ctx context.Context, ids string, p *page) ([]studio.Item, error) {
-	rows, err := q.db.Query(ctx, ids, p.args...)
+func (q *queries) page(ctx context.Context, ids string, p *page) ([]gather.Item, error) {
+	rows, err := q.conn(ctx).Query(ctx, ids, p.args...)
 	if err != nil {
 		return nil, err
 	}

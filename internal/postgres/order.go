@@ -28,7 +28,7 @@ func (q *queries) OrderNames(ctx context.Context) error {
 }
 
 func (q *queries) orderSome(ctx context.Context, table string) (int, error) {
-	rows, err := q.db.Query(ctx, "select id, name from "+table+" where name_key is null limit $1", keysAtOnce)
+	rows, err := q.conn(ctx).Query(ctx, "select id, name from "+table+" where name_key is null limit $1", keysAtOnce)
 	if err != nil {
 		return 0, err
 	}
@@ -41,7 +41,7 @@ func (q *queries) orderSome(ctx context.Context, table string) (int, error) {
 	for i, n := range all {
 		ids[i], keys[i] = n.ID, naming.OrderKey(n.Name)
 	}
-	_, err = q.db.Exec(ctx, "update "+table+" set name_key = k.key from unnest($1::text[], $2::bytea[]) k (id, key) where "+table+".id = k.id", ids, keys)
+	_, err = q.conn(ctx).Exec(ctx, "update "+table+" set name_key = k.key from unnest($1::text[], $2::bytea[]) k (id, key) where "+table+".id = k.id", ids, keys)
 	return len(all), err
 }
 

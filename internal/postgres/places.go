@@ -5,117 +5,117 @@ import (
 	"time"
 
 	"aftergust/core/naming"
-	"aftergust/internal/studio"
+	"aftergust/internal/gather"
 
 	"github.com/jackc/pgx/v5"
 )
 
 const selectPlace = `select id, studio_id, coalesce(parent_id, '') as parent_id, kind, name, path, starred_at, changed_at from place `
 
-func (q *queries) places(ctx context.Context, where string, args ...any) ([]studio.Place, error) {
-	rows, err := q.db.Query(ctx, selectPlace+where, args...)
+func (q *queries) places(ctx context.Context, where string, args ...any) ([]gather.Place, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectPlace+where, args...)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Place])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[gather.Place])
 }
 
-func (q *queries) PlaceByID(ctx context.Context, id string) (studio.Place, bool, error) {
-	rows, err := q.db.Query(ctx, selectPlace+"where id = $1 and bin_id is null", id)
-	return one(rows, err, pgx.RowToStructByName[studio.Place])
+func (q *queries) PlaceByID(ctx context.Context, id string) (gather.Place, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectPlace+"where id = $1 and bin_id is null", id)
+	return one(rows, err, pgx.RowToStructByName[gather.Place])
 }
 
-func (q *queries) PlacesByID(ctx context.Context, ids []string) ([]studio.Place, error) {
+func (q *queries) PlacesByID(ctx context.Context, ids []string) ([]gather.Place, error) {
 	return q.places(ctx, "where id = any($1) and bin_id is null order by length(path), name_key, id", ids)
 }
 
 // placesAtOnce is how many places of one parent are shown; more than anybody makes by hand.
 const placesAtOnce = 5000
 
-func (q *queries) PlacesIn(ctx context.Context, studioID, parent string) ([]studio.Place, error) {
+func (q *queries) PlacesIn(ctx context.Context, studioID, parent string) ([]gather.Place, error) {
 	return q.places(ctx, "where studio_id = $1 and parent_id is not distinct from $2 and bin_id is null order by name_key, id limit $3",
 		studioID, optional(parent), placesAtOnce)
 }
 
-func (q *queries) PlaceNamed(ctx context.Context, studioID, parent, name string) (studio.Place, bool, error) {
-	rows, err := q.db.Query(ctx, selectPlace+"where studio_id = $1 and coalesce(parent_id, '') = $2 and lower(name) = lower($3) and bin_id is null", studioID, parent, name)
-	return one(rows, err, pgx.RowToStructByName[studio.Place])
+func (q *queries) PlaceNamed(ctx context.Context, studioID, parent, name string) (gather.Place, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectPlace+"where studio_id = $1 and coalesce(parent_id, '') = $2 and lower(name) = lower($3) and bin_id is null", studioID, parent, name)
+	return one(rows, err, pgx.RowToStructByName[gather.Place])
 }
 
-func (q *queries) PlacesFound(ctx context.Context, studioID, under string, words []string, limit int) ([]studio.Place, error) {
+func (q *queries) PlacesFound(ctx context.Context, studioID, under string, words []string, limit int) ([]gather.Place, error) {
 	return q.places(ctx, `
 		where studio_id = $1 and bin_id is null and path like $2 || '%' and not exists (select from unnest($3::text[]) word where position(word in lower(name)) = 0)
 		order by length(path), name_key, id limit $4`, studioID, under, words, limit)
 }
 
-func (q *queries) PlacesStarred(ctx context.Context, studioID string) ([]studio.Place, error) {
+func (q *queries) PlacesStarred(ctx context.Context, studioID string) ([]gather.Place, error) {
 	return q.places(ctx, "where studio_id = $1 and bin_id is null and starred_at is not null order by name_key, id limit 500", studioID)
 }
 
-func (q *queries) Subplaces(ctx context.Context, paths []string) ([]studio.Place, error) {
+func (q *queries) Subplaces(ctx context.Context, paths []string) ([]gather.Place, error) {
 	return q.places(ctx, `
 		where bin_id is null and exists (select from unnest($1::text[]) above where path like above || '%') order by length(path), name_key, id`, paths)
 }
 
-func (q *queries) InsertPlace(ctx context.Context, p studio.Place) (bool, error) {
-	tag, err := q.db.Exec(ctx, `
+func (q *queries) InsertPlace(ctx context.Context, p gather.Place) (bool, error) {
+	tag, err := q.conn(ctx).Exec(ctx, `
 		insert into place (id, studio_id, parent_id, kind, name, path, name_key) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
 		p.ID, p.StudioID, optional(p.ParentID), p.Kind, p.Name, p.Path, naming.OrderKey(p.Name))
 	return tag.RowsAffected() == 1, err
 }
 
-func (q *queries) UpdatePlace(ctx context.Context, p studio.Place) error {
-	_, err := q.db.Exec(ctx, "update place set name = $2, name_key = $3, changed_at = now() where id = $1", p.ID, p.Name, naming.OrderKey(p.Name))
+func (q *queries) UpdatePlace(ctx context.Context, p gather.Place) error {
+	_, err := q.conn(ctx).Exec(ctx, "update place set name = $2, name_key = $3, changed_at = now() where id = $1", p.ID, p.Name, naming.OrderKey(p.Name))
 	return err
 }
 
-func (q *queries) MovePlace(ctx context.Context, from, to studio.Place) error {
-	if _, err := q.db.Exec(ctx, "update place set path = $2 || substr(path, length($1) + 1) where path like $1 || '%'", from.Path, to.Path); err != nil {
+func (q *queries) MovePlace(ctx context.Context, from, to gather.Place) error {
+	if _, err := q.conn(ctx).Exec(ctx, "update place set path = $2 || substr(path, length($1) + 1) where path like $1 || '%'", from.Path, to.Path); err != nil {
 		return err
 	}
-	_, err := q.db.Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, name_key = $5, changed_at = now() where id = $1", to.ID, to.ParentID, to.Kind, to.Name, naming.OrderKey(to.Name))
+	_, err := q.conn(ctx).Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, name_key = $5, changed_at = now() where id = $1", to.ID, to.ParentID, to.Kind, to.Name, naming.OrderKey(to.Name))
 	return err
 }
 
 func (q *queries) LockStudio(ctx context.Context, studioID string) error {
-	_, err := q.db.Exec(ctx, "select pg_advisory_xact_lock(hashtextextended($1, 0))", studioID)
+	_, err := q.conn(ctx).Exec(ctx, "select pg_advisory_xact_lock(hashtextextended($1, 0))", studioID)
 	return err
 }
 
-func (q *queries) BinThings(ctx context.Context, d studio.Deletion, studioID, member string, sel studio.Selection) error {
-	if _, err := q.db.Exec(ctx, "insert into bin (id, studio_id, member_id, name, at) values ($1, $2, $3, $4, $5)", d.ID, studioID, member, d.Name, d.At); err != nil {
+func (q *queries) BinThings(ctx context.Context, d gather.Deletion, studioID, member string, sel gather.Selection) error {
+	if _, err := q.conn(ctx).Exec(ctx, "insert into bin (id, studio_id, member_id, name, at) values ($1, $2, $3, $4, $5)", d.ID, studioID, member, d.Name, d.At); err != nil {
 		return err
 	}
-	if _, err := q.db.Exec(ctx, `
+	if _, err := q.conn(ctx).Exec(ctx, `
 		update item set bin_id = $1 where bin_id is null and (id = any($2) or rendition_of = any($2)
 			or place_id in (select p.id from place p join place above on p.path like above.path || '%' where above.id = any($3)))`,
 		d.ID, sel.Items, sel.Places); err != nil {
 		return err
 	}
-	_, err := q.db.Exec(ctx, `
+	_, err := q.conn(ctx).Exec(ctx, `
 		update place set bin_id = $1 where bin_id is null and id in (select p.id from place p join place above on p.path like above.path || '%' where above.id = any($2))`,
 		d.ID, sel.Places)
 	return err
 }
 
-func (q *queries) Bin(ctx context.Context, studioID string, since time.Time) ([]studio.Deletion, error) {
-	rows, err := q.db.Query(ctx, `
+func (q *queries) Bin(ctx context.Context, studioID string, since time.Time) ([]gather.Deletion, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
 		select bin.id, bin.name, m.name as who, bin.at, bin.at as until, (select count(*) from item i where i.bin_id = bin.id) as items,
 		       (select coalesce(sum(i.size), 0)::bigint from item i where i.bin_id = bin.id) as size
 		from bin join member m on m.id = bin.member_id where bin.studio_id = $1 and bin.at > $2 order by bin.at desc, bin.id desc limit 500`, studioID, since)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[studio.Deletion])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[gather.Deletion])
 }
 
 func (q *queries) BinByID(ctx context.Context, id string) (studioID string, ok bool, err error) {
-	rows, err := q.db.Query(ctx, "select studio_id from bin where id = $1 and at > now() - interval '30 days'", id)
+	rows, err := q.conn(ctx).Query(ctx, "select studio_id from bin where id = $1 and at > now() - "+binHold, id)
 	return one(rows, err, pgx.RowTo[string])
 }
 
 func (q *queries) Unbin(ctx context.Context, id string) (under string, err error) {
-	err = q.db.QueryRow(ctx, `
+	err = q.conn(ctx).QueryRow(ctx, `
 		select coalesce((
 			select above.name from place above join (
 				select parent_id as id from place where bin_id = $1 union select place_id from item where bin_id = $1) inside on inside.id = above.id
@@ -124,7 +124,7 @@ func (q *queries) Unbin(ctx context.Context, id string) (under string, err error
 		return under, err
 	}
 	// A name that was given to another place meanwhile gets the day of the deletion.
-	if _, err := q.db.Exec(ctx, `
+	if _, err := q.conn(ctx).Exec(ctx, `
 		update place p set name = p.name || to_char(bin.at, ' (FMDD Mon HH24:MI:SS)'), name_key = null from bin where bin.id = $1 and p.bin_id = $1 and exists (
 			select from place o where o.studio_id = p.studio_id and coalesce(o.parent_id, '') = coalesce(p.parent_id, '') and lower(o.name) = lower(p.name) and o.bin_id is null)`, id); err != nil {
 		return "", err
@@ -133,16 +133,16 @@ func (q *queries) Unbin(ctx context.Context, id string) (under string, err error
 		return "", err
 	}
 	for _, table := range []string{"place", "item"} {
-		if _, err := q.db.Exec(ctx, "update "+table+" set bin_id = null where bin_id = $1", id); err != nil {
+		if _, err := q.conn(ctx).Exec(ctx, "update "+table+" set bin_id = null where bin_id = $1", id); err != nil {
 			return "", err
 		}
 	}
-	_, err = q.db.Exec(ctx, "delete from bin where id = $1", id)
+	_, err = q.conn(ctx).Exec(ctx, "delete from bin where id = $1", id)
 	return "", err
 }
 
 func (q *queries) EmptyBin(ctx context.Context, id string) error {
 	// The row stays, so that it is known what the things were; they are past their time at once.
-	_, err := q.db.Exec(ctx, "update bin set at = to_timestamp(0) where id = $1", id)
+	_, err := q.conn(ctx).Exec(ctx, "update bin set at = to_timestamp(0) where id = $1", id)
 	return err
 }

@@ -3,21 +3,23 @@
 package postgres
 
 import (
+	"aftergust/internal/ground"
 	"context"
 	"database/sql"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io/fs"
 	"time"
-
-	"aftergust/internal/studio"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
@@ -26,7 +28,8 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Migrate brings the database up to date: our tables, and River's.
+// Migrate brings the database up to date: our tables, and River's. Of several
+// processes that start at once one migrates and the others wait for it.
 func Migrate(ctx context.Context, url string) error {
 	config, err := pgx.ParseConfig(url)
 	if err != nil {
@@ -34,12 +37,19 @@ func Migrate(ctx context.Context, url string) error {
 	}
 	db := sql.OpenDB(stdlib.GetConnector(*config))
 	defer db.Close()
-	goose.SetBaseFS(migrations)
-	goose.SetLogger(goose.NopLogger())
-	if err := goose.SetDialect("postgres"); err != nil {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
 		return err
 	}
-	if err := goose.UpContext(ctx, db, "migrations"); err != nil {
+	locker, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	if err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
 	pool, err := pgxpool.New(ctx, url)
@@ -54,7 +64,11 @@ func Migrate(ctx context.Context, url string) error {
 	if _, err := migrator.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
 		return fmt.Errorf("migrate the job queue: %w", err)
 	}
-	return (&queries{db: pool}).OrderNames(ctx)
+	q := &queries{pool: pool}
+	if err := q.eventMonths(ctx, time.Now()); err != nil {
+		return err
+	}
+	return q.OrderNames(ctx)
 }
 
 type db interface {
@@ -63,21 +77,32 @@ type db interface {
 	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
 }
 
-// queries runs on the pool or inside a transaction.
+// queries runs on the pool, or in the transaction that a context carries.
 type queries struct {
-	db    db
-	tx    pgx.Tx // nil outside a transaction
+	pool  *pgxpool.Pool
 	queue *river.Client[pgx.Tx]
 	words *sample
 }
 
-// A Store is the studio's records in one database.
-type Store struct {
-	queries
-	pool *pgxpool.Pool
+// A Store is the studio's records in one database. It meets what each part of
+// the work asks for.
+type Store struct{ queries }
+
+type txKey struct{}
+
+// tx is the transaction that a context carries; nil where it carries none.
+func tx(ctx context.Context) pgx.Tx {
+	running, _ := ctx.Value(txKey{}).(pgx.Tx)
+	return running
 }
 
-var _ studio.Store = (*Store)(nil)
+// conn is what a query runs on.
+func (q *queries) conn(ctx context.Context) db {
+	if running := tx(ctx); running != nil {
+		return running
+	}
+	return q.pool
+}
 
 // Open connects to a migrated database. Jobs can be enqueued at once; they are
 // run by whoever works the queue.
@@ -101,7 +126,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("open the job queue: %w", err)
 	}
-	return &Store{queries{db: pool, queue: queue, words: &sample{pool: pool}}, pool}, nil
+	return &Store{queries{pool: pool, queue: queue, words: &sample{pool: pool}}}, nil
 }
 
 // Pool is the connection pool, for the parts that bring their own tables.
@@ -113,25 +138,32 @@ func (s *Store) Close() { s.pool.Close() }
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
 
-// Tx runs do in one transaction.
-func (s *Store) Tx(ctx context.Context, do func(studio.Records) error) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
-		return do(&queries{db: tx, tx: tx, queue: s.queue, words: s.words})
-	})
+// Tx runs do in one transaction. Inside another one it joins that.
+func (q *queries) Tx(ctx context.Context, do func(ctx context.Context) error) error {
+	if tx(ctx) != nil {
+		return do(ctx)
+	}
+	return pgx.BeginFunc(ctx, q.pool, func(begun pgx.Tx) error { return do(context.WithValue(ctx, txKey{}, begun)) })
 }
 
 var errOutsideTx = errors.New("only inside a transaction")
 
-// Enqueue adds jobs in the running transaction.
-func (q *queries) Enqueue(ctx context.Context, jobs ...studio.Job) error {
-	if q.tx == nil {
+// Enqueue adds jobs in the running transaction, all in one statement.
+func (q *queries) Enqueue(ctx context.Context, jobs ...ground.Job) error {
+	running := tx(ctx)
+	if running == nil {
 		return fmt.Errorf("enqueue: %w", errOutsideTx)
 	}
-	for _, job := range jobs {
+	if len(jobs) == 0 {
+		return nil
+	}
+	params := make([]river.InsertManyParams, len(jobs))
+	for i, job := range jobs {
 		options := jobOptions[job.Kind()]
-		if _, err := q.queue.InsertTx(ctx, q.tx, job, &options); err != nil {
-			return fmt.Errorf("enqueue %s: %w", job.Kind(), err)
-		}
+		params[i] = river.InsertManyParams{Args: job, InsertOpts: &options}
+	}
+	if _, err := q.queue.InsertManyTx(ctx, running, params); err != nil {
+		return fmt.Errorf("enqueue %s: %w", jobs[0].Kind(), err)
 	}
 	return nil
 }
@@ -148,32 +180,43 @@ const QueueDigest = "digest"
 const letterAttempts = 450
 
 var jobOptions = map[string]river.InsertOpts{
-	studio.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
-	studio.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
-	studio.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
-	studio.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
-	studio.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
+	ground.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
+	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
+	ground.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
 }
 
 const channel = "aftergust"
 
+// maxPayload is what PostgreSQL takes as the payload of a notification, in bytes.
+const maxPayload = 7999
+
 // Announce tells all listeners, on commit.
-func (q *queries) Announce(ctx context.Context, c studio.Change) error {
+func (q *queries) Announce(ctx context.Context, c ground.Change) error {
 	payload, err := json.Marshal(c)
 	if err != nil {
 		return err
 	}
-	_, err = q.db.Exec(ctx, "select pg_notify($1, $2)", channel, string(payload))
+	if len(payload) > maxPayload {
+		return fmt.Errorf("announce %s: %d bytes are more than a notification holds", c.What, len(payload))
+	}
+	_, err = q.conn(ctx).Exec(ctx, "select pg_notify($1, $2)", channel, string(payload))
 	return err
 }
 
-// Listen calls changed for every change announced by any process, and lost
-// whenever the connection was lost, since changes may have been missed then. It
-// reconnects until ctx ends.
-func (s *Store) Listen(ctx context.Context, changed func(studio.Change), lost func()) {
+// A Listener is who hears what any process announces.
+type Listener struct {
+	Changed func(ground.Change) // something changed
+	Lost    func()              // the connection was lost, so that changes may have been missed
+	Asked   func(name string)   // somebody wants a lock
+}
+
+// Listen passes on what any process announces. It reconnects until ctx ends.
+func (s *Store) Listen(ctx context.Context, l Listener) {
 	for ctx.Err() == nil {
-		_ = s.listenOnce(ctx, changed) // whatever ended it, the answer is to connect again
-		lost()
+		_ = s.listenOnce(ctx, l) // whatever ended it, the answer is to connect again
+		l.Lost()
 		select {
 		case <-ctx.Done():
 		case <-time.After(300 * time.Millisecond):
@@ -181,13 +224,13 @@ func (s *Store) Listen(ctx context.Context, changed func(studio.Change), lost fu
 	}
 }
 
-func (s *Store) listenOnce(ctx context.Context, changed func(studio.Change)) error {
+func (s *Store) listenOnce(ctx context.Context, l Listener) error {
 	conn, err := pgx.ConnectConfig(ctx, s.pool.Config().ConnConfig)
 	if err != nil {
 		return err
 	}
 	defer conn.Close(context.WithoutCancel(ctx))
-	if _, err := conn.Exec(ctx, "listen "+channel); err != nil {
+	if _, err := conn.Exec(ctx, "listen "+channel+"; listen "+lockChannel); err != nil {
 		return err
 	}
 	for {
@@ -195,9 +238,13 @@ func (s *Store) listenOnce(ctx context.Context, changed func(studio.Change)) err
 		if err != nil {
 			return err
 		}
-		var c studio.Change
+		if n.Channel == lockChannel {
+			l.Asked(n.Payload)
+			continue
+		}
+		var c ground.Change
 		if json.Unmarshal([]byte(n.Payload), &c) == nil {
-			changed(c)
+			l.Changed(c)
 		}
 	}
 }
@@ -220,3 +267,16 @@ func optional(id string) any {
 	}
 	return id
 }
+
+// A moment is a timestamp that may be null.
+type moment struct{ at *time.Time }
+
+// ScanTimestamptz takes a timestamp as pgx read it.
+func (m *moment) ScanTimestamptz(v pgtype.Timestamptz) error {
+	if m.at = nil; v.Valid {
+		m.at = &v.Time
+	}
+	return nil
+}
+
+func (m moment) time() time.Time { return ground.When(m.at) }

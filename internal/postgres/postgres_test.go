@@ -2,15 +2,30 @@ package postgres_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"testing"
 	"time"
 
 	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/core/letter"
+	"aftergust/core/preview"
+	"aftergust/core/right"
+	"aftergust/core/thing"
+	"aftergust/internal/account"
+	"aftergust/internal/follow"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/keep"
+	"aftergust/internal/letters"
+	"aftergust/internal/pack"
+	"aftergust/internal/people"
 	"aftergust/internal/pgserver"
 	"aftergust/internal/postgres"
-	"aftergust/internal/studio"
+	"aftergust/internal/receive"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -59,53 +74,57 @@ func TestCoverageAgreesWithRangeAgg(t *testing.T) {
 }
 
 // fixture makes a package with one item of size bytes and n recipients.
-func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, version string, recipients []string) {
+func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, version string, lines []string) {
 	t.Helper()
 	ctx := t.Context()
-	owner := studio.Member{ID: studio.NewID(), StudioID: studio.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
-	parcel, version = studio.NewID(), studio.NewID()
-	item, blob := studio.NewID(), studio.NewID()
-	require.NoError(t, store.Tx(ctx, func(r studio.Records) error {
+	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
+	parcel, version = ground.NewID(), ground.NewID()
+	item, blob := ground.NewID(), ground.NewID()
+	require.NoError(t, store.Tx(ctx, func(ctx context.Context) error {
 		for _, err := range []error{
-			r.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"), r.CreateMember(ctx, owner),
-			r.InsertParcel(ctx, studio.Parcel{ID: parcel, StudioID: owner.StudioID, Title: "Lifeboat", Door: "open", CreatedBy: owner.ID, CreatedAt: time.Now()}),
-			r.InsertBlob(ctx, studio.Blob{ID: blob, StudioID: owner.StudioID, Size: size}),
-			r.InsertItem(ctx, studio.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: "a.mov", CreatedBy: owner.ID}),
-			r.InsertVersion(ctx, studio.Version{ID: version, ItemID: item, Number: 1, FileName: "a.mov", BlobID: blob, Kind: "film", Mime: "video/mp4", MediaState: "none"}),
-			r.InsertParcelItem(ctx, studio.ParcelItem{ID: studio.NewID(), ParcelID: parcel, ItemID: item}),
+			store.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"), store.CreateMember(ctx, owner),
+			store.InsertParcel(ctx, pack.Parcel{ID: parcel, StudioID: owner.StudioID, Title: "Lifeboat", Door: "open", CreatedBy: owner.ID, CreatedAt: time.Now()}),
+			store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: owner.StudioID, Size: size}),
+			store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: "a.mov", CreatedBy: owner.ID}),
+			store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: version, Number: 1, FileName: "a.mov", BlobID: blob, What: thing.Film, Mime: "video/mp4", MediaState: preview.None}}),
 		} {
 			if err != nil {
 				return err
 			}
 		}
+		if _, err := store.PutItems(ctx, parcel, []pack.Put{{ItemID: item}}); err != nil {
+			return err
+		}
 		for i := range n {
-			id := studio.NewID()
-			recipients = append(recipients, id)
-			if err := r.InsertRecipient(ctx, studio.Recipient{ID: id, ParcelID: parcel, Name: fmt.Sprint(i), Email: fmt.Sprintf("%d@kelpwick.example", i), LinkNonce: []byte{1}, LinkHash: []byte(id)}); err != nil {
+			person := people.Person{ID: ground.NewID(), StudioID: owner.StudioID, Name: fmt.Sprint(i), Email: fmt.Sprintf("%d@kelpwick.example", i)}
+			line := pack.Line{ID: ground.NewID(), ParcelID: parcel, PersonID: person.ID, Name: person.Name, Email: person.Email, Rights: right.Rights{right.See, right.Take},
+				Way: pack.Way{WayID: ground.NewID(), WayKind: pack.Personal, LinkNonce: []byte{1}, LinkHash: []byte(person.ID), Since: time.Now()}}
+			lines = append(lines, line.ID)
+			if err := errors.Join(store.InsertPerson(ctx, person), store.InsertLine(ctx, line)); err != nil {
 				return err
 			}
 		}
 		return nil
 	}))
-	return parcel, version, recipients
+	return parcel, version, lines
 }
 
 func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T) {
 	store := open(t)
 	const people, pieces, size = 6, 40, 4000
-	parcel, version, recipients := fixture(t, store, people, size)
-	completed := make(chan studio.Delivery, people*pieces)
+	parcel, version, lines := fixture(t, store, people, size)
+	completed := make(chan receive.Delivery, people*pieces)
 	var group errgroup.Group
 	for range 4 { // four processes, each with every piece in an order of its own
 		group.Go(func() error {
 			for _, piece := range rand.Perm(pieces) {
-				var batch []studio.Receipts
-				for _, r := range recipients {
+				var batch []receive.Receipts
+				for _, r := range lines {
 					from := int64(piece) * size / pieces
-					batch = append(batch, studio.Receipts{Delivery: studio.Delivery{Parcel: parcel, Recipient: r, Version: version, Size: size}, Bytes: coverage.Of(coverage.Range{Start: from, End: from + size/pieces})})
+					batch = append(batch, receive.Receipts{Delivery: receive.Delivery{Parcel: parcel, Line: r, Version: version, Size: size}, Bytes: coverage.Of(coverage.Range{Start: from, End: from + size/pieces})})
 				}
-				if err := store.Tx(context.Background(), func(r studio.Records) error {
-					done, err := r.AddCoverage(context.Background(), batch, time.Now())
+				if err := store.Tx(context.Background(), func(ctx context.Context) error {
+					done, err := store.AddCoverage(ctx, batch, time.Now())
 					for _, d := range done {
 						completed <- d
 					}
@@ -121,7 +140,7 @@ func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T)
 	close(completed)
 	seen := map[string]int{}
 	for d := range completed {
-		seen[d.Recipient]++
+		seen[d.Line]++
 	}
 	assert.Len(t, seen, people)
 	for _, n := range seen {
@@ -131,8 +150,8 @@ func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T)
 
 func TestEventsAreOnlyAppended(t *testing.T) {
 	store := open(t)
-	parcel, _, recipients := fixture(t, store, 1, 10)
-	require.NoError(t, store.InsertEvent(t.Context(), studio.Event{StudioID: "s", ParcelID: parcel, RecipientID: recipients[0], Kind: "opened"}))
+	parcel, _, lines := fixture(t, store, 1, 10)
+	require.NoError(t, store.InsertEvents(t.Context(), []happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}}))
 	for _, change := range []string{"update event set kind = 'sent'", "delete from event"} {
 		_, err := store.Pool().Exec(t.Context(), change)
 		assert.ErrorContains(t, err, "events are only appended")
@@ -141,24 +160,24 @@ func TestEventsAreOnlyAppended(t *testing.T) {
 
 func TestATransactionThatFailsLeavesNoJobAndNoLetter(t *testing.T) {
 	store := open(t)
-	parcel, _, recipients := fixture(t, store, 1, 10)
+	parcel, _, lines := fixture(t, store, 1, 10)
 	p, _, err := store.ParcelByID(t.Context(), parcel)
 	require.NoError(t, err)
 	boom := fmt.Errorf("boom")
-	err = store.Tx(t.Context(), func(r studio.Records) error {
-		if err := r.InsertLetter(t.Context(), studio.Letter{ID: "l", StudioID: p.StudioID, ParcelID: parcel, RecipientID: recipients[0], Kind: "delivery"}); err != nil {
+	err = store.Tx(t.Context(), func(ctx context.Context) error {
+		if err := store.InsertLetter(ctx, letters.Letter{ID: "l", StudioID: p.StudioID, ParcelID: parcel, LineID: lines[0], Kind: letter.Delivery}); err != nil {
 			return err
 		}
-		if err := r.Enqueue(t.Context(), studio.LetterJob{LetterID: "l"}); err != nil {
+		if err := store.Enqueue(ctx, ground.LetterJob{LetterID: "l"}); err != nil {
 			return err
 		}
 		return boom
 	})
 	assert.ErrorIs(t, err, boom)
-	var letters, jobs int
-	require.NoError(t, store.Pool().QueryRow(t.Context(), "select (select count(*) from letter), (select count(*) from river_job)").Scan(&letters, &jobs))
-	assert.Zero(t, letters+jobs)
-	assert.Error(t, store.Enqueue(t.Context(), studio.LetterJob{}), "a job without its transaction is refused")
+	var posted, jobs int
+	require.NoError(t, store.Pool().QueryRow(t.Context(), "select (select count(*) from letter), (select count(*) from river_job)").Scan(&posted, &jobs))
+	assert.Zero(t, posted+jobs)
+	assert.Error(t, store.Enqueue(t.Context(), ground.LetterJob{}), "a job without its transaction is refused")
 }
 
 func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *testing.T) {
@@ -176,7 +195,7 @@ func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *te
 	_, err := store.Pool().Exec(ctx, "update parcel set sent_at = now() - interval '30 days', ends_at = now() - interval '20 days' where id = $1", parcel)
 	require.NoError(t, err)
 	assert.Empty(t, marked(), "it has ended, but its bytes are held")
-	cleared, err := store.ClearParcels(ctx, time.Now(), time.Now().Add(-14*24*time.Hour))
+	cleared, err := store.ClearParcels(ctx, time.Now(), time.Now().Add(-14*24*time.Hour), 10)
 	require.NoError(t, err)
 	require.Len(t, cleared, 1)
 	assert.Equal(t, "Lifeboat", cleared[0].Title)
@@ -193,10 +212,10 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 	require.NoError(t, err)
 	at := time.Now()
 	for range 24 { // several share a moment, as after an import
-		require.NoError(t, store.InsertParcel(t.Context(), studio.Parcel{ID: studio.NewID(), StudioID: first.StudioID, Title: "x", Door: "open", CreatedBy: first.CreatedBy, CreatedAt: at}))
+		require.NoError(t, store.InsertParcel(t.Context(), pack.Parcel{ID: ground.NewID(), StudioID: first.StudioID, Title: "x", Door: "open", CreatedBy: first.CreatedBy, CreatedAt: at}))
 	}
 	seen := map[string]bool{}
-	var cursor studio.Cursor
+	var cursor follow.Cursor
 	for {
 		page, err := store.ParcelPage(t.Context(), first.StudioID, false, time.Now(), cursor, 7)
 		require.NoError(t, err)
@@ -208,7 +227,7 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 			seen[p.ID] = true
 		}
 		last := page[len(page)-1]
-		cursor = studio.Cursor{CreatedAt: last.CreatedAt, ID: last.ID}
+		cursor = follow.Cursor{CreatedAt: last.CreatedAt, ID: last.ID}
 	}
 	assert.Len(t, seen, 25)
 }

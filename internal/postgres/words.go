@@ -10,7 +10,8 @@ import (
 	"time"
 
 	"aftergust/core/naming"
-	"aftergust/internal/studio"
+	"aftergust/core/thing"
+	"aftergust/internal/gather"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -31,7 +32,7 @@ type sample struct {
 type sampled struct {
 	NameKey  []byte
 	PlaceID  string
-	What     string
+	What     thing.What
 	Words    string // each with a space before it
 	LengthUS int64
 	Size     int64
@@ -68,7 +69,7 @@ type plan struct {
 // on the way along the order; others are gathered by the index of words and
 // sorted. A walk ends where the page is almost certainly full, since the sample may
 // not know better. Where it lies below a place, below are the places there.
-func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[string]bool) (plan, error) {
+func (s *sample) plan(ctx context.Context, query gather.ItemQuery, below map[string]bool) (plan, error) {
 	things, some, err := s.get(ctx)
 	if err != nil {
 		return plan{}, err
@@ -84,24 +85,24 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[str
 	each := things / float64(max(1, len(some))) // things that one of the sample stands for
 	need, ahead := float64(query.Limit)/each, ahead(query)
 	sure := need + 4*math.Sqrt(need) + 2 // beyond chance: a walk in vain costs more than a long one
-	byName := query.Order == studio.ByName
+	byName := query.Order == gather.ByName
 	places := byName && len(below) > 0 && len(below) <= manyPlaces && query.Tag == "" && query.Since.IsZero() && !query.Starred
 	way, first, far, found, passed, until := 0, 0, 0, 0, 0, []byte(nil)
 	for i := range some {
-		thing := &some[i]
+		one := &some[i]
 		if query.Down {
-			thing = &some[len(some)-1-i]
+			one = &some[len(some)-1-i]
 		}
 		fits := true
 		for j := range words {
-			if strings.Contains(thing.Words, words[j].word) {
+			if strings.Contains(one.Words, words[j].word) {
 				words[j].n++
 			} else {
 				fits = false
 			}
 		}
-		inside := below == nil || below[thing.PlaceID]
-		if !ahead(thing) || places && !inside {
+		inside := below == nil || below[one.PlaceID]
+		if !ahead(one) || places && !inside {
 			continue
 		}
 		passed++
@@ -109,9 +110,9 @@ func (s *sample) plan(ctx context.Context, query studio.ItemQuery, below map[str
 			way = passed
 		}
 		if float64(found) < sure {
-			far, until = passed, thing.NameKey
+			far, until = passed, one.NameKey
 		}
-		if fits && inside && within(query, thing) {
+		if fits && inside && within(query, one) {
 			if found == 0 {
 				first = passed
 			}
@@ -159,20 +160,20 @@ func rowCost(byName bool) float64 {
 
 // ahead is a test of whether a thing lies after the place from where a list goes
 // on. Orders other than by name are taken to be independent of words.
-func ahead(query studio.ItemQuery) func(*sampled) bool {
-	if query.After == nil || query.Order != studio.ByName {
+func ahead(query gather.ItemQuery) func(*sampled) bool {
+	if query.After == nil || query.Order != gather.ByName {
 		return func(*sampled) bool { return true }
 	}
 	after := naming.OrderKey(query.After.Value)
-	return func(thing *sampled) bool { return bytes.Compare(thing.NameKey, after) > 0 != query.Down }
+	return func(one *sampled) bool { return bytes.Compare(one.NameKey, after) > 0 != query.Down }
 }
 
 // within reports whether a thing meets a query's kinds and bounds.
-func within(query studio.ItemQuery, thing *sampled) bool {
+func within(query gather.ItemQuery, one *sampled) bool {
 	q := query.Find
-	return (len(query.What) == 0 || slices.Contains(query.What, thing.What)) &&
-		(q.MinLength == 0 || thing.LengthUS >= q.MinLength) && (q.MaxLength == 0 || thing.LengthUS > 0 && thing.LengthUS <= q.MaxLength) &&
-		(q.MinSize == 0 || thing.Size >= q.MinSize) && (q.MaxSize == 0 || thing.Size <= q.MaxSize)
+	return (len(query.What) == 0 || slices.Contains(query.What, one.What)) &&
+		(q.MinLength == 0 || one.LengthUS >= q.MinLength) && (q.MaxLength == 0 || one.LengthUS > 0 && one.LengthUS <= q.MaxLength) &&
+		(q.MinSize == 0 || one.Size >= q.MinSize) && (q.MaxSize == 0 || one.Size <= q.MaxSize)
 }
 
 // get is the sample. The first is waited for; later ones are taken while the last

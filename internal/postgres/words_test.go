@@ -7,7 +7,8 @@ import (
 
 	"aftergust/core/find"
 	"aftergust/core/naming"
-	"aftergust/internal/studio"
+	"aftergust/core/thing"
+	"aftergust/internal/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -34,12 +35,12 @@ func of() *sample {
 		if i == 3999 {
 			words += " master"
 		}
-		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), PlaceID: fmt.Sprint("p", i%5), What: what, Words: words, LengthUS: int64(i) * 1e6, Size: 1000})
+		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), PlaceID: fmt.Sprint("p", i%5), What: thing.What(what), Words: words, LengthUS: int64(i) * 1e6, Size: 1000})
 	}
 	return s
 }
 
-func planned(t *testing.T, q studio.ItemQuery, typed string, places ...string) plan {
+func planned(t *testing.T, q gather.ItemQuery, typed string, places ...string) plan {
 	var below map[string]bool
 	if len(places) > 0 {
 		below = map[string]bool{}
@@ -49,7 +50,7 @@ func planned(t *testing.T, q studio.ItemQuery, typed string, places ...string) p
 	}
 	q.Find, q.Limit = find.Parse(typed), 120
 	if q.Order == "" {
-		q.Order = studio.ByName
+		q.Order = gather.ByName
 	}
 	p, err := of().plan(t.Context(), q, below)
 	require.NoError(t, err)
@@ -62,14 +63,14 @@ func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
 	const each, sure = 50, 11
 	for _, c := range []struct {
 		typed, why string
-		query      studio.ItemQuery
+		query      gather.ItemQuery
 		passed     int // things of the sample
 		until      string
 	}{
 		{typed: "frame", why: "they come first", passed: sure, until: "frame_00010.exr"},
 		{typed: "tak", why: "behind 20 000 frames", passed: 400 + sure, until: "take_00410.mov"},
-		{typed: "tak", why: "from the other end they come first", query: studio.ItemQuery{Down: true}, passed: sure, until: "take_03989.mov"},
-		{typed: "take", why: "the next page begins among them", query: studio.ItemQuery{After: &studio.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01011.mov"},
+		{typed: "tak", why: "from the other end they come first", query: gather.ItemQuery{Down: true}, passed: sure, until: "take_03989.mov"},
+		{typed: "take", why: "the next page begins among them", query: gather.ItemQuery{After: &gather.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01011.mov"},
 		{typed: "take rough", why: "every fourth is", passed: 400 + 4*(sure-1) + 1, until: "take_00440.mov"},
 		{typed: "take longer than 2000 s", why: "its bounds count", passed: 2001 + sure, until: "take_02011.mov"},
 		{typed: "take longer than 3994 s", why: "the sample ends before a page is sure", passed: 4000},
@@ -88,7 +89,7 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 	day := time.Now().Add(-24 * time.Hour)
 	for _, c := range []struct {
 		typed, why string
-		query      studio.ItemQuery
+		query      gather.ItemQuery
 		below      []string
 		want       bool
 	}{
@@ -96,11 +97,11 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 		{typed: "take rough", why: "every fourth is, in every place", below: []string{"p1", "p2"}, want: true},
 		{typed: "master", why: "one is gathered sooner", below: []string{"p4"}},
 		{typed: "final", why: "36 are gathered sooner than 800 are passed in vain", below: []string{"p1"}},
-		{typed: "take", why: "the index by change is walked", query: studio.ItemQuery{Order: studio.ByChanged}, below: []string{"p1"}},
-		{typed: "take", why: "of its kind", query: studio.ItemQuery{What: []string{"film"}}, below: []string{"p1"}, want: true},
-		{typed: "take", why: "none is of its kind, and all would be looked at in vain", query: studio.ItemQuery{What: []string{"sound"}}, below: []string{"p1"}},
-		{typed: "take", why: "nobody knows how many have the tag", query: studio.ItemQuery{Tag: "rough"}, below: []string{"p1"}},
-		{typed: "take", why: "nobody knows how many are that new", query: studio.ItemQuery{Since: day}, below: []string{"p1"}},
+		{typed: "take", why: "the index by change is walked", query: gather.ItemQuery{Order: gather.ByChanged}, below: []string{"p1"}},
+		{typed: "take", why: "of its kind", query: gather.ItemQuery{What: []thing.What{"film"}}, below: []string{"p1"}, want: true},
+		{typed: "take", why: "none is of its kind, and all would be looked at in vain", query: gather.ItemQuery{What: []thing.What{"sound"}}, below: []string{"p1"}},
+		{typed: "take", why: "nobody knows how many have the tag", query: gather.ItemQuery{Tag: "rough"}, below: []string{"p1"}},
+		{typed: "take", why: "nobody knows how many are that new", query: gather.ItemQuery{Since: day}, below: []string{"p1"}},
 		{typed: "take", why: "a place without any", below: []string{"elsewhere"}, want: true},
 	} {
 		assert.Equal(t, c.want, planned(t, c.query, c.typed, c.below...).places, "%s: %s", c.typed, c.why)
@@ -109,10 +110,10 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 	for i := range many {
 		many[i] = fmt.Sprint("p", i)
 	}
-	p := planned(t, studio.ItemQuery{}, "take", many...)
+	p := planned(t, gather.ItemQuery{}, "take", many...)
 	assert.False(t, p.places, "so many places are not looked through one by one")
 	assert.Positive(t, p.walk)
-	p = planned(t, studio.ItemQuery{Order: studio.BySize}, "take", "p4")
+	p = planned(t, gather.ItemQuery{Order: gather.BySize}, "take", "p4")
 	assert.Equal(t, (400+5*11)*50+120, p.walk, "along an order of everything only every fifth lies there")
 }
 
@@ -124,13 +125,13 @@ func TestASearchForRareThingsGathersThem(t *testing.T) {
 		"unheard take":       {rare: []string{"unheard"}, common: []string{"take"}},
 		"frame rough":        {rare: []string{"frame"}, common: []string{"rough"}},
 	} {
-		assert.Equal(t, want, planned(t, studio.ItemQuery{}, typed), typed)
+		assert.Equal(t, want, planned(t, gather.ItemQuery{}, typed), typed)
 	}
-	assert.Zero(t, planned(t, studio.ItemQuery{Order: studio.BySize}, "final").walk, "a row that must be read whole costs as much as one gathered")
+	assert.Zero(t, planned(t, gather.ItemQuery{Order: gather.BySize}, "final").walk, "a row that must be read whole costs as much as one gathered")
 }
 
 func TestAnEmptySampleGathers(t *testing.T) {
-	p, err := (&sample{read: time.Now()}).plan(t.Context(), studio.ItemQuery{Find: find.Parse("any thing"), Order: studio.ByName, Limit: 120}, nil)
+	p, err := (&sample{read: time.Now()}).plan(t.Context(), gather.ItemQuery{Find: find.Parse("any thing"), Order: gather.ByName, Limit: 120}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, plan{rare: []string{"thing"}, common: []string{"any"}}, p, "the longest word is most likely the rarest")
 }

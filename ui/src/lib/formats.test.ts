@@ -26,8 +26,8 @@ describe('formats', () => {
 });
 
 describe('suffix', () => {
-  it('is the end of the name', () => expect(suffix({ name: 'harbour_01.Heic', kind: 'still' })).toBe('HEIC'));
-  it('is the kind of what has none', () => expect(suffix({ name: 'README', kind: 'other' })).toBe('OTHER'));
+  it('is the end of the name', () => expect(suffix({ name: 'harbour_01.Heic', what: 'still' })).toBe('HEIC'));
+  it('is the kind of what has none', () => expect(suffix({ name: 'README', what: 'other' })).toBe('OTHER'));
   it('is the kind where the end is no suffix', () =>
-    expect(suffix({ name: 'a.longer than one', kind: 'sheet' })).toBe('SHEET'));
+    expect(suffix({ name: 'a.longer than one', what: 'sheet' })).toBe('SHEET'));
 });

@@ -22,6 +22,9 @@ export function formats<T extends Formatted>(items: T[], shown = ''): Thing<T>[]
   });
 }
 
-// suffix is what a format is called by: the end of its name, or its kind.
-export const suffix = (item: { name: string; kind: string }) =>
-  (/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.kind).toUpperCase();
+// suffix is what a format is called by: the end of its name, or what it is.
+export const suffix = (item: { name: string; what: string }) =>
+  (/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.what).toUpperCase();
+
+/** Whether a piece has something to play, be it a film or a sound. */
+export const playable = (piece: { what: string } | undefined) => piece?.what === 'film' || piece?.what === 'sound';

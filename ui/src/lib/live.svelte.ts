@@ -3,34 +3,55 @@ export interface Change {
   what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'gather' | 'media' | 'resync';
 }
 
+/** What the server announces at one address, for all parts of the window that listen. */
+class Stream {
+  private source: EventSource;
+  private listeners = new Set<(change: Change) => void>();
+  private pending: Record<string, Change> = {};
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private first = true;
+
+  constructor(private address: string) {
+    this.source = new EventSource(address);
+    this.source.onmessage = (event) => this.later(JSON.parse(event.data as string) as Change);
+    this.source.onopen = () => {
+      if (!this.first) this.later({ package: '', what: 'resync' }); // something may have been missed
+      this.first = false;
+    };
+  }
+  private later(change: Change) {
+    this.pending[change.what + change.package] = change;
+    this.timer ??= setTimeout(() => {
+      const burst = Object.values(this.pending);
+      this.pending = {};
+      this.timer = undefined;
+      for (const listener of [...this.listeners]) burst.forEach(listener);
+    }, 120);
+  }
+  add(listener: (change: Change) => void) {
+    this.listeners.add(listener);
+  }
+  drop(listener: (change: Change) => void) {
+    this.listeners.delete(listener);
+    if (this.listeners.size) return;
+    clearTimeout(this.timer);
+    this.source.close();
+    streams[this.address] = undefined;
+  }
+}
+
+/** The streams of this window: one for each address, whoever listens. */
+const streams: Record<string, Stream | undefined> = {};
+
 /**
  * Calls changed for everything that the server announces at address, until the
  * component that asked for it goes. A burst comes as one call for each kind.
  */
 export function live(address: string, changed: (change: Change) => void) {
   $effect(() => {
-    let first = true;
-    let pending: Record<string, Change> = {};
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    const later = (change: Change) => {
-      pending[change.what + change.package] = change;
-      timer ??= setTimeout(() => {
-        const burst = Object.values(pending);
-        pending = {};
-        timer = undefined;
-        burst.forEach(changed);
-      }, 120);
-    };
-    const source = new EventSource(address);
-    source.onmessage = (event) => later(JSON.parse(event.data as string) as Change);
-    source.onopen = () => {
-      if (!first) later({ package: '', what: 'resync' }); // something may have been missed
-      first = false;
-    };
-    return () => {
-      clearTimeout(timer);
-      source.close();
-    };
+    const stream = (streams[address] ??= new Stream(address));
+    stream.add(changed);
+    return () => stream.drop(changed);
   });
 }
 

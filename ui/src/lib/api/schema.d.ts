@@ -245,6 +245,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/packages/{id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The items of a package, a page at a time */
+        get: operations["package-items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/ledger": {
         parameters: {
             query?: never;
@@ -484,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Get the address under which chosen items are taken as one ZIP */
+        post: operations["choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/code": {
         parameters: {
             query?: never;
@@ -512,6 +546,23 @@ export interface paths {
         put?: never;
         /** Answer the door with a passphrase or a code */
         post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is in the package, a page at a time */
+        get: operations["recipient-items"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1023,7 +1074,7 @@ export interface components {
             /** @description hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone */
             address?: string;
             name?: string;
-            rights: string[];
+            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
         };
         AddressView: {
@@ -1037,21 +1088,47 @@ export interface components {
              * @description microseconds from the first frame, for moment and span
              */
             at_us?: number;
-            /** @enum {string} */
-            kind: "whole" | "moment" | "span" | "spot";
+            /**
+             * Format: int64
+             * @description for area: ten-thousandths of the height
+             */
+            h?: number;
             /**
              * Format: int64
              * @description page of a document, from 1
              */
             page?: number;
+            /** @description a sketch, in picture coordinates */
+            strokes?: components["schemas"]["Stroke"][];
             /**
              * Format: int64
              * @description microseconds, for span
              */
             until_us?: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description for area: ten-thousandths of the width
+             */
+            w?: number;
+            /**
+             * @description left out: at no particular time
+             * @enum {string}
+             */
+            when?: "moment" | "span";
+            /**
+             * @description left out: on no particular place
+             * @enum {string}
+             */
+            where?: "page" | "spot" | "area";
+            /**
+             * Format: int64
+             * @description ten-thousandths of the width
+             */
             x?: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description ten-thousandths of the height
+             */
             y?: number;
         };
         AnswerInput: {
@@ -1091,7 +1168,7 @@ export interface components {
         };
         "Change-recipientRequest": {
             name?: string;
-            rights?: string[];
+            rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
         };
         Cookie: {
@@ -1169,7 +1246,7 @@ export interface components {
         "Edit-packageRequest": {
             cover_letter?: string;
             /** @enum {string} */
-            door?: "open" | "passphrase" | "named";
+            door?: "open" | "passphrase" | "guest_book" | "named";
             end_rule?: components["schemas"]["Rule"];
             passphrase?: string;
             title?: string;
@@ -1219,16 +1296,17 @@ export interface components {
         EventView: {
             /** Format: date-time */
             at: string;
+            /** @description pass as before for what happened before it */
+            cursor: string;
             /** Format: int64 */
             id: number;
-            kind: string;
+            /** @enum {string} */
+            kind: "sent" | "stopped" | "extended" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked";
             member: string;
             recipient: string;
+            /** @description what happened, in a sentence, with names as they were */
+            saying: string;
             version: string;
-        };
-        FactLine: {
-            label: string;
-            value: string;
         };
         Facts: {
             /**
@@ -1353,6 +1431,9 @@ export interface components {
         "GuestInputStruct { Answer string \"json:\\\"answer\\\" maxLength:\\\"400\\\"\" }Body": {
             answer: string;
         };
+        "GuestInputStruct { Items ListString \"json:\\\"items\\\" maxItems:\\\"100000\\\"\" }Body": {
+            items: string[];
+        };
         "GuestInputStruct { Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body": {
             message?: string;
         };
@@ -1382,14 +1463,19 @@ export interface components {
             html: string;
             /** @description of the item in this package */
             id: string;
-            /** @enum {string} */
-            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /** @description the item in this package of which it is another format; empty for most */
             lead: string;
-            /** @description path under which poster, proxy and page-N lie */
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
             /**
              * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
              * @enum {string}
@@ -1407,28 +1493,25 @@ export interface components {
              * @description previews of pages, page-1 to page-N
              */
             pages: number;
-            poster: boolean;
-            proxy: boolean;
             /**
              * Format: int64
              * @description bytes
              */
             size: number;
-            /** @description whether there is also a small proxy, proxy-small */
-            small: boolean;
-            /** @description whether there is a filmstrip, strip with strip-index */
-            strip: boolean;
             swatch?: components["schemas"]["SwatchView"];
             /** @description path of the original; empty where it may not be taken */
             take: string;
-            /** @description whether its beginning can be read at text */
-            text: boolean;
             /** @description differs from name for links, swatches and sheets */
             title: string;
-            /** @description id of the version that the package gives now */
+            /** @description id of the version */
             version: string;
             /** @description size in words */
             weight: string;
+            /**
+             * @description what its content is
+             * @enum {string}
+             */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
         };
         GuestView: {
             anyone: boolean;
@@ -1437,19 +1520,27 @@ export interface components {
             archive_name: string;
             /**
              * Format: int64
-             * @description bytes, exactly
+             * @description bytes, exactly; 0 while it is not planned, which a HEAD of its path does
              */
             archive_size: number;
+            /**
+             * Format: int64
+             * @description items
+             */
+            count: number;
             cover_letter: string;
             /** Format: date-time */
             ends_at: string | null;
             /** @description how long all of it takes at 50 Mbit/s */
             estimate: string;
+            /** @description the first page of them */
             items: components["schemas"]["GuestItemView"][];
+            /** @description pass as after for the next page of items; empty at the end */
+            next: string;
             /** @description a member of the studio looks at it as this recipient; nothing is recorded */
             preview: boolean;
             recipient: string;
-            rights: string[];
+            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             /** @description the standing in words */
             say: string;
             sender: string;
@@ -1462,7 +1553,7 @@ export interface components {
              * @description empty: they are in
              * @enum {string}
              */
-            standing: "" | "not_sent" | "removed" | "stopped" | "ended" | "cleared" | "need_passphrase" | "need_code" | "need_address";
+            standing: "" | "unknown_link" | "not_sent" | "removed" | "stopped" | "ended" | "cleared" | "need_passphrase" | "need_code" | "need_address" | "withdrawn" | "no_right";
             /** @enum {string} */
             state: "draft" | "out" | "closing" | "closed" | "cleared";
             studio: string;
@@ -1481,14 +1572,19 @@ export interface components {
             html: string;
             /** @description of the item in this package */
             id: string;
-            /** @enum {string} */
-            kind: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /** @description the item in this package of which it is another format; empty for most */
             lead: string;
-            /** @description path under which poster, proxy and page-N lie */
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
             /**
              * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
              * @enum {string}
@@ -1506,26 +1602,33 @@ export interface components {
              * @description previews of pages, page-1 to page-N
              */
             pages: number;
-            poster: boolean;
-            proxy: boolean;
             /**
              * Format: int64
              * @description bytes
              */
             size: number;
-            /** @description whether there is also a small proxy, proxy-small */
-            small: boolean;
-            /** @description whether there is a filmstrip, strip with strip-index */
-            strip: boolean;
             swatch?: components["schemas"]["SwatchView"];
-            /** @description whether its beginning can be read at text */
-            text: boolean;
             /** @description differs from name for links, swatches and sheets */
             title: string;
-            /** @description id of the version that the package gives now */
+            /** @description id of the version */
             version: string;
             /** @description size in words */
             weight: string;
+            /**
+             * @description what its content is
+             * @enum {string}
+             */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+        };
+        ItemsAnswerGuestItemViewBody: {
+            items: components["schemas"]["GuestItemView"][];
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
+        };
+        ItemsAnswerItemViewBody: {
+            items: components["schemas"]["ItemView"][];
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
         };
         "Join-thingsRequest": {
             items: string[];
@@ -1561,21 +1664,30 @@ export interface components {
              */
             owed: number;
             removed: boolean;
-            rights: string[];
+            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             saying: string;
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
         };
         LedgerView: {
+            /** @description a page of them */
             items: components["schemas"]["ItemView"][];
+            /** @description pass as after for the next page of items; empty at the end */
+            next: string;
+            /** @description all people; what a row says as a whole is about all items, its cells are those of the page */
             rows: components["schemas"]["LedgerRowView"][];
         };
         LetterView: {
-            kind: string;
+            /** @enum {string} */
+            kind: "delivery" | "reminder" | "code" | "blocked" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "refused";
             to: string;
+        };
+        Line: {
+            label: string;
+            value: string;
         };
         "Make-foldersRequest": {
             paths: string[];
@@ -1606,7 +1718,7 @@ export interface components {
         "New-thingRequest": {
             data: components["schemas"]["Data"];
             /** @enum {string} */
-            kind: "link" | "swatch" | "sheet";
+            kind: "file" | "link" | "swatch" | "sheet";
             name: string;
         };
         NoteInput: {
@@ -1667,7 +1779,7 @@ export interface components {
             recipient: string;
             saying: string;
             /** @enum {string} */
-            state: "out" | "closing";
+            state: "draft" | "out" | "closing" | "closed" | "cleared";
             title: string;
         };
         "Pack-thingsRequest": {
@@ -1677,6 +1789,11 @@ export interface components {
             places: string[];
         };
         PackageView: {
+            /**
+             * Format: int64
+             * @description items
+             */
+            count: number;
             cover_letter: string;
             /** Format: date-time */
             created_at: string;
@@ -1692,10 +1809,13 @@ export interface components {
             ends_at: string | null;
             has_passphrase: boolean;
             id: string;
+            /** @description the first page of them */
             items: components["schemas"]["ItemView"][];
             /** @description time left, in words */
             left: string;
             letters: components["schemas"]["LetterView"][];
+            /** @description pass as after for the next page of items; empty at the end */
+            next: string;
             recipients: components["schemas"]["RecipientView"][];
             /** Format: date-time */
             sent_at: string | null;
@@ -1790,14 +1910,14 @@ export interface components {
             ends: string;
             id: string;
             /**
-             * @description state of the letter that brought the link
+             * @description state of the letter that brought the link; left out where there is none
              * @enum {string}
              */
-            letter: "" | "waiting" | "sent" | "refused";
+            letter?: "waiting" | "sent" | "refused";
             /** @description personal link; a secret */
             link: string;
             name: string;
-            rights: string[];
+            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone: string;
         };
         "Remake-mediaRequest": {
@@ -1930,6 +2050,17 @@ export interface components {
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
         };
+        Stroke: {
+            /**
+             * Format: int64
+             * @description which of the three colours
+             */
+            colour: number;
+            /** @description x and y in ten-thousandths; two of them for all tools but pen */
+            points: number[][];
+            /** @enum {string} */
+            tool: "pen" | "arrow" | "box" | "ellipse";
+        };
         SwatchView: {
             hex: string;
             hsl: string;
@@ -1951,23 +2082,19 @@ export interface components {
             remove?: string[];
         };
         ThingView: {
+            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            about: string;
             /** Format: date-time */
             added_at: string;
             /** Format: date-time */
             changed_at: string;
+            /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
-            /**
-             * Format: int64
-             * @description files in an archive that can be listed
-             */
-            entries: number;
+            facts: components["schemas"]["Facts"];
             /** @description of the file, by its extension: MOV, WAV */
             format: string;
-            /**
-             * Format: int64
-             * @description pixels
-             */
-            height: number;
+            /** @description a sheet, safe to show */
+            html: string;
             id: string;
             /** @enum {string} */
             kind: "file" | "link" | "swatch" | "sheet";
@@ -1975,28 +2102,27 @@ export interface components {
             lead: string;
             /** @description as 0:30 or 1:02:11; empty where nothing plays */
             length: string;
-            /**
-             * Format: int64
-             * @description microseconds
-             */
-            length_us: number;
-            /** @description path under which what was made of it lies */
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
-            /** @description what was made: poster, proxy, proxy-small, page, strip, strip-index, peaks, text */
-            made: string[];
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
              * Format: double
              * @description how much of the media work is done, 0 to 1
              */
             media_share: number;
-            /** @enum {string} */
+            /**
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
+             * @enum {string}
+             */
             media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
             mime: string;
             name: string;
             /**
              * Format: int64
-             * @description of the current version
+             * @description of the version, from 1
              */
             number: number;
             /**
@@ -2004,8 +2130,6 @@ export interface components {
              * @description previews of pages, page-1 to page-N
              */
             pages: number;
-            /** @description for a small waveform */
-            peaks: number[];
             /** @description id of the place; empty for what lies only in packages */
             place: string;
             /** @description frame rate or sample rate */
@@ -2023,8 +2147,9 @@ export interface components {
              */
             size: number;
             starred: boolean;
+            swatch?: components["schemas"]["SwatchView"];
             tags: string[];
-            /** @description id of the current version */
+            /** @description id of the version */
             version: string;
             /**
              * Format: int64
@@ -2033,13 +2158,11 @@ export interface components {
             versions: number;
             /** @description size in words */
             weight: string;
-            /** @enum {string} */
-            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /**
-             * Format: int64
-             * @description pixels
+             * @description what its content is
+             * @enum {string}
              */
-            width: number;
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
         };
         Timecode: {
             /** Format: int64 */
@@ -2071,26 +2194,63 @@ export interface components {
             tags: string[];
         };
         VersionView: {
+            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
             /** Format: date-time */
             added_at: string;
             current: boolean;
+            /** @description what a link, swatch or sheet says */
+            data: components["schemas"]["Data"];
             /** Format: date-time */
             deleted_at: string | null;
-            id: string;
-            kind: string;
+            facts: components["schemas"]["Facts"];
+            /** @description a sheet, safe to show */
+            html: string;
             label: string;
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
-            made: string[];
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            /** @description why no preview could be made; the original is whole */
             media_error: string;
-            media_state: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
+            /**
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
+             * @enum {string}
+             */
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
+            mime: string;
             /** @description of its file */
             name: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description of the version, from 1
+             */
             number: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description previews of pages, page-1 to page-N
+             */
             pages: number;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            swatch?: components["schemas"]["SwatchView"];
+            /** @description id of the version */
+            version: string;
+            /** @description size in words */
             weight: string;
+            /**
+             * @description what its content is
+             * @enum {string}
+             */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             who: string;
         };
         Warning: {
@@ -2101,28 +2261,23 @@ export interface components {
             text: string;
         };
         WholeView: {
+            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            about: string;
             /** Format: date-time */
             added_at: string;
             /** @description the newest first */
             all_versions: components["schemas"]["VersionView"][];
             /** Format: date-time */
             changed_at: string;
+            /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
-            /**
-             * Format: int64
-             * @description files in an archive that can be listed
-             */
-            entries: number;
-            facts: components["schemas"]["FactLine"][];
+            /** @description all that is known of it, in words */
+            fact_lines: components["schemas"]["Line"][];
+            facts: components["schemas"]["Facts"];
             /** @description of the file, by its extension: MOV, WAV */
             format: string;
             /** @description other formats of the same thing */
             formats: components["schemas"]["ThingView"][];
-            /**
-             * Format: int64
-             * @description pixels
-             */
-            height: number;
             /** @description a sheet, safe to show */
             html: string;
             id: string;
@@ -2132,30 +2287,27 @@ export interface components {
             lead: string;
             /** @description as 0:30 or 1:02:11; empty where nothing plays */
             length: string;
-            /**
-             * Format: int64
-             * @description microseconds
-             */
-            length_us: number;
-            /** @description path under which what was made of it lies */
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
-            /** @description what was made: poster, proxy, proxy-small, page, strip, strip-index, peaks, text */
-            made: string[];
-            /** @description the same as numbers, for a player */
-            media: components["schemas"]["Facts"];
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
              * Format: double
              * @description how much of the media work is done, 0 to 1
              */
             media_share: number;
-            /** @enum {string} */
+            /**
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
+             * @enum {string}
+             */
             media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
             mime: string;
             name: string;
             /**
              * Format: int64
-             * @description of the current version
+             * @description of the version, from 1
              */
             number: number;
             /**
@@ -2164,8 +2316,6 @@ export interface components {
              */
             pages: number;
             path: components["schemas"]["PlaceView"][];
-            /** @description for a small waveform */
-            peaks: number[];
             /** @description id of the place; empty for what lies only in packages */
             place: string;
             /** @description frame rate or sample rate */
@@ -2187,7 +2337,7 @@ export interface components {
             tags: string[];
             /** @description items beside it that look like other formats of it */
             twins: components["schemas"]["ThingView"][];
-            /** @description id of the current version */
+            /** @description id of the version */
             version: string;
             /**
              * Format: int64
@@ -2196,13 +2346,11 @@ export interface components {
             versions: number;
             /** @description size in words */
             weight: string;
-            /** @enum {string} */
-            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             /**
-             * Format: int64
-             * @description pixels
+             * @description what its content is
+             * @enum {string}
              */
-            width: number;
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
         };
     };
     responses: never;
@@ -2367,8 +2515,8 @@ export interface operations {
                 view?: "inside" | "below" | "recent" | "starred" | "loose";
                 /** @description words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place */
                 find?: string;
-                /** @description kinds: still, artwork, film, sound, document, archive, other, link, swatch, sheet */
-                what?: string[];
+                /** @description kinds of content */
+                what?: ("still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet")[];
                 tag?: string;
                 /** @description added since */
                 since?: string;
@@ -2757,9 +2905,46 @@ export interface operations {
             };
         };
     };
+    "package-items": {
+        parameters: {
+            query?: {
+                /** @description next of the page before; empty for the first */
+                after?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsAnswerItemViewBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ledger: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description next of the page before; empty for the first */
+                after?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -2950,8 +3135,8 @@ export interface operations {
     story: {
         parameters: {
             query?: {
-                /** @description id of the oldest event seen so far */
-                before?: number;
+                /** @description cursor of the oldest event seen so far */
+                before?: string;
             };
             header?: never;
             path: {
@@ -3247,6 +3432,41 @@ export interface operations {
             };
         };
     };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestInputStruct { Items ListString \"json:\\\"items\\\" maxItems:\\\"100000\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "send-code": {
         parameters: {
             query?: never;
@@ -3299,6 +3519,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-items": {
+        parameters: {
+            query?: {
+                /** @description next of the page before; empty for the first */
+                after?: string;
+            };
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsAnswerGuestItemViewBody"];
+                };
             };
             /** @description Error */
             default: {

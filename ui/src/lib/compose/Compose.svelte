@@ -14,7 +14,11 @@
   import People from './People.svelte';
   import Seal from './Seal.svelte';
 
-  let { parcel = $bindable(), reload }: { parcel: Package; reload: () => Promise<void> } = $props();
+  let {
+    parcel = $bindable(),
+    reload,
+    more,
+  }: { parcel: Package; reload: () => Promise<void>; more: () => Promise<void> } = $props();
 
   let title = $state('');
   let letter = $state('');
@@ -44,7 +48,7 @@
   const patch = (body: {
     title?: string;
     cover_letter?: string;
-    door?: 'open' | 'passphrase' | 'named';
+    door?: Package['door'];
     passphrase?: string;
     end_rule?: Package['end_rule'];
   }) => need(api.PATCH('/api/v1/packages/{id}', { params: { path: { id: parcel.id } }, body }));
@@ -165,9 +169,7 @@
 
     <div class="bar">
       <span>
-        <strong
-          >{parcel.items.length + mine.length === 1 ? '1 item' : `${parcel.items.length + mine.length} items`}</strong
-        >
+        <strong>{parcel.count + mine.length === 1 ? '1 item' : `${parcel.count + mine.length} items`}</strong>
         <span class="figure muted">{weight(total)}</span>
       </span>
       <span class="adds">
@@ -180,7 +182,7 @@
     <Choose bind:this={files} found={put} />
     <Choose bind:this={folder} what="folder" found={put} />
 
-    <Packed {parcel} {mine} {elsewhere} {remove} choose={() => files?.open()} />
+    <Packed {parcel} {mine} {elsewhere} {remove} {more} choose={() => files?.open()} />
     <button class="dropzone" onclick={() => files?.open()}>Drop files or folders anywhere on this page</button>
     <button class="link discard" onclick={discard}>Throw this draft away</button>
   </section>
@@ -198,7 +200,7 @@
 </main>
 
 <Modal bind:open={checking} title="Preflight" size="lg">
-  <Findings {findings} count={parcel.items.length} />
+  <Findings {findings} count={parcel.count} />
 </Modal>
 
 <style>

@@ -1,5 +1,7 @@
 <script lang="ts">
-  type Door = 'open' | 'passphrase' | 'named';
+  import { doors } from '$api/kinds';
+
+  type Door = (typeof doors)[number]['name'];
   interface Props {
     door: string;
     hasPassphrase: boolean;
@@ -7,11 +9,7 @@
   }
   let { door, hasPassphrase, change }: Props = $props();
   let phrase = $state('');
-  const doors: { value: Door; name: string; means: string }[] = [
-    { value: 'open', name: 'Open', means: 'Whoever has a link gets in.' },
-    { value: 'passphrase', name: 'Passphrase', means: 'Tell them by another way than this letter.' },
-    { value: 'named', name: 'Named', means: 'Only the people above. On a new device a code goes to their mail.' },
-  ];
+  const offered = doors.filter((d) => d.offered);
 
   async function set(event: SubmitEvent) {
     event.preventDefault();
@@ -21,11 +19,11 @@
 </script>
 
 <div class="choices" role="group" aria-label="Door">
-  {#each doors as d (d.value)}
-    <button type="button" aria-pressed={door === d.value} onclick={() => change({ door: d.value })}>{d.name}</button>
+  {#each offered as d (d.name)}
+    <button type="button" aria-pressed={door === d.name} onclick={() => change({ door: d.name })}>{d.word}</button>
   {/each}
 </div>
-<p class="muted hint">{doors.find((d) => d.value === door)?.means}</p>
+<p class="muted hint">{doors.find((d) => d.name === door)?.means}</p>
 {#if door === 'passphrase'}
   <form onsubmit={set}>
     <input

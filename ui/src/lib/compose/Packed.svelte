@@ -3,6 +3,7 @@
   import type { Item, Package } from '$api/client';
   import { formats } from '$lib/formats';
   import { span, weight } from '$lib/time';
+  import More from '$lib/ui/More.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
   import { uploads, type Upload } from '$lib/uploads.svelte';
 
@@ -12,12 +13,14 @@
     elsewhere,
     remove,
     choose,
+    more,
   }: {
     parcel: Package;
     mine: Upload[];
     elsewhere: Package['uploads'];
     remove: (id: string) => void;
     choose: () => void;
+    more: () => Promise<void>;
   } = $props();
 </script>
 
@@ -78,6 +81,7 @@
     </li>
   {/each}
 </ul>
+{#if parcel.next}<More shown={parcel.items.length} count={parcel.count} {more} />{/if}
 
 {#snippet line(item: Item, also: boolean)}
   <li class:also>

@@ -1,11 +1,10 @@
 <script lang="ts">
-  import { api, need, type Package } from '$api/client';
+  import { api, need, type Package, type Recipient } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import Rights from '$lib/ui/Rights.svelte';
 
   let { parcel, reload }: { parcel: Package; reload: () => Promise<void> } = $props();
   let typed = $state('');
-  type Verbs = ('see' | 'note' | 'take')[];
 
   const attempts = new Attempt(() => reload());
   const attempt = attempts.run;
@@ -54,7 +53,12 @@
     );
   const change = (id: string, rights: string[]) =>
     attempt(() =>
-      need(api.PATCH('/api/v1/recipients/{id}', { params: { path: { id } }, body: { rights: rights as Verbs } })),
+      need(
+        api.PATCH('/api/v1/recipients/{id}', {
+          params: { path: { id } },
+          body: { rights: rights as Recipient['rights'] },
+        }),
+      ),
     );
   const remove = (id: string) =>
     attempt(() => need(api.DELETE('/api/v1/recipients/{id}', { params: { path: { id } } })));

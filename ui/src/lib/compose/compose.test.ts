@@ -121,7 +121,7 @@ describe('what is in a draft', () => {
   const upload = (name: string, more: Partial<Upload> = {}) =>
     ({ id: 1, name, file: new File(['0123456789'], name), sent: 5, state: 'running', rate: 0, problem: '', ...more }) as Upload; // prettier-ignore
   const show = (more: object = {}) => {
-    const acts = { remove: vi.fn(), choose: vi.fn() };
+    const acts = { remove: vi.fn(), choose: vi.fn(), more: vi.fn() };
     render(Packed, { parcel: parcel(), mine: [], elsewhere: [], ...acts, ...more });
     return acts;
   };

@@ -37,8 +37,9 @@
   const starred = $derived(gather.picked.every((r) => (r.thing ? r.thing.starred : r.place.starred_at)));
   const shared = $derived([...new Set(gather.pickedThings.flatMap((t) => t.tags))]);
   const files = $derived(gather.pickedThings.filter((t) => t.kind === 'file'));
+  const pixels = (t: (typeof files)[number]) => (t.facts.width ?? 0) * (t.facts.height ?? 0);
   // The one with most pixels, then the heaviest, stands for the others.
-  const lead = $derived([...files].sort((a, b) => b.width * b.height - a.width * a.height || b.size - a.size)[0]);
+  const lead = $derived([...files].sort((a, b) => pixels(b) - pixels(a) || b.size - a.size)[0]);
 
   async function attempt(work: () => Promise<unknown>) {
     menuAt = null;

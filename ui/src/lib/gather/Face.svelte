@@ -13,8 +13,8 @@
   {:else if poster}
     <img src="{thing.look}poster" alt="" loading="lazy" decoding="async" draggable="false" />
     {#if thing.kind === 'link'}<span class="mark" aria-hidden="true">↗</span>{/if}
-  {:else if thing.peaks.length}
-    <span class="wave"><Waveform peaks={thing.peaks} {bars} /></span>
+  {:else if thing.facts.peaks?.length}
+    <span class="wave"><Waveform peaks={thing.facts.peaks} {bars} /></span>
   {:else}
     <span class="word">{thing.kind === 'link' ? '↗' : thing.kind === 'sheet' ? '¶' : thing.format || thing.what}</span>
   {/if}

@@ -96,7 +96,12 @@
           {#each clients as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
         </select>
       {/if}
-      <select class="field" aria-label="Kind" value={where.what} onchange={(e) => go({ what: e.currentTarget.value })}>
+      <select
+        class="field"
+        aria-label="Kind"
+        value={where.what}
+        onchange={(e) => go({ what: e.currentTarget.value as Where['what'] })}
+      >
         <option value="">any kind</option>
         {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
       </select>

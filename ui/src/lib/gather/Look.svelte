@@ -33,7 +33,7 @@
     beside = (after ?? before)?.id ?? '';
     untrack(() => gather.choose(id)); // the keys are about what is looked at
   });
-  const version = $derived(thing?.all_versions.find((v) => v.id === looking && !v.current));
+  const version = $derived(thing?.all_versions.find((v) => v.version === looking && !v.current));
 
   async function load() {
     try {

@@ -1,6 +1,7 @@
 <!-- One thing, large, without the program that made it. -->
 <script lang="ts">
   import { api, need, type Item, type WholeThing, type Version } from '$api/client';
+  import { playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
   import Sheet from '$lib/ui/Sheet.svelte';
   import SwatchCard from '$lib/ui/SwatchCard.svelte';
@@ -14,18 +15,10 @@
   }
   let { thing, version, ended }: Props = $props();
 
-  const what = $derived(version ?? { ...thing, id: thing.version, kind: thing.what });
-  const has = (purpose: string) => what.made.includes(purpose);
-  const plays = $derived((what.kind === 'film' || what.kind === 'sound') && has('proxy'));
-  const item = $derived({
-    name: thing.name,
-    kind: what.kind as Item['kind'],
-    look: what.look,
-    facts: version ? {} : thing.media,
-    poster: has('poster'),
-    proxy: true,
-    strip: has('strip'),
-  });
+  const what = $derived(version ?? thing);
+  const has = (purpose: Item['made'][number]) => what.made.includes(purpose);
+  const plays = $derived(playable(what) && has('proxy'));
+  const item = $derived({ ...what, name: thing.name });
   let page = $state(1);
   let text = $state('');
   let player = $state<ReturnType<typeof Player>>();
@@ -57,11 +50,11 @@
     player?.toggle();
   }
 
-  const entries = () => need(api.GET('/api/v1/versions/{id}/entries', { params: { path: { id: what.id } } }));
+  const entries = () => need(api.GET('/api/v1/versions/{id}/entries', { params: { path: { id: what.version } } }));
 </script>
 
-<div class="stage" data-what={what.kind}>
-  {#key what.id}
+<div class="stage" data-what={what.what}>
+  {#key what.version}
     {#if thing.kind === 'swatch' && thing.swatch && !version}
       <SwatchCard swatch={thing.swatch} name={thing.name} />
     {:else if thing.kind === 'sheet' && !version}
@@ -86,7 +79,7 @@
     {:else if has('text')}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
       <pre tabindex="0" aria-label="Text of {thing.name}">{text}</pre>
-    {:else if what.kind === 'archive'}
+    {:else if what.what === 'archive'}
       <Tree load={entries} />
     {:else if what.media_state === 'waiting' || what.media_state === 'working'}
       <p class="hint">

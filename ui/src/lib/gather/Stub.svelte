@@ -52,7 +52,9 @@
     attempt(() =>
       need(api.POST('/api/v1/versions/{id}/media', { params: { path: { id: thing.version } }, body: { stop } })),
     );
-  const facts = $derived(all ? thing.facts : thing.facts.filter((f) => f.label !== 'SHA-256' && f.label !== 'Type'));
+  const facts = $derived(
+    all ? thing.fact_lines : thing.fact_lines.filter((f) => f.label !== 'SHA-256' && f.label !== 'Type'),
+  );
 </script>
 
 <aside class="stub" aria-label="About {thing.name}">

@@ -25,7 +25,7 @@
     attempt(async () => {
       const before = thing.version;
       const set = (id: string) => need(api.PUT('/api/v1/versions/{id}/current', { params: { path: { id } } }));
-      await set(v.id);
+      await set(v.version);
       undo.did(`Version ${v.number} is the current one; packages give it from now on.`, async () => {
         await set(before);
         await reload();
@@ -33,24 +33,26 @@
     });
   const drop = (v: Version) =>
     attempt(async () => {
-      await need(api.DELETE('/api/v1/versions/{id}', { params: { path: { id: v.id } } }));
+      await need(api.DELETE('/api/v1/versions/{id}', { params: { path: { id: v.version } } }));
       undo.did(`Version ${v.number} is deleted; it can be taken back for 30 days.`, async () => {
-        await need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } }));
+        await need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.version } } }));
         await reload();
       });
     });
   const restore = (v: Version) =>
-    attempt(() => need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.id } } })));
+    attempt(() => need(api.POST('/api/v1/versions/{id}/restore', { params: { path: { id: v.version } } })));
   function write(event: SubmitEvent, v: Version) {
     event.preventDefault();
     labelling = '';
-    void attempt(() => need(api.PATCH('/api/v1/versions/{id}', { params: { path: { id: v.id } }, body: { label } })));
+    void attempt(() =>
+      need(api.PATCH('/api/v1/versions/{id}', { params: { path: { id: v.version } }, body: { label } })),
+    );
   }
 </script>
 
 <h3>Versions</h3>
 <ul>
-  {#each thing.all_versions as v (v.id)}
+  {#each thing.all_versions as v (v.version)}
     <li class:gone={v.deleted_at}>
       <span class="line">
         <strong class="figure">v{v.number}</strong>
@@ -58,7 +60,7 @@
         <span class="muted">{v.label || v.name}</span>
       </span>
       <span class="figure muted">{v.weight} · {onClock(new Date(v.added_at))}{v.who ? ` · ${v.who}` : ''}</span>
-      {#if labelling === v.id}
+      {#if labelling === v.version}
         <form onsubmit={(e) => write(e, v)}>
           <!-- svelte-ignore a11y_autofocus (the field opens because it was asked for) -->
           <input class="field" aria-label="Label of version {v.number}" bind:value={label} autofocus maxlength="80" />
@@ -69,14 +71,14 @@
         <span class="acts">
           {#if see}<button
               class="link"
-              onclick={() => see(v.current ? '' : v.id)}
-              aria-pressed={looking === v.id || (v.current && !looking)}
+              onclick={() => see(v.current ? '' : v.version)}
+              aria-pressed={looking === v.version || (v.current && !looking)}
               aria-label="Look at version {v.number}">Look</button
             >{/if}
           <a class="link" href="{v.look}original" download aria-label="Take version {v.number}">Take</a>
           <button
             class="link"
-            onclick={() => ((labelling = v.id), (label = v.label))}
+            onclick={() => ((labelling = v.version), (label = v.label))}
             aria-label="Label version {v.number}">Label</button
           >
           {#if !v.current}<button class="link" onclick={() => current(v)} aria-label="Make current, version {v.number}"

@@ -159,7 +159,10 @@ describe('what can be done with what is chosen', () => {
   it('lets the largest picture stand for the other formats', async () => {
     studio.answers(
       'GET /api/v1/gather',
-      list([thing('s.jpg', { width: 10, height: 10 }), thing('s.heic', { width: 40, height: 40 })]),
+      list([
+        thing('s.jpg', { facts: { width: 10, height: 10 } as never }),
+        thing('s.heic', { facts: { width: 40, height: 40 } as never }),
+      ]),
     );
     await gather.load();
     studio.answers('POST /api/v1/things/*/renditions');

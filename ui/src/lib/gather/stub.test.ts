@@ -72,7 +72,7 @@ describe('the stub', () => {
   });
 
   it('keeps the checksum for those who ask for it', async () => {
-    show(film({ facts: [{ label: 'Length', value: '1:20' }, { label: 'SHA-256', value: 'a1b2' }] })); // prettier-ignore
+    show(film({ fact_lines: [{ label: 'Length', value: '1:20' }, { label: 'SHA-256', value: 'a1b2' }] })); // prettier-ignore
     expect(screen.queryByText('a1b2')).toBeNull();
     await press('Type and checksum');
     expect(screen.getByText('a1b2')).toBeVisible();

@@ -1,9 +1,11 @@
+import { whats } from '$api/kinds';
+
 /** What the address says of where one is. */
 export interface Where {
   place: string;
   view: 'inside' | 'below' | 'recent' | 'starred' | 'loose' | 'bin' | 'storage';
   find: string;
-  what: string;
+  what: What | '';
   tag: string;
   since: string;
 }
@@ -27,18 +29,9 @@ export const orders = {
 } as const;
 export type Order = keyof typeof orders;
 
-export const kinds = {
-  film: 'film',
-  sound: 'sound',
-  still: 'still',
-  artwork: 'layered artwork',
-  document: 'document',
-  archive: 'archive',
-  other: 'other',
-  link: 'link',
-  swatch: 'swatch',
-  sheet: 'sheet',
-} as const;
+/** The kinds of content, as filters call them. */
+export const kinds = Object.fromEntries(whats.map((w) => [w.name, w.word])) as Record<What, string>;
+export type What = (typeof whats)[number]['name'];
 
 /** The address of a place or view. */
 export function address(where: Partial<Where>, look = ''): string {
@@ -57,7 +50,7 @@ export function whereOf(url: URL): Where {
     place: get('in'),
     view: (get('view') || 'inside') as Where['view'],
     find: get('find'),
-    what: get('what'),
+    what: get('what') as Where['what'],
     tag: get('tag'),
     since: get('since'),
   };

@@ -4,9 +4,14 @@
   import { uploads } from '$lib/uploads.svelte';
   import { formats } from '$lib/formats';
   import { span } from '$lib/time';
+  import More from '$lib/ui/More.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
 
-  let { parcel = $bindable(), reload }: { parcel: Package; reload: () => Promise<void> } = $props();
+  let {
+    parcel = $bindable(),
+    reload,
+    more,
+  }: { parcel: Package; reload: () => Promise<void>; more: () => Promise<void> } = $props();
   let problem = $state('');
   let files = $state<Choose>();
   const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
@@ -42,6 +47,7 @@
     </li>
   {/each}
 </ul>
+{#if parcel.next}<More shown={parcel.items.length} count={parcel.count} {more} />{/if}
 {#if parcel.state !== 'cleared'}
   <button class="link" onclick={() => files?.open()}>Add files to this package</button>
   <Choose bind:this={files} found={(some) => uploads.add({ parcel: parcel.id }, some)} />

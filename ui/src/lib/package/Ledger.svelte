@@ -4,11 +4,12 @@
   import { formats, suffix } from '$lib/formats';
   import { briefly, inFull, onClock } from '$lib/time';
   import { clock } from '$lib/live.svelte';
+  import More from '$lib/ui/More.svelte';
   import Rights from '$lib/ui/Rights.svelte';
   import Strip from '$lib/ui/Strip.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
 
-  let { ledger }: { ledger: LedgerData } = $props();
+  let { ledger, count, more }: { ledger: LedgerData; count: number; more: () => Promise<void> } = $props();
   let opened = $state<string>('');
 
   // The formats of one thing lie beside each other under its name; each is taken, and counted, for itself.
@@ -29,7 +30,7 @@
     if (!(row.rights ?? []).includes('see') && !mayTake(row)) return '–';
     if (cell.looked_at || cell.played?.length) return 'looked';
     if (mayTake(row)) return '';
-    return item.kind === 'other' ? '–' : 'may look';
+    return item.what === 'other' ? '–' : 'may look';
   }
 </script>
 
@@ -119,6 +120,7 @@
       </tbody>
     </table>
   </div>
+  {#if ledger.next}<More shown={ledger.items.length} {count} {more} />{/if}
 {/if}
 
 <style>

@@ -16,8 +16,12 @@
     ledger: LedgerData;
     notes: Note[];
     reload: () => Promise<void>;
+    /** the next page of items */
+    more: () => Promise<void>;
+    /** the next page of the ledger's columns */
+    moreLedger: () => Promise<void>;
   }
-  let { parcel = $bindable(), ledger, notes, reload }: Props = $props();
+  let { parcel = $bindable(), ledger, notes, reload, more, moreLedger }: Props = $props();
 
   type Show = 'ledger' | 'items' | 'notes' | 'people' | 'story';
   let show = $state<Show>((page.url.searchParams.get('show') as Show) ?? 'ledger');
@@ -125,11 +129,11 @@
       {/if}
     </div>
     <div id="panel" role="tabpanel" aria-labelledby="tab-{show}">
-      {#if show === 'ledger'}<Ledger {ledger} />
-      {:else if show === 'items'}<Items bind:parcel {reload} />
+      {#if show === 'ledger'}<Ledger {ledger} count={parcel.count} more={moreLedger} />
+      {:else if show === 'items'}<Items bind:parcel {reload} {more} />
       {:else if show === 'notes'}<Notes {parcel} {notes} {reload} />
       {:else if show === 'people'}<div class="people"><People {parcel} {reload} /></div>
-      {:else}<Story {parcel} {ledger} />{/if}
+      {:else}<Story {parcel} />{/if}
     </div>
   </main>
 </div>

@@ -12,12 +12,13 @@ import Notes from './Notes.svelte';
 const reload = async () => undefined;
 
 describe('the ledger', () => {
-  const cut = item('cut.mov', { kind: 'film', size: 1000, facts: { length_us: 10_000_000 } as never });
+  const cut = item('cut.mov', { what: 'film', size: 1000, facts: { length_us: 10_000_000 } as never });
   const cell = (more: Partial<Cell> = {}): Cell =>
     ({ item: 'cut.mov', bytes: [], played: [], complete: false, delivered: 0, behind: false, saying: 'nothing yet', looked_at: null, completed_at: null, ...more }) as never; // prettier-ignore
   const row = (name: string, of: Cell, more: Partial<LedgerRow> = {}): LedgerRow =>
     ({ id: name, name, email: `${name}@kelpwick.example`, rights: ['see', 'take'], cells: [of], saying: `${name} says`, status: 'waiting', anyone: false, removed: false, last_seen_at: null, ...more }) as never; // prettier-ignore
-  const show = (...rows: LedgerRow[]) => render(Ledger, { ledger: { items: [cut], rows } as never });
+  const show = (...rows: LedgerRow[]) =>
+    render(Ledger, { ledger: { items: [cut], rows } as never, count: 1, more: vi.fn() });
   const cells = () => [...document.querySelectorAll('.cell')].map((c) => c.textContent);
 
   it('says in each cell what was taken, begun, looked at, or may be', () => {
@@ -60,7 +61,7 @@ describe('the ledger', () => {
     const items = [cut, item('other.wav'), item('cut.mp4', { lead: 'cut.mov' })];
     const of = (id: string, delivered: number) => cell({ item: id, delivered, saying: `${delivered} bytes` });
     const hanne = row('Hanne', cell(), { cells: [of('cut.mov', 1), of('other.wav', 2), of('cut.mp4', 3)] });
-    render(Ledger, { ledger: { items, rows: [hanne] } as never });
+    render(Ledger, { ledger: { items, rows: [hanne] } as never, count: 3, more: vi.fn() });
     const said = (selector: string) => [...document.querySelectorAll(selector)].map((e) => e.textContent!.replace('\u200b', '').trim()); // prettier-ignore
     expect(said('th[scope=colgroup] .name')).toEqual(['cut.mov', 'other.wav']);
     expect(said('th.figure')).toEqual(['MOV 1.0 kB', 'MP4 1.0 kB', '1.0 kB']);
@@ -75,7 +76,7 @@ describe('the ledger', () => {
 });
 
 describe('the notes of a package', () => {
-  const at = (id: string, of: string, us: number, more = {}) => note(id, of, { anchor: { kind: 'moment', at_us: us }, at: '2026-11-20T10:00:00Z', ...more } as never); // prettier-ignore
+  const at = (id: string, of: string, us: number, more = {}) => note(id, of, { anchor: { when: 'moment', at_us: us }, at: '2026-11-20T10:00:00Z', ...more } as never); // prettier-ignore
   const show = (...notes: ReturnType<typeof note>[]) =>
     render(Notes, { parcel: parcel({ items: [item('a.mov'), item('b.mov')] }), notes, reload });
 

@@ -14,7 +14,7 @@
     end: number;
   }
   interface Props {
-    item: Pick<Item, 'name' | 'kind' | 'look' | 'facts' | 'poster' | 'proxy'> & { strip?: boolean };
+    item: Pick<Item, 'name' | 'what' | 'look' | 'facts' | 'made'>;
     /** called with milliseconds that played, now and then and at the end */
     played?: (ranges: Range[]) => void;
     started?: () => void;
@@ -126,7 +126,7 @@
 
   // A finer waveform than comes with the facts, where the sound is the picture.
   $effect(() => {
-    if (item.kind !== 'sound') return;
+    if (item.what !== 'sound') return;
     void fetch(`${item.look}peaks`).then(async (answer) => {
       if (answer.ok) fine = loudest(await answer.arrayBuffer(), 240);
     });
@@ -142,8 +142,8 @@
 
 <svelte:window onpagehide={tell} />
 
-<div class="player" class:sound={item.kind === 'sound'} class:tall>
-  {#if item.kind === 'sound'}
+<div class="player" class:sound={item.what === 'sound'} class:tall>
+  {#if item.what === 'sound'}
     <button class="wave" onclick={toggle} aria-label="{paused ? 'Play' : 'Pause'} {item.name}">
       <Waveform {peaks} bars={Math.min(240, peaks.length || 120)} played={length ? seconds / length : 0} />
     </button>
@@ -164,7 +164,7 @@
     <video
       bind:this={media}
       src="{item.look}proxy"
-      poster={item.poster ? `${item.look}poster` : undefined}
+      poster={item.made.includes('poster') ? `${item.look}poster` : undefined}
       preload="metadata"
       playsinline
       style:aspect-ratio={item.facts.width && item.facts.height
@@ -204,7 +204,7 @@
       onpointermove={(e) => (pointed = e.offsetX / e.currentTarget.clientWidth)}
       onpointerleave={() => (pointed = -1)}
     />
-    {#if item.strip && pointed >= 0}<Filmstrip look={item.look} share={pointed} {length} />{/if}
+    {#if item.made.includes('strip') && pointed >= 0}<Filmstrip look={item.look} share={pointed} {length} />{/if}
   </div>
   <div class="controls">
     <button class="play" onclick={toggle}>{paused ? 'Play' : 'Pause'}</button>

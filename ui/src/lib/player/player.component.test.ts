@@ -54,8 +54,8 @@ beforeEach(() => {
 });
 
 const film = item('cut.mov', {
-  kind: 'film',
-  proxy: true,
+  what: 'film',
+  made: ['proxy'],
   facts: {
     rate_num: 25,
     rate_den: 1,

@@ -1,19 +1,31 @@
 <!-- The package as its recipient sees it: what, from whom, until when; one obvious button. -->
 <script lang="ts">
   import type { GuestItem, GuestPage, Note } from '$api/client';
-  import { formats } from '$lib/formats';
+  import { formats, playable } from '$lib/formats';
   import type Player from '$lib/player/Player.svelte';
+  import More from '$lib/ui/More.svelte';
   import Letter from './Letter.svelte';
   import Line from './Line.svelte';
   import Look from './Look.svelte';
   import Notes from './Notes.svelte';
   import { Taking } from './taking.svelte';
 
-  let { guest, notes, link, reload }: { guest: GuestPage; notes: Note[]; link: string; reload: () => Promise<void> } =
-    $props();
+  let {
+    guest,
+    notes,
+    link,
+    reload,
+    more,
+  }: {
+    guest: GuestPage;
+    notes: Note[];
+    link: string;
+    reload: () => Promise<void>;
+    more: () => Promise<void>;
+  } = $props();
 
   const rights = $derived(guest.rights ?? []);
-  const may = (verb: 'see' | 'note' | 'take') => rights.includes(verb);
+  const may = (verb: GuestPage['rights'][number]) => rights.includes(verb);
   let shownId = $state('');
   const shown = $derived(
     guest.items.find((i) => i.id === shownId) ??
@@ -25,7 +37,7 @@
   const things = $derived(formats(guest.items, shown?.id));
   const thing = $derived(things.find((t) => t.head.id === shown?.id));
   const rest = $derived(things.filter((t) => t !== thing));
-  const plays = $derived(shown?.kind === 'film' || shown?.kind === 'sound');
+  const plays = $derived(playable(shown));
 
   const taking = new Taking();
   let player = $state<ReturnType<typeof Player>>();
@@ -67,7 +79,7 @@
 <svelte:window onkeydown={press} />
 
 <main>
-  <Letter {guest} {taking} note={() => remarks?.focus()} />
+  <Letter {guest} {link} {taking} note={() => remarks?.focus()} />
 
   <section class="things" aria-label="Items">
     {#if shown && thing}
@@ -80,6 +92,7 @@
       </div>
     {/if}
     {#each rest as thing (thing.head.id)}{@render line(thing, false)}{/each}
+    {#if guest.next}<More shown={guest.items.length} count={guest.count} {more} />{/if}
   </section>
 </main>
 

@@ -1,15 +1,31 @@
 <!-- What it is, from whom, until when, and the one obvious button. -->
 <script lang="ts">
-  import type { GuestPage } from '$api/client';
+  import { api, need, words, type GuestPage } from '$api/client';
   import { clock } from '$lib/live.svelte';
   import { inFull, left, untilWhen, zone } from '$lib/time';
   import type { Taking } from './taking.svelte';
 
-  let { guest, taking, note }: { guest: GuestPage; taking: Taking; note: () => void } = $props();
+  let { guest, link, taking, note }: { guest: GuestPage; link: string; taking: Taking; note: () => void } = $props();
 
   const rights = $derived(guest.rights ?? []);
-  const may = (verb: 'note' | 'take') => rights.includes(verb);
+  const may = (verb: GuestPage['rights'][number]) => rights.includes(verb);
   const ends = $derived(guest.ends_at ? new Date(guest.ends_at) : null);
+
+  // A few are named in the address itself; more than that are told to the studio first.
+  const named = 40;
+  let problem = $state('');
+  async function take(event: MouseEvent) {
+    taking.took(guest.archive_name);
+    if (taking.chosen.length <= named) return;
+    event.preventDefault();
+    const path = { params: { path: { link } }, body: { items: taking.chosen } };
+    try {
+      location.assign((await need(api.POST('/api/v1/r/{link}/choose', path))).address);
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
 </script>
 
 <section class="letter" aria-label="The package">
@@ -74,12 +90,13 @@
   {#if taking.choosing && taking.chosen.length}
     <a
       class="button everything"
-      href="{guest.archive}?only={taking.chosen.join(',')}"
+      href="{guest.archive}?only={taking.chosen.slice(0, named).join(',')}"
       download={guest.archive_name}
-      onclick={() => taking.took(guest.archive_name)}
+      onclick={take}
     >
       <span>Download {taking.chosen.length === 1 ? 'this one' : `these ${taking.chosen.length}`} as one ZIP</span>
     </a>
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {/if}
 </section>
 

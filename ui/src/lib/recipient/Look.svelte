@@ -2,6 +2,7 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import { api, type GuestItem } from '$api/client';
+  import { playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
 
   let {
@@ -20,7 +21,8 @@
   } = $props();
 
   let sheet = $state(1);
-  const plays = $derived(item.kind === 'film' || item.kind === 'sound');
+  const has = (purpose: GuestItem['made'][number]) => item.made.includes(purpose);
+  const plays = $derived(playable(item));
   // One of these is made for each item, and what it played is told when another is shown.
   const id = untrack(() => item.id);
 
@@ -33,13 +35,13 @@
       body: JSON.stringify({ ranges }),
     });
   onMount(() => {
-    if (asked && (item.pages || item.kind === 'swatch' || item.kind === 'sheet' || item.text)) looked();
+    if (asked && (item.pages || item.what === 'swatch' || item.what === 'sheet' || has('text'))) looked();
   });
 </script>
 
-{#if plays && item.proxy}
+{#if plays && has('proxy')}
   <Player bind:this={player} {item} {played} started={looked} />
-{:else if item.kind === 'link' || item.kind === 'swatch' || item.kind === 'sheet' || item.kind === 'archive' || item.text}
+{:else if ['link', 'swatch', 'sheet', 'archive'].includes(item.what) || has('text')}
   {#await import('./Thing.svelte') then { default: Thing }}
     <Thing {item} {link} followed={looked} />
   {/await}

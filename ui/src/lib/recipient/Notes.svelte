@@ -2,6 +2,7 @@
 <script lang="ts">
   import { api, need, type GuestItem, type Note } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
+  import { playable } from '$lib/formats';
   import type Player from '$lib/player/Player.svelte';
 
   let {
@@ -25,7 +26,7 @@
   let at = $state('');
   let answers = $state<Record<string, string>>({});
 
-  const plays = $derived(item.kind === 'film' || item.kind === 'sound');
+  const plays = $derived(playable(item));
   const mine = $derived(
     notes.filter((n) => n.item === item.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
   );
@@ -43,7 +44,7 @@
   function write(event: SubmitEvent) {
     event.preventDefault();
     if (!text.trim()) return;
-    const anchor = plays ? { kind: 'moment' as const, at_us: player?.place() ?? 0 } : { kind: 'whole' as const };
+    const anchor = plays ? { when: 'moment' as const, at_us: player?.place() ?? 0 } : {};
     void attempt(async () => {
       await need(
         api.POST('/api/v1/r/{link}/items/{item}/notes', {

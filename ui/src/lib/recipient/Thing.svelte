@@ -9,7 +9,8 @@
   let text = $state('');
 
   $effect(() => {
-    if (item.text) void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
+    if (item.made.includes('text'))
+      void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
   });
   const entries = () =>
     need(api.GET('/api/v1/r/{link}/items/{item}/entries', { params: { path: { link, item: item.id } } }));
@@ -17,14 +18,14 @@
 
 {#if item.swatch}
   <SwatchCard swatch={item.swatch} name={item.title} />
-{:else if item.kind === 'sheet'}
+{:else if item.what === 'sheet'}
   <Sheet html={item.html} name={item.title} />
-{:else if item.kind === 'link'}
+{:else if item.what === 'link'}
   <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer" onclick={followed}>
-    {#if item.poster}<img src="{item.look}poster" alt="" />{/if}
+    {#if item.made.includes('poster')}<img src="{item.look}poster" alt="" />{/if}
     <span class="figure">{item.data.url} ↗</span>
   </a>
-{:else if item.text}
+{:else if item.made.includes('text')}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
   <pre tabindex="0" aria-label="Text of {item.name}">{text}</pre>
 {:else}

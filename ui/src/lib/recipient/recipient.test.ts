@@ -11,14 +11,14 @@ import Shut from './Shut.svelte';
 
 const reload = async () => undefined;
 const inside = (page: ReturnType<typeof guestPage>, notes: ReturnType<typeof note>[] = []) =>
-  render(Inside, { guest: page, notes, link: 'secret', reload });
+  render(Inside, { guest: page, notes, link: 'secret', reload, more: vi.fn() });
 const downloads = () => screen.getAllByRole('link').map((a) => a.getAttribute('href'));
 
 describe('the package as its recipient sees it', () => {
   const three = [
     guestItem('shot.jpg'),
     guestItem('shot.heic', { lead: 'shot.jpg' }),
-    guestItem('guide.wav', { kind: 'sound', media_state: 'none' }),
+    guestItem('guide.wav', { what: 'sound', media_state: 'none' }),
   ];
 
   it('has one obvious button, which says what it weighs', () => {
@@ -95,14 +95,14 @@ describe('the package as its recipient sees it', () => {
 
   it('tells the studio what was looked at, but not the first that merely stands there', async () => {
     studio.answers('POST /api/v1/r/secret/items/*/look');
-    inside(guestPage([guestItem('a.pdf', { kind: 'document', pages: 2 }), guestItem('b.pdf', { pages: 1 })]));
+    inside(guestPage([guestItem('a.pdf', { what: 'document', pages: 2 }), guestItem('b.pdf', { pages: 1 })]));
     expect(studio.asked).toHaveLength(0);
     await userEvent.click(screen.getByRole('button', { name: 'Show b.pdf' }));
     expect(studio.asked.map((a) => a.line)).toEqual(['POST /api/v1/r/secret/items/b.pdf/look']);
   });
 
   it('turns the pages of a document', async () => {
-    inside(guestPage([guestItem('a.pdf', { kind: 'document', pages: 2 })]));
+    inside(guestPage([guestItem('a.pdf', { what: 'document', pages: 2 })]));
     expect(screen.getByRole('button', { name: 'Page before' })).toBeDisabled();
     await userEvent.click(screen.getByRole('button', { name: 'Next page' }));
     expect(screen.getByRole('img', { name: 'a.pdf, page 2' })).toHaveAttribute('src', '/look/a.pdf/page-2');
@@ -110,13 +110,13 @@ describe('the package as its recipient sees it', () => {
   });
 
   it('says so where there is no preview, and that the original is whole', () => {
-    inside(guestPage([guestItem('a.mov', { kind: 'film', media_state: 'failed' })]));
+    inside(guestPage([guestItem('a.mov', { what: 'film', media_state: 'failed' })]));
     expect(screen.getByText(/could not be read here/)).toHaveTextContent('The original is whole');
   });
 });
 
 describe('notes of a recipient', () => {
-  const film = guestItem('cut.mov', { kind: 'film' });
+  const film = guestItem('cut.mov', { what: 'film' });
   const player = () => ({ pause: vi.fn(), timecode: () => '10:00:41:12', place: () => 41_480_000, seekTo: vi.fn() });
   const show = (notes: ReturnType<typeof note>[], p = player(), again = vi.fn(reload)) => {
     render(Notes, { item: film, notes, link: 'secret', mayNote: true, player: p as never, reload: again });
@@ -132,7 +132,7 @@ describe('notes of a recipient', () => {
     expect(screen.getByText('10:00:41:12')).toBeVisible();
     await userEvent.type(box, 'Too loud.{Enter}');
     expect(studio.sent('POST /api/v1/r/secret/items/cut.mov/notes')).toEqual([
-      { anchor: { kind: 'moment', at_us: 41_480_000 }, text: 'Too loud.' },
+      { anchor: { when: 'moment', at_us: 41_480_000 }, text: 'Too loud.' },
     ]);
     expect(again).toHaveBeenCalled();
     expect(box).toHaveValue('');
@@ -149,7 +149,7 @@ describe('notes of a recipient', () => {
 
   it('stand in the order of the piece and lead to their place', async () => {
     const at = (id: string, us: number, label: string) =>
-      note(id, 'cut.mov', { anchor: { kind: 'moment', at_us: us }, place: { label } } as never);
+      note(id, 'cut.mov', { anchor: { when: 'moment', at_us: us }, place: { label } } as never);
     const { p } = show([at('b', 9_000_000, '10:00:09:00'), at('a', 1_000_000, '10:00:01:00'), note('c', 'other.mov')]);
     expect(screen.getAllByRole('article').map((a) => a.textContent)).toEqual([
       expect.stringContaining('note a'),

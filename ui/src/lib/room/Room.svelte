@@ -8,13 +8,18 @@
   import { page } from '$app/state';
   import { api, need, type Note, type Package } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
-  import { formats, suffix } from '$lib/formats';
+  import { formats, suffix, playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
   import { clock as now } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
   import Score from './Score.svelte';
 
-  let { parcel, notes, reload }: { parcel: Package; notes: Note[]; reload: () => Promise<void> } = $props();
+  let {
+    parcel,
+    notes,
+    reload,
+    more,
+  }: { parcel: Package; notes: Note[]; reload: () => Promise<void>; more: () => Promise<void> } = $props();
 
   let player = $state<ReturnType<typeof Player>>();
   let picked = $state(page.url.searchParams.get('note') ?? '');
@@ -24,7 +29,7 @@
 
   const item = $derived(
     parcel.items.find((i) => i.id === page.url.searchParams.get('item')) ??
-      parcel.items.find((i) => i.proxy) ??
+      parcel.items.find((i) => i.made.includes('proxy')) ??
       parcel.items[0],
   );
   const things = $derived(formats(parcel.items, item?.id));
@@ -37,7 +42,7 @@
     notes.filter((n) => n.item === item?.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
   );
   const note = $derived(mine.find((n) => n.id === picked) ?? mine.find((n) => !n.done) ?? mine[0]);
-  const plays = $derived(item?.kind === 'film' || item?.kind === 'sound');
+  const plays = $derived(playable(item));
 
   function pick(chosen: Note | undefined) {
     if (!chosen) return;
@@ -79,7 +84,7 @@
   function write(event: SubmitEvent) {
     event.preventDefault();
     if (!item || !text.trim()) return;
-    const anchor = plays ? { kind: 'moment' as const, at_us: player?.place() ?? 0 } : { kind: 'whole' as const };
+    const anchor = plays ? { when: 'moment' as const, at_us: player?.place() ?? 0 } : {};
     void attempt(async () => {
       const made = await need(
         api.POST('/api/v1/items/{id}/notes', { params: { path: { id: item.id } }, body: { anchor, text } }),
@@ -127,6 +132,7 @@
         >{head.name}</a
       >
     {/each}
+    {#if parcel.next}<button class="link" onclick={more}>{parcel.count - parcel.items.length} more</button>{/if}
   </nav>
   {#if same.length > 1}
     <nav class="formats" aria-label="Formats">
@@ -144,7 +150,7 @@
     <div class="stage">
       <section class="picture" aria-label="The piece">
         {#key item.id}
-          {#if plays && item.proxy}<Player bind:this={player} {item} tall />
+          {#if plays && item.made.includes('proxy')}<Player bind:this={player} {item} tall />
           {:else if plays && item.media_state !== 'failed'}<p class="hint">
               The proxy is in work. It plays here in a moment.
             </p>

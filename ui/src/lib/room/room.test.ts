@@ -14,12 +14,12 @@ import Room from './Room.svelte';
 import Score from './Score.svelte';
 
 const reload = vi.fn(async () => undefined);
-const still = (name: string, more = {}) => item(name, { kind: 'still', pages: 1, ...more });
+const still = (name: string, more = {}) => item(name, { what: 'still', pages: 1, ...more });
 const at = (id: string, us: number, more = {}) =>
-  note(id, 'a.jpg', { anchor: { kind: 'moment', at_us: us }, at: '2026-11-20T10:00:00Z', place: { label: `at ${us}` }, ...more } as never); // prettier-ignore
+  note(id, 'a.jpg', { anchor: { when: 'moment', at_us: us }, at: '2026-11-20T10:00:00Z', place: { label: `at ${us}` }, ...more } as never); // prettier-ignore
 const show = (notes: ReturnType<typeof note>[] = [], items = [still('a.jpg'), still('b.jpg')], query = '') => {
   page.url = new URL(`http://studio.example/packages/p1/room${query}`);
-  return render(Room, { parcel: parcel({ items }), notes, reload });
+  return render(Room, { parcel: parcel({ items }), notes, reload, more: vi.fn() });
 };
 const here = () => screen.getByRole('heading', { level: 2 }).textContent;
 
@@ -64,12 +64,12 @@ describe('the Room', () => {
   });
 
   it('writes a note about a whole still, after M', async () => {
-    studio.answers('POST /api/v1/items/a.jpg/notes', at('new', 0, { anchor: { kind: 'whole' } }));
+    studio.answers('POST /api/v1/items/a.jpg/notes', at('new', 0, { anchor: {} }));
     show();
     await userEvent.keyboard('m');
     expect(screen.getByRole('textbox', { name: 'Note' })).toHaveFocus();
     await userEvent.keyboard('Warmer, please.{Enter}');
-    await vi.waitFor(() => expect(studio.sent('POST /api/v1/items/a.jpg/notes')).toEqual([{ anchor: { kind: 'whole' }, text: 'Warmer, please.' }])); // prettier-ignore
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/items/a.jpg/notes')).toEqual([{ anchor: {}, text: 'Warmer, please.' }])); // prettier-ignore
   });
 
   it('is left by Escape, first out of what is written', async () => {
@@ -93,17 +93,17 @@ describe('the Room', () => {
   });
 
   it('says why there is no picture', () => {
-    const { unmount } = show([], [still('a.mov', { kind: 'film', media_state: 'failed', media_error: 'the index is broken' })]); // prettier-ignore
+    const { unmount } = show([], [still('a.mov', { what: 'film', media_state: 'failed', media_error: 'the index is broken' })]); // prettier-ignore
     expect(screen.getByText(/the index is broken.\s+The original is whole/)).toBeVisible();
     unmount();
-    show([], [item('a.mov', { kind: 'film', media_state: 'working' })]);
+    show([], [item('a.mov', { what: 'film', media_state: 'working' })]);
     expect(screen.getByText(/The proxy is in work/)).toBeVisible();
   });
 });
 
 describe('the score', () => {
   const film = item('a.mov', {
-    kind: 'film',
+    what: 'film',
     facts: { length_us: 10_000_000, frame_rate: { num: 25, den: 1 } } as never,
   });
   const notes = [at('one', 2_500_000), at('two', 9_900_000, { author: 'Hanne Orrick', done: true }), at('three', 5_000_000)]; // prettier-ignore

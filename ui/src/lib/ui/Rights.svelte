@@ -1,30 +1,31 @@
 <!-- The rights of a recipient: a verb that holds is set, one that does not is struck through. -->
 <script lang="ts">
+  import { rights as all } from '$api/kinds';
+
   interface Props {
     rights: string[];
     who: string;
     change?: (rights: string[]) => void;
   }
   let { rights, who, change }: Props = $props();
-  const verbs = ['see', 'note', 'take'] as const;
-  const means = { see: 'look at it', note: 'leave notes', take: 'download originals' };
+  const verbs = all.filter((r) => r.offered);
   const toggle = (verb: string) =>
     change?.(rights.includes(verb) ? rights.filter((r) => r !== verb) : [...rights, verb]);
 </script>
 
 <span class="rights" role="group" aria-label="What {who} may do">
-  {#each verbs as verb (verb)}
-    {@const has = rights.includes(verb)}
+  {#each verbs as { name, word, means } (name)}
+    {@const has = rights.includes(name)}
     {#if change}
       <button
         type="button"
         aria-pressed={has}
-        title="{who} {has ? 'may' : 'may not'} {means[verb]}"
-        onclick={() => toggle(verb)}>{verb}</button
+        title="{who} {has ? 'may' : 'may not'} {means}"
+        onclick={() => toggle(name)}>{word}</button
       >
     {:else}
-      <span class:has title="{who} {has ? 'may' : 'may not'} {means[verb]}"
-        >{verb}<span class="visually-hidden">{has ? '' : ' not allowed'}</span></span
+      <span class:has title="{who} {has ? 'may' : 'may not'} {means}"
+        >{word}<span class="visually-hidden">{has ? '' : ' not allowed'}</span></span
       >
     {/if}
   {/each}

@@ -8,17 +8,17 @@
     item,
     wide = false,
   }: {
-    item: Pick<Item, 'kind' | 'name' | 'poster' | 'look' | 'version' | 'facts' | 'media_state'> & {
+    item: Pick<Item, 'what' | 'name' | 'made' | 'look' | 'version' | 'facts' | 'media_state'> & {
       swatch?: { hex: string };
     };
     wide?: boolean;
   } = $props();
 </script>
 
-<span class="thumb" class:wide data-kind={item.kind}>
+<span class="thumb" class:wide data-kind={item.what}>
   {#if item.swatch}
     <span class="sheet" style:background={item.swatch.hex}></span>
-  {:else if item.poster}
+  {:else if item.made.includes('poster')}
     <img src="{item.look}poster" alt="" loading="lazy" decoding="async" />
   {:else if item.facts.peaks?.length}
     <span class="wave"><Waveform peaks={item.facts.peaks} bars={wide ? 120 : 24} /></span>

@@ -7,6 +7,7 @@
   import { page } from '$app/state';
   import { api, need, Problem, words, type GuestPage, type Note } from '$api/client';
   import { live } from '$lib/live.svelte';
+  import { upTo } from '$lib/pages';
   import Door from '$lib/recipient/Door.svelte';
   import Inside from '$lib/recipient/Inside.svelte';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
@@ -22,11 +23,19 @@
   let problem = $state('');
   let visited = false;
 
+  const items = (after: string) =>
+    need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
+  async function more() {
+    if (!guest?.next) return;
+    const next = await items(guest.next);
+    guest = { ...guest, items: [...guest.items, ...next.items], next: next.next };
+  }
   async function load() {
     try {
       if (!guest)
         await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } })).then(() => (visited = true));
-      guest = await need(api.GET('/api/v1/r/{link}', path));
+      const first = await need(api.GET('/api/v1/r/{link}', path));
+      guest = { ...first, ...(await upTo(first, (all) => all.length >= (guest?.items.length ?? 0), items)) };
       if (!guest.standing && !visited) await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } }));
       if (!guest.standing && (guest.rights ?? []).includes('see'))
         notes = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
@@ -62,7 +71,7 @@
 {:else if guest?.standing}
   <Shut title={guest.title} say={guest.say} {guest} {link} />
 {:else if guest}
-  <Inside {guest} {notes} {link} reload={load} />
+  <Inside {guest} {notes} {link} reload={load} {more} />
 {/if}
 
 <style>

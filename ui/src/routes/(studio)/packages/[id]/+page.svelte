@@ -3,6 +3,7 @@
   import { api, need, words, type LedgerData, type Note, type Package } from '$api/client';
   import Compose from '$lib/compose/Compose.svelte';
   import { live } from '$lib/live.svelte';
+  import { upTo } from '$lib/pages';
   import Sent from '$lib/package/Sent.svelte';
   import { untrack } from 'svelte';
 
@@ -13,12 +14,36 @@
   let problem = $state('');
 
   const path = () => ({ params: { path: { id } } });
+  const after = (after: string) => ({ params: { path: { id }, query: { after } } });
+  const items = (from: string) => need(api.GET('/api/v1/packages/{id}/items', after(from)));
   async function loadPackage() {
-    parcel = await need(api.GET('/api/v1/packages/{id}', path()));
+    const first = await need(api.GET('/api/v1/packages/{id}', path()));
+    const shown = parcel?.id === first.id ? parcel.items.length : 0;
+    parcel = { ...first, ...(await upTo(first, (all) => all.length >= shown, items)) };
   }
+  async function more() {
+    if (!parcel?.next) return;
+    const page = await items(parcel.next);
+    parcel = { ...parcel, items: [...parcel.items, ...page.items], next: page.next };
+  }
+  const columns = (from: string) => need(api.GET('/api/v1/packages/{id}/ledger', after(from)));
   async function loadLedger() {
-    ledger = await need(api.GET('/api/v1/packages/{id}/ledger', path()));
+    let all = await columns('');
+    while (ledger && all.next && all.items.length < ledger.items.length) all = beside(all, await columns(all.next));
+    ledger = all;
   }
+  async function moreLedger() {
+    if (ledger?.next) ledger = beside(ledger, await columns(ledger.next));
+  }
+  /** The ledger with the next page of its columns. */
+  const beside = (all: LedgerData, page: LedgerData): LedgerData => ({
+    items: [...all.items, ...page.items],
+    next: page.next,
+    rows: page.rows.map((row) => ({
+      ...row,
+      cells: [...(all.rows.find((r) => r.id === row.id)?.cells ?? []), ...row.cells],
+    })),
+  });
   async function loadNotes() {
     notes = (await need(api.GET('/api/v1/packages/{id}/notes', path()))) ?? [];
   }
@@ -47,7 +72,7 @@
 
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 {#if parcel && parcel.state === 'draft'}
-  <Compose bind:parcel reload={() => attempt(loadPackage)} />
+  <Compose bind:parcel reload={() => attempt(loadPackage)} {more} />
 {:else if parcel && ledger}
-  <Sent bind:parcel {ledger} {notes} reload={() => attempt(loadPackage, loadLedger, loadNotes)} />
+  <Sent bind:parcel {ledger} {notes} reload={() => attempt(loadPackage, loadLedger, loadNotes)} {more} {moreLedger} />
 {/if}

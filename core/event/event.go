@@ -1,0 +1,203 @@
+// Package event describes what can happen to a package, and puts it into words.
+// An event keeps the facts as they were; its words are made here and nowhere
+// else, for the Story, for letters and for exports.
+package event
+
+import (
+	"fmt"
+	"time"
+	"unicode"
+	"unicode/utf8"
+
+	"aftergust/core/expiry"
+	"aftergust/core/kind"
+	"aftergust/core/letter"
+	"aftergust/core/right"
+	"aftergust/core/transfer"
+)
+
+// A Kind is what happened.
+type Kind string
+
+// The kinds of event.
+const (
+	Sent      Kind = "sent"
+	Stopped   Kind = "stopped"
+	Extended  Kind = "extended"
+	Cleared   Kind = "cleared"
+	Added     Kind = "recipient_added"
+	Removed   Kind = "recipient_removed"
+	Rights    Kind = "rights_changed"
+	Withdrawn Kind = "item_withdrawn"
+	Reminded  Kind = "reminded"
+	Opened    Kind = "opened"
+	Looked    Kind = "looked"
+	Took      Kind = "took"
+	Noted     Kind = "noted"
+	Done      Kind = "note_done"
+	Blocked   Kind = "door_blocked"
+	Asked     Kind = "asked"
+)
+
+// Changes is what an event brings screens to look at anew.
+type Changes string
+
+// What screens look at anew. The words are those of ground.Change.
+const (
+	Waybill  Changes = "waybill"
+	Contents Changes = "contents"
+	Ledger   Changes = "ledger"
+	Notes    Changes = "notes"
+)
+
+// Facts are what an event keeps of how things were: names, version, size, sum,
+// rights, end, way in. Who it was stands apart from them (Who), since it may have
+// to be erased.
+type Facts struct {
+	Title  string       `json:"title,omitempty"`  // of the package
+	Door   string       `json:"door,omitempty"`   // of the package
+	Ends   *time.Time   `json:"ends,omitempty"`   // of the package
+	Zone   string       `json:"zone,omitempty"`   // in which its end is meant
+	Rights right.Rights `json:"rights,omitempty"` // of the line
+	Way    string       `json:"way,omitempty"`    // by which somebody came: personal, anyone
+	Name   string       `json:"name,omitempty"`   // of the item
+	Number int          `json:"number,omitempty"` // of the version
+	Size   int64        `json:"size,omitempty"`   // bytes of the version
+	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
+	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it
+}
+
+// A Who is the people of an event as they were called. Name is empty for an
+// event that is about nobody, or once it was erased.
+type Who struct {
+	Line   string // the person on the waybill
+	Member string // who of the studio did it
+}
+
+// A Descriptor is what is known of one kind of event.
+type Descriptor struct {
+	Kind Kind
+	kind.Words
+	Changes Changes
+	Letter  letter.Kind // the letter that follows from it; empty for most
+	Opens   bool        // they have opened the package
+	Looks   bool        // they have looked at the item
+	Present bool        // it is a sign of life of the person
+	Theirs  bool        // the page of that person shows it
+	say     func(who Who, f Facts) string
+}
+
+// All are the kinds of event.
+var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
+	Descriptor{Kind: Sent, Words: word("Sent"), Changes: Waybill, Letter: letter.Delivery, say: func(w Who, f Facts) string {
+		return by(w, "sent the package") + until(f) + "."
+	}},
+	Descriptor{Kind: Stopped, Words: word("Stopped"), Changes: Waybill, say: func(w Who, _ Facts) string { return by(w, "stopped the package") + "." }},
+	Descriptor{Kind: Extended, Words: word("Extended"), Changes: Waybill, say: func(w Who, f Facts) string {
+		return by(w, "changed the end") + until(f) + "."
+	}},
+	Descriptor{Kind: Cleared, Words: word("Cleared"), Changes: Waybill, say: func(Who, Facts) string { return "Its files were deleted." }},
+	Descriptor{Kind: Added, Words: word("Put on the waybill"), Changes: Waybill, Letter: letter.Delivery, say: func(w Who, f Facts) string {
+		return by(w, "put "+line(w)+" on the waybill") + may(f) + "."
+	}},
+	Descriptor{Kind: Removed, Words: word("Taken off the waybill"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "took "+line(w)+" off the waybill") + "."
+	}},
+	Descriptor{Kind: Rights, Words: word("Rights changed"), Changes: Waybill, say: func(w Who, f Facts) string {
+		return by(w, "changed what "+line(w)+" may do") + may(f) + "."
+	}},
+	Descriptor{Kind: Withdrawn, Words: word("Item withdrawn"), Changes: Contents, say: func(w Who, f Facts) string { return by(w, "withdrew "+item(f)) + "." }},
+	Descriptor{Kind: Reminded, Words: word("Reminded"), Changes: Waybill, Letter: letter.Reminder, say: func(w Who, _ Facts) string {
+		return by(w, "reminded "+line(w)) + "."
+	}},
+	Descriptor{Kind: Opened, Words: word("Opened"), Changes: Ledger, Opens: true, Present: true, say: func(w Who, _ Facts) string { return line(w) + " opened it." }},
+	Descriptor{Kind: Looked, Words: word("Looked"), Changes: Ledger, Looks: true, Present: true, say: func(w Who, f Facts) string {
+		return line(w) + " looked at " + item(f) + "."
+	}},
+	Descriptor{Kind: Took, Words: word("Taken whole"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
+		return line(w) + " has " + item(f) + " to the last byte" + weight(f) + "."
+	}},
+	Descriptor{Kind: Noted, Words: word("Note"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
+		who := line(w)
+		if w.Line == "" && w.Member != "" {
+			who = w.Member
+		}
+		return who + " left a note on " + item(f) + at(f) + "."
+	}},
+	Descriptor{Kind: Done, Words: word("Note done"), Changes: Notes, say: func(w Who, f Facts) string {
+		return by(w, "ticked off a note on "+item(f)+at(f)) + "."
+	}},
+	Descriptor{Kind: Blocked, Words: word("Wrong tries"), Changes: Ledger, Letter: letter.Blocked, say: func(w Who, _ Facts) string {
+		return "Many wrong tries at the door with the link of " + line(w) + "."
+	}},
+	Descriptor{Kind: Asked, Words: word("Asked"), Changes: Ledger, Letter: letter.Asked, say: func(w Who, _ Facts) string { return line(w) + " asked to be let in again." }},
+)
+
+// Say puts an event into one sentence.
+func Say(k Kind, who Who, f Facts) string {
+	d := All.Get(k)
+	if d.say == nil {
+		return string(k) + "."
+	}
+	text := d.say(who, f)
+	first, size := utf8.DecodeRuneInString(text)
+	return string(unicode.ToUpper(first)) + text[size:]
+}
+
+func word(w string) kind.Words { return kind.Words{Word: w} }
+
+// by begins a sentence with the member who did it.
+func by(w Who, did string) string {
+	if w.Member == "" {
+		return "The studio " + did
+	}
+	return w.Member + " " + did
+}
+
+func line(w Who) string {
+	if w.Line == "" {
+		return "Somebody"
+	}
+	return w.Line
+}
+
+// item names the item, with the number of its version where there is more than one.
+func item(f Facts) string {
+	switch {
+	case f.Name == "":
+		return "an item"
+	case f.Number > 1:
+		return fmt.Sprintf("%s (version %d)", f.Name, f.Number)
+	default:
+		return f.Name
+	}
+}
+
+func weight(f Facts) string {
+	if f.Size == 0 {
+		return ""
+	}
+	return ", " + transfer.Size(f.Size)
+}
+
+func at(f Facts) string {
+	if f.At == "" {
+		return ""
+	}
+	return " at " + f.At
+}
+
+func may(f Facts) string {
+	if len(f.Rights) == 0 {
+		return ""
+	}
+	return ": " + f.Rights.String()
+}
+
+func until(f Facts) string {
+	zone, err := expiry.LoadZone(f.Zone)
+	if err != nil || f.Ends == nil {
+		return ""
+	}
+	return "; it ends " + expiry.Short(*f.Ends, zone) + " in " + expiry.City(zone)
+}

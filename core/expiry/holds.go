@@ -1,0 +1,13 @@
+package expiry
+
+import "time"
+
+// How long things are kept after they are over, so that they can be had back.
+const (
+	HoldAfterEnd    = 14 * 24 * time.Hour // the bytes of a package that ended: it can be extended
+	LetGoHold       = 30 * 24 * time.Hour // what was deleted: it can be taken back
+	AbandonedUpload = 7 * 24 * time.Hour  // an upload that nobody goes on with
+	UploadRecord    = 30 * 24 * time.Hour // that an upload has been, once it is over
+	ClearingGrace   = time.Hour           // bytes that nothing refers to any more
+	ChosenHold      = 7 * 24 * time.Hour  // the address of a ZIP of chosen things
+)

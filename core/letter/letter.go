@@ -1,0 +1,66 @@
+// Package letter describes the letters that go out by mail. The text of each
+// lies beside the others in internal/mail/letters, under its name.
+package letter
+
+import "aftergust/core/kind"
+
+// A Kind is why a letter goes.
+type Kind string
+
+// The kinds of letter.
+const (
+	Delivery Kind = "delivery" // a package for somebody
+	Reminder Kind = "reminder" // it is still there to collect
+	Code     Kind = "code"     // six digits for a new device
+	Blocked  Kind = "blocked"  // to the producer: many wrong tries at a door
+	Asked    Kind = "asked"    // to the producer: somebody asks to be let in again
+)
+
+// A Reader is who gets a letter.
+type Reader int
+
+// The readers.
+const (
+	Line     Reader = iota // the person on the line of the waybill that it is about
+	Producer               // the member who made the package
+)
+
+// A Descriptor is what is known of one kind of letter.
+type Descriptor struct {
+	Kind Kind
+	kind.Words
+	To   Reader
+	Open bool // it goes only while the package is open
+}
+
+// All are the kinds of letter.
+var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
+	Descriptor{Delivery, kind.Words{Word: "Delivery", Means: "Brings somebody their link."}, Line, true},
+	Descriptor{Reminder, kind.Words{Word: "Reminder", Means: "Says what is still there to collect."}, Line, true},
+	Descriptor{Code, kind.Words{Word: "Code", Means: "Opens a door for named people on a new device."}, Line, true},
+	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
+	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
+)
+
+// A State is how far a letter has come.
+type State string
+
+// The states of a letter.
+const (
+	Waiting State = "waiting" // for its turn, or for the mail server
+	Sent    State = "sent"    // the mail server has it
+	Refused State = "refused" // it will not go any more
+)
+
+// A StateDescriptor is what is known of one state of a letter.
+type StateDescriptor struct {
+	State State
+	kind.Words
+}
+
+// States are the states of a letter.
+var States = kind.Of(func(d StateDescriptor) State { return d.State },
+	StateDescriptor{Waiting, kind.Words{Word: "waiting", Means: "It has not gone yet."}},
+	StateDescriptor{Sent, kind.Words{Word: "sent", Means: "The mail server has it."}},
+	StateDescriptor{Refused, kind.Words{Word: "refused", Means: "It will not go any more."}},
+)

@@ -1,0 +1,30 @@
+// Package throttle holds the limits that are numbers: how often something may be
+// tried, asked for or sent, and how long one then waits.
+package throttle
+
+import "time"
+
+// Wrong tries at a door or a password within Window; the next one has to wait.
+const (
+	Window  = 15 * time.Minute
+	PerLink = 10 // with one link, or for one mail address
+	PerHost = 30 // from one address
+)
+
+// Codes that go by mail. NIST SP 800-63B, 5.1.3.2: out-of-band secrets live at
+// most ten minutes.
+const (
+	CodeLife     = 10 * time.Minute
+	CodeTries    = 5 // of one code
+	CodesPerLink = 5 // within Window
+)
+
+// AsksPerLink is how often somebody before a shut package may ask within Window.
+const AsksPerLink = 3
+
+// RemindPause is how long one person is left alone after a reminder.
+const RemindPause = 12 * time.Hour
+
+// MayRemind reports whether somebody last reminded at the moment last may be
+// reminded again now.
+func MayRemind(last, now time.Time) bool { return now.Sub(last) >= RemindPause }

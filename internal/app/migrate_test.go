@@ -1,0 +1,177 @@
+package app_test
+
+import (
+	"archive/tar"
+	"compress/gzip"
+	"context"
+	"encoding/json"
+	"io"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"aftergust/internal/app"
+	"aftergust/internal/apptest"
+	"aftergust/internal/demo"
+	"aftergust/internal/follow"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The files in testdata were made by the version before lines and ways in: a
+// pg_dump --inserts of its database (migration 4), the folder with its blobs, and
+// what its API answered, by the line at which it was asked. The studio has a
+// project; one package that is out, with receipts, notes of each kind, a newer
+// version and somebody taken off the waybill; one behind a passphrase, stopped;
+// one draft behind a named door, with an item that lies only in it.
+func unpackStudio4(t *testing.T, url, blobs string) (was map[string]json.RawMessage) {
+	t.Helper()
+	packed, err := os.Open("testdata/studio-4.sql.gz")
+	require.NoError(t, err)
+	defer packed.Close()
+	dump, err := gzip.NewReader(packed)
+	require.NoError(t, err)
+	sql, err := io.ReadAll(dump)
+	require.NoError(t, err)
+	conn, err := pgx.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	plain := regexp.MustCompile(`(?m)^\\.*$`).ReplaceAllString(string(sql), "") // lines for psql alone
+	_, err = conn.PgConn().Exec(t.Context(), plain).ReadAll()
+	require.NoError(t, err)
+
+	files, err := os.Open("testdata/studio-4.blobs.tar.gz")
+	require.NoError(t, err)
+	defer files.Close()
+	unzipped, err := gzip.NewReader(files)
+	require.NoError(t, err)
+	for entries := tar.NewReader(unzipped); ; {
+		header, err := entries.Next()
+		if err == io.EOF {
+			break
+		}
+		require.NoError(t, err)
+		if header.Typeflag != tar.TypeReg {
+			continue
+		}
+		target := filepath.Join(blobs, filepath.Clean("/"+header.Name))
+		require.NoError(t, os.MkdirAll(filepath.Dir(target), 0o700))
+		content, err := io.ReadAll(entries)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(target, content, 0o600))
+	}
+	answers, err := os.ReadFile("testdata/studio-4.json")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(answers, &was))
+	return was
+}
+
+// fields are the values at some paths of an answer, such as rows.saying, of all
+// elements of the lists on the way.
+func fields(t *testing.T, raw json.RawMessage, paths ...string) map[string][]any {
+	t.Helper()
+	var all any
+	require.NoError(t, json.Unmarshal(raw, &all))
+	out := map[string][]any{}
+	var walk func(at any, rest []string, path string)
+	walk = func(at any, rest []string, path string) {
+		if list, ok := at.([]any); ok {
+			for _, one := range list {
+				walk(one, rest, path)
+			}
+			return
+		}
+		if len(rest) == 0 {
+			out[path] = append(out[path], at)
+			return
+		}
+		object, _ := at.(map[string]any)
+		walk(object[rest[0]], rest[1:], path)
+	}
+	for _, path := range paths {
+		walk(all, strings.Split(path, "."), path)
+	}
+	return out
+}
+
+func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
+	var was map[string]json.RawMessage
+	s := apptest.Resume(t, pg, func(c *app.Config) { was = unpackStudio4(t, c.DatabaseURL, c.Blobs) })
+	var ids map[string]string
+	require.NoError(t, json.Unmarshal(was["ids"], &ids))
+	now := func(path string) (raw json.RawMessage) {
+		s.Do(t, "GET", path, nil, &raw)
+		return raw
+	}
+	for _, name := range []string{"one", "two", "three"} {
+		id := ids[name]
+		paths := []string{"id", "title", "cover_letter", "door", "has_passphrase", "state", "stopped", "sent_at", "ends_at", "size", "sentence.text", "letters.to",
+			"items.id", "items.name", "items.folder", "items.size", "items.version", "items.number", "items.about", "items.pages", "items.title", "items.lead", "items.html", "items.data",
+			"recipients.id", "recipients.name", "recipients.email", "recipients.rights", "recipients.zone", "recipients.link", "recipients.ends"}
+		if name == "three" {
+			paths = append(paths[:7], paths[9:]...) // a draft ends so many days after now
+			paths = paths[:len(paths)-1]
+		}
+		before, after := fields(t, was[id], paths...), fields(t, now("/packages/"+id), paths...)
+		for _, path := range paths {
+			if path == "recipients.zone" || path == "recipients.ends" || path == "sentence.text" {
+				continue // somebody whose clock was seen once is known by it in every package from now on
+			}
+			if path == "recipients.name" && name == "two" {
+				assert.Equal(t, []any{"H. Orrick"}, after[path], "as this waybill calls her")
+			}
+			assert.NotEmpty(t, before[path], "%s is a path", path)
+			assert.Equal(t, before[path], after[path], "%s of %s", path, name)
+		}
+		ledger := []string{"items.id", "rows.id", "rows.name", "rows.status", "rows.saying", "rows.outstanding", "rows.delivered", "rows.owed", "rows.completed_at", "rows.opened_at", "rows.last_seen_at",
+			"rows.removed", "rows.cells.bytes", "rows.cells.played", "rows.cells.complete", "rows.cells.completed_at", "rows.cells.looked_at", "rows.cells.behind", "rows.cells.saying"}
+		assert.Equal(t, fields(t, was[id+"/ledger"], ledger...), fields(t, now("/packages/"+id+"/ledger"), ledger...), "ledger of %s", name)
+		notes := []string{"id", "item", "version", "author", "studio", "body", "at", "done", "place.label", "place.frame", "anchor.at_us", "anchor.until_us", "anchor.x", "answers.body"}
+		assert.Equal(t, fields(t, was[id+"/notes"], notes...), fields(t, now("/packages/"+id+"/notes"), notes...), "notes of %s", name)
+		story := []string{"id", "kind", "recipient", "member", "version", "at"}
+		assert.Equal(t, fields(t, was[id+"/story"], story...), fields(t, now("/packages/"+id+"/story"), story...), "story of %s", name)
+	}
+	anchors := fields(t, now("/packages/"+ids["one"]+"/notes"), "anchor.when", "anchor.where")
+	assert.ElementsMatch(t, []any{"moment", nil, "span", nil}, anchors["anchor.when"])
+	assert.ElementsMatch(t, []any{nil, "spot", nil, nil}, anchors["anchor.where"])
+
+	desk := []string{"out.id", "out.items", "out.weight", "out.open_notes", "out.share", "out.strands.id", "out.strands.saying", "needs.kind", "needs.saying", "used", "freed.bytes"}
+	assert.Equal(t, fields(t, was["desk"], desk...), fields(t, now("/desk"), desk...))
+
+	// Links still open, on what they opened; a link of somebody removed does not.
+	page := s.Get(t, "/api/v1/r/"+ids["hanne"])
+	guest := []string{"standing", "title", "sender", "recipient", "rights", "weight", "archive_size", "items.id", "items.take", "items.have", "items.delivered"}
+	assert.Equal(t, fields(t, was["page"], guest...), fields(t, page.Body, guest...))
+	assert.Equal(t, []any{"removed"}, fields(t, s.Get(t, "/api/v1/r/"+ids["piet"]).Body, "standing")["standing"])
+	for _, take := range fields(t, page.Body, "items.take")["items.take"] {
+		answer := s.Get(t, take.(string))
+		assert.Equal(t, 200, answer.StatusCode)
+	}
+	assert.Equal(t, 200, s.Get(t, fields(t, page.Body, "archive")["archive"][0].(string)).StatusCode)
+
+	_, err := s.App.Verifier.Verify(t.Context(), false, func(d follow.Difference) { t.Errorf("%s", d) })
+	require.NoError(t, err)
+	var people []string
+	rows, err := s.App.Store.Pool().Query(t.Context(), "select name || ' ' || email || ' ' || zone from person order by email")
+	require.NoError(t, err)
+	people, err = pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Len(t, people, 3, "the same address is the same person, however it was written")
+	assert.Contains(t, people[0], "America/New_York", "her clock is known from the package that she opened")
+
+	// And it goes on: what comes now adds to what was.
+	tomos := demo.NewClient(s.Base, "")
+	for _, take := range fields(t, s.Get(t, "/api/v1/r/"+ids["tomos"]).Body, "items.take")["items.take"] {
+		_, err := tomos.Fetch(t.Context(), take.(string), "")
+		require.NoError(t, err)
+	}
+	rowsNow := s.Ledger(t, ids["one"])
+	assert.Equal(t, "everything", rowsNow[1].Status)
+	assert.False(t, rowsNow[1].Outstanding)
+	_, err = s.App.Verifier.Verify(t.Context(), false, func(d follow.Difference) { t.Errorf("%s", d) })
+	require.NoError(t, err)
+}

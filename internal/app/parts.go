@@ -1,0 +1,79 @@
+package app
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"aftergust/internal/account"
+	"aftergust/internal/arrive"
+	"aftergust/internal/blob"
+	"aftergust/internal/follow"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/httpapi"
+	"aftergust/internal/jobs"
+	"aftergust/internal/keep"
+	"aftergust/internal/letters"
+	"aftergust/internal/pack"
+	"aftergust/internal/people"
+	"aftergust/internal/postgres"
+	"aftergust/internal/previews"
+	"aftergust/internal/receive"
+	"aftergust/internal/review"
+	"aftergust/internal/tries"
+)
+
+// Parts are the parts of the work, each made of what it needs. Here one sees who
+// stands on whom.
+type Parts struct {
+	httpapi.Services
+	Letters  *letters.Service
+	Verifier *follow.Verifier
+}
+
+// assemble makes the parts. store may be nil where nothing is asked of them, as
+// for the description of the API.
+func assemble(c Config, store *postgres.Store, bytes blob.Store, log *slog.Logger) Parts {
+	now := time.Now
+	keys := ground.NewKeys([]byte(c.Secret), c.BaseURL)
+	guard, book := tries.New(store, now), people.NewBook(store)
+	post := letters.New(store, keys, now)
+	events := happen.New(store, post)
+
+	keeping := keep.New(store, bytes, now)
+	places := gather.NewPlaces(store, now)
+	things := gather.NewThings(store, places, keeping, bytes, now)
+	chosen := gather.NewSelections(store, places, things, now)
+	packing := pack.New(store, chosen, book, events, keys, now)
+	receiving := receive.New(store, book, events, post, guard, keys, now, log)
+	return Parts{
+		Services: httpapi.Services{
+			Account: account.New(store, guard), Places: places, Things: things, Chosen: chosen,
+			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
+			Previews: previews.New(store, things), Keep: keeping, Pack: packing, Receive: receiving,
+			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
+		},
+		Letters: post, Verifier: follow.NewVerifier(store),
+	}
+}
+
+// shop is what the workers of jobs work with.
+func (p Parts) shop(bytes blob.Store, work string, post jobs.Post, log *slog.Logger) jobs.Shop {
+	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Bytes: bytes, Work: work, Post: post, Log: log}
+}
+
+// With opens the database for one command, without listening or working.
+func With(ctx context.Context, c Config, do func(Parts) error) error {
+	store, err := postgres.Open(ctx, c.DatabaseURL)
+	if err != nil {
+		return err
+	}
+	defer store.Close()
+	disk, err := blob.OpenDisk(c.Blobs)
+	if err != nil {
+		return err
+	}
+	return do(assemble(c, store, disk, slog.New(slog.DiscardHandler)))
+}

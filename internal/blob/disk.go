@@ -1,0 +1,137 @@
+package blob
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"hash/crc32"
+	"io"
+	"os"
+	"path/filepath"
+	"syscall"
+
+	"github.com/zeebo/xxh3"
+)
+
+// A Disk keeps blobs as files under one folder.
+type Disk struct{ root string }
+
+var _ Store = (*Disk)(nil)
+
+// OpenDisk opens or makes the store at root.
+func OpenDisk(root string) (*Disk, error) {
+	absolute, err := filepath.Abs(root)
+	if err != nil {
+		return nil, err
+	}
+	for _, dir := range []string{"incoming", "work"} {
+		if err := os.MkdirAll(filepath.Join(absolute, dir), 0o700); err != nil {
+			return nil, fmt.Errorf("blob folder: %w", err)
+		}
+	}
+	return &Disk{absolute}, nil
+}
+
+// Incoming is the folder in which uploads grow. It lies on the same file system,
+// so that a finished upload becomes a blob without being copied.
+func (d *Disk) Incoming() string { return filepath.Join(d.root, "incoming") }
+
+// Work is the folder for the temporary files of media work, on the same file system.
+func (d *Disk) Work() string { return filepath.Join(d.root, "work") }
+
+// path is the file of a blob. It need not exist.
+func (d *Disk) path(id string) string {
+	if len(id) < 8 || filepath.Base(id) != id {
+		return filepath.Join(d.root, "none", "none")
+	}
+	// The last characters are random, so folders fill evenly.
+	return filepath.Join(d.root, id[len(id)-2:], id)
+}
+
+// Adopt gives the file at path a second name: that of the blob.
+func (d *Disk) Adopt(_ context.Context, id, path string) error {
+	target := d.path(id)
+	if err := os.MkdirAll(filepath.Dir(target), 0o700); err != nil {
+		return wrap(err, "make folder for blob", id)
+	}
+	if err := os.Link(path, target); err != nil && !errors.Is(err, os.ErrExist) {
+		return wrap(err, "adopt blob", id)
+	}
+	return nil
+}
+
+// Put writes content to a file of its own first and gives it the blob's name
+// once it is whole and on disk.
+func (d *Disk) Put(ctx context.Context, id string, content io.Reader) (size int64, sum uint32, digest [16]byte, err error) {
+	f, err := os.CreateTemp(d.Work(), "put-")
+	if err != nil {
+		return 0, 0, digest, wrap(err, "put blob", id)
+	}
+	defer os.Remove(f.Name())
+	crc, xxh := crc32.NewIEEE(), xxh3.New()
+	size, err = io.Copy(io.MultiWriter(f, crc, xxh), content)
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return 0, 0, digest, wrap(err, "put blob", id)
+	}
+	return size, crc.Sum32(), xxh.Sum128().Bytes(), d.Adopt(ctx, id, f.Name())
+}
+
+// Open opens the file of a blob at offset.
+func (d *Disk) Open(_ context.Context, id string, offset int64) (io.ReadCloser, error) {
+	f, err := os.Open(d.path(id))
+	if err != nil {
+		return nil, wrap(err, "open blob", id)
+	}
+	if offset != 0 {
+		if _, err := f.Seek(offset, io.SeekStart); err != nil {
+			return nil, wrap(errors.Join(err, f.Close()), "open blob", id)
+		}
+	}
+	return f, nil
+}
+
+// At opens the file of a blob.
+func (d *Disk) At(_ context.Context, id string) (ReaderAt, error) {
+	f, err := os.Open(d.path(id))
+	if err != nil {
+		return nil, wrap(err, "open blob", id)
+	}
+	return f, nil
+}
+
+// Local is the file of a blob itself.
+func (d *Disk) Local(_ context.Context, id string) (path string, done func(), err error) {
+	path = d.path(id)
+	if _, err := os.Stat(path); err != nil {
+		return "", nil, wrap(err, "find blob", id)
+	}
+	return path, func() {}, nil
+}
+
+// Delete removes the file of a blob.
+func (d *Disk) Delete(_ context.Context, id string) error {
+	if err := os.Remove(d.path(id)); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return wrap(err, "delete blob", id)
+	}
+	return nil
+}
+
+// Free is how many bytes the file system has left for us.
+func (d *Disk) Free(context.Context) (int64, error) {
+	var stat syscall.Statfs_t
+	if err := syscall.Statfs(d.root, &stat); err != nil {
+		return 0, fmt.Errorf("free space of the blob folder: %w", err)
+	}
+	return int64(stat.Bavail) * stat.Bsize, nil
+}
+
+func wrap(err error, doing, id string) error {
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return fmt.Errorf("%s %s: %w", doing, id, ErrNotFound)
+	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+		return fmt.Errorf("%s %s: %w", doing, id, ErrFull)
+	default:
+		return fmt.Errorf("%s %s: %w", doing, id, err)
+	}
+}

@@ -1,0 +1,143 @@
+package follow
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"aftergust/core/expiry"
+	"aftergust/core/ledger"
+	"aftergust/core/state"
+	"aftergust/internal/account"
+	"aftergust/internal/pack"
+)
+
+// An OutRow is one package on the Desk or in the list of packages.
+type OutRow struct {
+	Parcel    pack.Parcel
+	State     state.State
+	OpenNotes int
+	Waiting   int // letters that have not gone
+	Strands   []Strand
+}
+
+// A Strand is one line in the Horizon: what somebody has of a package.
+type Strand struct {
+	Line     pack.Line
+	Standing ledger.Standing
+}
+
+// Person is the line as the ledger knows it.
+func (s Strand) Person() ledger.Recipient {
+	return ledger.Recipient{ID: s.Line.ID, Rights: s.Line.Rights, Removed: s.Line.RemovedAt != nil}
+}
+
+// Sum is the standing in words.
+func (s Strand) Sum() ledger.Summary { return s.Standing.Sum(s.Person()) }
+
+// A Cursor is where a page of packages begins: after this one. The zero Cursor is the start.
+type Cursor struct {
+	CreatedAt time.Time
+	ID        string
+}
+
+// A NeedKind is why something waits for the producer.
+type NeedKind string
+
+// What waits for the producer.
+const (
+	NeedNotes   NeedKind = "notes"   // open notes of recipients
+	NeedAsked   NeedKind = "asked"   // somebody asks to be let in again
+	NeedBlocked NeedKind = "blocked" // many wrong tries at a door
+	NeedLetters NeedKind = "letters" // letters wait for the mail server
+)
+
+// Names are all kinds of need.
+func (NeedKind) Names() []NeedKind { return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters} }
+
+// A Need is something on the Desk that waits for the producer.
+type Need struct {
+	Kind     NeedKind
+	ParcelID string
+	Title    string
+	Line     string // name of the person that it is about; empty for none
+	Count    int
+	At       time.Time
+}
+
+// Packages is one page of the studio's packages, newest first, with their rows.
+func (s *Service) Packages(ctx context.Context, m account.Member, onlyOut bool, after Cursor, limit int) ([]OutRow, error) {
+	now := s.now()
+	parcels, err := s.store.ParcelPage(ctx, m.StudioID, onlyOut, now, after, limit)
+	if err != nil || len(parcels) == 0 {
+		return nil, err
+	}
+	ids := make([]string, len(parcels))
+	for i, p := range parcels {
+		ids[i] = p.ID
+	}
+	strands, err := s.store.Strands(ctx, ids, false)
+	if err != nil {
+		return nil, err
+	}
+	notes, err := s.store.OpenNoteCounts(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	waiting, err := s.store.WaitingLetters(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]OutRow, len(parcels))
+	for i, p := range parcels {
+		out[i] = OutRow{Parcel: p, State: p.State(now), OpenNotes: notes[p.ID], Waiting: waiting[p.ID], Strands: strands[p.ID]}
+	}
+	return out, nil
+}
+
+// A Desk is the producer's first screen.
+type Desk struct {
+	Now   time.Time
+	Out   []OutRow
+	Needs []Need
+	Used  int64 // bytes
+	Quota int64
+	Freed []Freed
+}
+
+// Freed is how much comes back when a package that is out is cleared.
+type Freed struct {
+	At    time.Time
+	Bytes int64
+}
+
+// deskLimit is how many packages that are out the Desk shows.
+const deskLimit = 200
+
+// needsFor is how long somebody who asked, or failed at a door, stays on the Desk.
+const needsFor = 14 * 24 * time.Hour
+
+// Desk is what is out, what needs an answer, and what ends soon.
+func (s *Service) Desk(ctx context.Context, m account.Member) (Desk, error) {
+	now := s.now()
+	out, err := s.Packages(ctx, m, true, Cursor{}, deskLimit)
+	if err != nil {
+		return Desk{}, err
+	}
+	needs, err := s.store.NeedsYou(ctx, m.StudioID, now.Add(-needsFor))
+	if err != nil {
+		return Desk{}, err
+	}
+	used, quota, err := s.store.Usage(ctx, m.StudioID)
+	if err != nil {
+		return Desk{}, err
+	}
+	desk := Desk{Now: now, Out: out, Needs: needs, Used: used, Quota: quota}
+	for _, row := range out {
+		if row.Parcel.EndsAt != nil && row.Parcel.Loose > 0 {
+			desk.Freed = append(desk.Freed, Freed{At: row.Parcel.EndsAt.Add(expiry.HoldAfterEnd), Bytes: row.Parcel.Loose})
+		}
+	}
+	slices.SortFunc(desk.Freed, func(a, b Freed) int { return a.At.Compare(b.At) })
+	return desk, nil
+}

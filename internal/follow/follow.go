@@ -1,0 +1,42 @@
+// Package follow is what the producer sees of what became of a package: the Desk,
+// the list of packages, the ledger, the Story; and the check that what is kept of
+// it agrees with what it was made from.
+package follow
+
+import (
+	"context"
+	"time"
+
+	"aftergust/internal/happen"
+	"aftergust/internal/pack"
+	"aftergust/internal/receive"
+)
+
+// Store is what the service needs of the database.
+type Store interface {
+	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
+	ParcelPage(ctx context.Context, studio string, onlyOut bool, now time.Time, after Cursor, limit int) ([]pack.Parcel, error)
+	// Strands are the lines of packages with what they have, those that were
+	// removed left out unless gone is set.
+	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]Strand, error)
+	OpenNoteCounts(ctx context.Context, parcels []string) (map[string]int, error)
+	WaitingLetters(ctx context.Context, parcels []string) (map[string]int, error)
+	NeedsYou(ctx context.Context, studio string, since time.Time) ([]Need, error)
+	Usage(ctx context.Context, studio string) (used, quota int64, err error)
+	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
+	// Covers are what all lines of a package got of some versions.
+	Covers(ctx context.Context, parcel string, versions []string) ([]receive.Cover, error)
+	Events(ctx context.Context, parcel string, before Moment, limit int) ([]happen.Event, error)
+}
+
+// A Service follows packages. Make it with New.
+type Service struct {
+	store Store
+	pack  *pack.Service
+	now   func() time.Time
+}
+
+// New makes a service.
+func New(store Store, packing *pack.Service, now func() time.Time) *Service {
+	return &Service{store, packing, now}
+}

@@ -1,0 +1,58 @@
+package gather
+
+import (
+	"aftergust/core/naming"
+	"aftergust/core/thing"
+	"aftergust/internal/account"
+	"aftergust/internal/archive"
+	"aftergust/internal/ground"
+	"context"
+	"path"
+	"strings"
+)
+
+// Select keeps a selection under an id, so that it can be taken as one ZIP.
+func (s *Selections) Select(ctx context.Context, m account.Member, sel Selection) (id, name string, err error) {
+	chosen, err := s.Chosen(ctx, m, sel)
+	if err != nil {
+		return "", "", err
+	}
+	if len(chosen) == 0 {
+		return "", "", ground.Clash("nothing_chosen", "There is nothing in what you chose.")
+	}
+	name = strings.TrimSuffix(chosen[0].Name, path.Ext(chosen[0].Name))
+	if chosen[0].Folder != "" {
+		name, _, _ = strings.Cut(chosen[0].Folder, "/")
+	}
+	id = ground.NewID()
+	return id, naming.Portable(name) + ".zip", s.store.KeepSelection(ctx, id, m.StudioID, sel)
+}
+
+// SelectedArchive plans the ZIP of a selection that was kept.
+func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id string) (*archive.Plan, error) {
+	studio, sel, ok, err := s.store.SelectionByID(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if !ok || studio != m.StudioID {
+		return nil, ground.Missing("selection")
+	}
+	chosen, err := s.Chosen(ctx, m, sel)
+	if err != nil {
+		return nil, err
+	}
+	entries := make([]archive.Entry, len(chosen))
+	for i, c := range chosen {
+		entries[i] = archive.Entry{ID: c.ID, Version: c.VersionID, Blob: c.BlobID, Path: path.Join(c.Folder, c.deliveredAs()), Size: c.Size, CRC32: c.CRC32, Modified: c.VersionAt}
+	}
+	return archive.New(entries, "selection.zip")
+}
+
+// deliveredAs is the name of the file that is delivered: a link, swatch or sheet
+// goes as the file that was written for it.
+func (i Item) deliveredAs() string {
+	if i.Kind == thing.File {
+		return i.Name
+	}
+	return i.FileName
+}

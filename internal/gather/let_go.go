@@ -1,0 +1,105 @@
+package gather
+
+import (
+	"aftergust/core/expiry"
+	"aftergust/internal/account"
+	"aftergust/internal/ground"
+	"context"
+	"fmt"
+	"time"
+)
+
+// expiry.LetGoHold is how long the bin keeps things.
+
+// A Deletion is what was put in the bin at once, to be taken back as one.
+type Deletion struct {
+	ID    string    `json:"id"`
+	Name  string    `json:"name" doc:"what was deleted, in words"`
+	Who   string    `json:"who"`
+	At    time.Time `json:"at"`
+	Until time.Time `json:"until" doc:"when it goes for good"`
+	Items int64     `json:"items"`
+	Size  int64     `json:"size" doc:"bytes"`
+}
+
+// Delete puts things in the bin for thirty days and returns the deletion, by
+// which it is undone. Packages keep what they have until they end.
+func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection) (Deletion, error) {
+	d := Deletion{ID: ground.NewID(), At: s.now(), Who: m.Name}
+	d.Until = d.At.Add(expiry.LetGoHold)
+	err := s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+			return err
+		}
+		items, places, err := s.mine(ctx, m, sel)
+		if err != nil {
+			return err
+		}
+		switch n := len(items) + len(places); {
+		case n == 0:
+			return ground.Wrong("items", "Choose what to delete.")
+		case len(places) > 0:
+			d.Name = places[0].Name
+		default:
+			d.Name = items[0].Name
+		}
+		if more := len(items) + len(places) - 1; more > 0 {
+			d.Name += fmt.Sprintf(" and %d more", more)
+		}
+		if err := s.store.BinThings(ctx, d, m.StudioID, m.ID, sel); err != nil {
+			return err
+		}
+		return s.places.gatherChanged(ctx, m.StudioID)
+	})
+	return d, err
+}
+
+// Bin lists what can still be taken back, the newest first.
+func (s *Selections) Bin(ctx context.Context, m account.Member) ([]Deletion, error) {
+	all, err := s.store.Bin(ctx, m.StudioID, s.now().Add(-expiry.LetGoHold))
+	for i := range all {
+		all[i].Until = all[i].At.Add(expiry.LetGoHold)
+	}
+	return all, err
+}
+
+func (s *Selections) deletionOf(ctx context.Context, m account.Member, id string) error {
+	studio, ok, err := s.store.BinByID(ctx, id)
+	if err == nil && (!ok || studio != m.StudioID) {
+		err = ground.Missing("deletion in the bin")
+	}
+	return err
+}
+
+// Restore takes a deletion back. A place whose name is taken meanwhile gets a number.
+func (s *Selections) Restore(ctx context.Context, m account.Member, id string) error {
+	if err := s.deletionOf(ctx, m, id); err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+			return err
+		}
+		under, err := s.store.Unbin(ctx, id)
+		if err != nil {
+			return err
+		}
+		if under != "" {
+			return ground.Clash("parent_in_bin", "It lay in "+under+", which is in the bin too. Take that back first; nothing was changed.")
+		}
+		return s.places.gatherChanged(ctx, m.StudioID)
+	})
+}
+
+// Forget deletes a deletion for good. The bytes go when no package needs them.
+func (s *Selections) Forget(ctx context.Context, m account.Member, id string) error {
+	if err := s.deletionOf(ctx, m, id); err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.EmptyBin(ctx, id); err != nil {
+			return err
+		}
+		return s.places.gatherChanged(ctx, m.StudioID)
+	})
+}

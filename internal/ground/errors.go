@@ -1,0 +1,44 @@
+package ground
+
+import (
+	"fmt"
+)
+
+// A Kind of error decides how it is answered.
+type Kind int
+
+// The kinds of error.
+const (
+	Invalid  Kind = iota // the request is wrong; it says how to mend it
+	NotFound             // there is no such thing, or not for this person
+	Refused              // known, but not allowed
+	Gone                 // it was there and is not any more
+	Conflict             // the thing is in a state in which this cannot be done
+	TooMany              // throttled
+	TooLarge             // beyond a limit
+	Full                 // no space
+)
+
+// An Error is a mistake of whoever asks, in words for them. Anything else that
+// goes wrong is a fault of ours and is answered without details.
+type Error struct {
+	Kind Kind
+	Code string // stable, for programs
+	Say  string // what is wrong, what is safe, what to do
+	At   string // field that it is about, or empty
+}
+
+func (e *Error) Error() string { return e.Code + ": " + e.Say }
+
+// Wrong is an error about the field at: say, formatted with args, tells how to mend it.
+func Wrong(at, say string, args ...any) error {
+	return &Error{Kind: Invalid, Code: "invalid", Say: fmt.Sprintf(say, args...), At: at}
+}
+
+// Missing is the error for something that is not there, or not for whoever asks.
+func Missing(what string) error {
+	return &Error{Kind: NotFound, Code: "not_found", Say: "There is no such " + what + "."}
+}
+
+// Clash is the error for something that is in a state in which this cannot be done.
+func Clash(code, say string) error { return &Error{Kind: Conflict, Code: code, Say: say} }

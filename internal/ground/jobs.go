@@ -1,0 +1,61 @@
+package ground
+
+// A Job is work that goes on after the request: its kind is stable, its
+// arguments are identifiers only. Every job may run twice.
+type Job interface{ Kind() string }
+
+// MediaJob reads a version's facts and makes its poster, pages and peaks, then
+// asks for a proxy.
+type MediaJob struct {
+	VersionID string `json:"version_id"`
+	Again     bool   `json:"again,omitempty"` // the recipe changed; what there is stays in use meanwhile
+}
+
+// Kind names the job.
+func (MediaJob) Kind() string { return "media" }
+
+// ProxyJob makes the playable proxy of a film or sound.
+type ProxyJob struct {
+	VersionID string `json:"version_id"`
+}
+
+// Kind names the job.
+func (ProxyJob) Kind() string { return "proxy" }
+
+// PictureJob makes an uploaded picture the poster of a version: the picture of a link.
+type PictureJob struct {
+	VersionID string `json:"version_id"`
+	BlobID    string `json:"blob_id"`
+	Mime      string `json:"mime"`
+}
+
+// Kind names the job.
+func (PictureJob) Kind() string { return "picture" }
+
+// DigestJob computes the SHA-256 of a blob.
+type DigestJob struct {
+	BlobID string `json:"blob_id"`
+}
+
+// Kind names the job.
+func (DigestJob) Kind() string { return "digest" }
+
+// LetterJob hands one letter to SMTP.
+type LetterJob struct {
+	LetterID string `json:"letter_id"`
+}
+
+// Kind names the job.
+func (LetterJob) Kind() string { return "letter" }
+
+// ClearJob clears packages whose hold is over and deletes bytes that nothing needs.
+type ClearJob struct{}
+
+// Kind names the job.
+func (ClearJob) Kind() string { return "clear" }
+
+// RemakeJob finds versions whose previews an older recipe made.
+type RemakeJob struct{}
+
+// Kind names the job.
+func (RemakeJob) Kind() string { return "remake" }

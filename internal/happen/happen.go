@@ -1,0 +1,130 @@
+// Package happen is the one way by which something happens to a package: it is
+// written down as an event, with the facts as they are; screens hear of it; and
+// the letter that follows from it is posted. All of it commits with the change
+// that it is about, or not at all. Nothing else writes events.
+package happen
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/event"
+	"aftergust/core/letter"
+	"aftergust/internal/ground"
+	"aftergust/internal/letters"
+)
+
+// A Happening is something that happens now. The facts that its event keeps
+// (names, version, sum, rights, end) are read from the records as it is written.
+type Happening struct {
+	Kind     event.Kind
+	StudioID string
+	ParcelID string
+	LineID   string // the person it is about, or who did it; empty for none
+	MemberID string // who of the studio did it; empty for none
+	Version  string // empty where it is about the whole package
+	WayIn    string // by which the person came; empty for none
+	Place    string // of a note, as its timeline labels it
+	Message  string // what somebody said, for the letter that follows; not kept in the event
+}
+
+// An Event is what has happened to a package, with the facts as they were.
+type Event struct {
+	ID        int64
+	StudioID  string
+	ParcelID  string
+	LineID    string
+	MemberID  string
+	VersionID string
+	Kind      event.Kind
+	At        time.Time
+	Who       event.Who
+	Facts     event.Facts
+}
+
+// Say is the event in one sentence.
+func (e Event) Say() string { return event.Say(e.Kind, e.Who, e.Facts) }
+
+// Store is what a Log needs of the database.
+type Store interface {
+	// InsertEvents appends events, all in one statement.
+	InsertEvents(ctx context.Context, all []Happening) error
+	Announce(ctx context.Context, c ground.Change) error
+	// Readers are the lines of a package that a letter can go to, or one of them.
+	Readers(ctx context.Context, parcel, line string) ([]letters.Reader, error)
+	// Producer is who made a package.
+	Producer(ctx context.Context, parcel string) (letters.Reader, error)
+}
+
+// A Log records happenings. Make it with New.
+type Log struct {
+	store   Store
+	letters *letters.Service
+}
+
+// New makes a log.
+func New(store Store, post *letters.Service) *Log { return &Log{store, post} }
+
+// Record records what happens, in the transaction of ctx. cut names what of it
+// running downloads must end for; nil where they may go on.
+func (l *Log) Record(ctx context.Context, all ...Happening) error {
+	return l.RecordCut(ctx, nil, all...)
+}
+
+// RecordCut is Record with what running downloads must hear.
+func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) error {
+	if len(all) == 0 {
+		return nil
+	}
+	if err := l.store.InsertEvents(ctx, all); err != nil {
+		return err
+	}
+	type told struct{ parcel, line, what string }
+	heard := map[told]bool{}
+	for _, h := range all {
+		d := event.All.Get(h.Kind)
+		change := ground.Change{Studio: h.StudioID, Parcel: h.ParcelID, What: ground.What(d.Changes), Cut: cut}
+		if d.Theirs {
+			change.Line = h.LineID
+		}
+		if key := (told{change.Parcel, change.Line, string(d.Changes)}); !heard[key] {
+			heard[key] = true
+			if err := l.store.Announce(ctx, change); err != nil {
+				return err
+			}
+		}
+		if d.Letter != "" {
+			if err := l.follow(ctx, h, d.Letter); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// follow posts the letter that follows from a happening.
+func (l *Log) follow(ctx context.Context, h Happening, kind letter.Kind) error {
+	post := letters.Letter{StudioID: h.StudioID, ParcelID: h.ParcelID, LineID: h.LineID, Kind: kind}
+	if h.Message != "" {
+		post.Data = map[string]string{"message": h.Message}
+	}
+	if letter.All.Get(kind).To == letter.Producer {
+		reader, err := l.store.Producer(ctx, h.ParcelID)
+		if err != nil {
+			return err
+		}
+		post.ToName, post.ToEmail = reader.Name, reader.Email
+		return l.letters.Post(ctx, post)
+	}
+	readers, err := l.store.Readers(ctx, h.ParcelID, h.LineID)
+	if err != nil {
+		return err
+	}
+	for _, r := range readers {
+		post.LineID, post.ToName, post.ToEmail = r.LineID, r.Name, r.Email
+		if err := l.letters.Post(ctx, post); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,90 @@
+package httpapi
+
+import (
+	"fmt"
+	"reflect"
+	"strings"
+
+	"aftergust/core/access"
+	"aftergust/core/door"
+	"aftergust/core/event"
+	"aftergust/core/kind"
+	"aftergust/core/ledger"
+	"aftergust/core/letter"
+	"aftergust/core/place"
+	"aftergust/core/preview"
+	"aftergust/core/right"
+	"aftergust/core/state"
+	"aftergust/core/thing"
+	"aftergust/internal/follow"
+	"aftergust/internal/gather"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// Every closed list that goes out has one descriptor in core. The API's enums, and
+// from them the types of the interface, are made of those.
+
+// names are the names of each kind, by its type.
+var names = map[reflect.Type][]any{}
+
+// an enumOf[K] stands for the kind K in the description of the API.
+type enumOf[K ~string] string
+
+// Schema is what the description says of a kind.
+func (enumOf[K]) Schema(huma.Registry) *huma.Schema {
+	return &huma.Schema{Type: huma.TypeString, Enum: names[reflect.TypeFor[K]()]}
+}
+
+// describeKind says of a kind which members it has.
+func describeKind[K ~string](r huma.Registry, members []K) {
+	all := make([]any, len(members))
+	for i, m := range members {
+		all[i] = string(m)
+	}
+	names[reflect.TypeFor[K]()] = all
+	r.RegisterTypeAlias(reflect.TypeFor[K](), reflect.TypeFor[enumOf[K]]())
+}
+
+// describeKinds describes all kinds that go out over the API.
+func describeKinds(r huma.Registry) {
+	describeKind(r, door.All.Names())
+	describeKind(r, right.All.Names())
+	describeKind(r, state.All.Names())
+	describeKind(r, thing.All.Names())
+	describeKind(r, thing.Whats.Names())
+	describeKind(r, place.All.Names())
+	describeKind(r, preview.All.Names())
+	describeKind(r, preview.States.Names())
+	describeKind(r, letter.All.Names())
+	describeKind(r, letter.States.Names())
+	describeKind(r, event.All.Names())
+	describeKind(r, ledger.Statuses())
+	describeKind(r, access.Reasons())
+	describeKind(r, gather.UploadState("").Names())
+	describeKind(r, follow.NeedKind("").Names())
+}
+
+// Choices are the words of the kinds that are chosen on screen, in order, as
+// TypeScript: the interface has no list of its own.
+func Choices() []byte {
+	var b strings.Builder
+	b.WriteString("// Made by `make openapi` from the descriptors in core. Do not edit.\n\n")
+	b.WriteString("export interface Words {\n  name: string;\n  word: string;\n  means: string;\n  offered: boolean;\n}\n")
+	choices(&b, "doors", door.All, func(d door.Descriptor) kind.Words { return d.Words })
+	choices(&b, "rights", right.All, func(d right.Descriptor) kind.Words { return d.Words })
+	choices(&b, "states", state.All, func(d state.Descriptor) kind.Words { return d.Words })
+	choices(&b, "whats", thing.Whats, func(d thing.WhatDescriptor) kind.Words { return d.Words })
+	choices(&b, "things", thing.All, func(d thing.Descriptor) kind.Words { return d.Words })
+	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
+	return []byte(b.String())
+}
+
+func choices[K ~string, D any](b *strings.Builder, name string, l kind.List[K, D], words func(D) kind.Words) {
+	fmt.Fprintf(b, "\nexport const %s = [\n", name)
+	for _, k := range l.Names() {
+		w := words(l.Get(k))
+		fmt.Fprintf(b, "  { name: '%s', word: '%s', means: '%s', offered: %t },\n", k, w.Word, w.Means, w.Offered)
+	}
+	b.WriteString("] as const satisfies readonly Words[];\n")
+}

@@ -1,0 +1,92 @@
+// Package keep is what becomes of bytes: how many a studio holds and may hold,
+// that the same are kept once, and that they are deleted when nothing refers to
+// them any more, first marked and then deleted.
+package keep
+
+import (
+	"aftergust/core/expiry"
+	"context"
+	"time"
+)
+
+// Store is what the service needs of the database.
+type Store interface {
+	Tx(ctx context.Context, do func(ctx context.Context) error) error
+	SetSHA256(ctx context.Context, blob string, sum []byte) error
+	// ShareBlob turns everything that refers to a blob to an older one with the
+	// same bytes, where there is one.
+	ShareBlob(ctx context.Context, blob string) error
+	MarkUnreferenced(ctx context.Context, before time.Time) error
+	MarkedBlobs(ctx context.Context, before time.Time, limit int) ([]string, error)
+	BlobDeleted(ctx context.Context, id string) error
+	// Usage is what a studio holds, with what is arriving, and may hold.
+	Usage(ctx context.Context, studio string) (used, quota int64, err error)
+	StorageOf(ctx context.Context, studio string) (Storage, error)
+	// Sweep forgets rows that are of no use any more: tries, chosen things,
+	// uploads that are over; and adds up what was weighed.
+	Sweep(ctx context.Context, now time.Time) error
+}
+
+// Bytes is what the service needs of the blob store.
+type Bytes interface {
+	Delete(ctx context.Context, id string) error
+	Free(ctx context.Context) (int64, error)
+}
+
+// A Service keeps bytes. Make it with New.
+type Service struct {
+	store Store
+	bytes Bytes
+	now   func() time.Time
+}
+
+// New makes a service.
+func New(store Store, bytes Bytes, now func() time.Time) *Service { return &Service{store, bytes, now} }
+
+// A Blob is a file's bytes.
+type Blob struct {
+	ID       string
+	StudioID string
+	Size     int64
+	CRC32    uint32
+	XXH3     []byte
+}
+
+// SetSHA256 keeps the digest of a blob. Where the studio already has the same
+// bytes they are kept once: versions turn to the older blob, and the newer one is
+// cleared when nothing needs it.
+func (s *Service) SetSHA256(ctx context.Context, blob string, sum []byte) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetSHA256(ctx, blob, sum); err != nil {
+			return err
+		}
+		return s.store.ShareBlob(ctx, blob)
+	})
+}
+
+// Clear marks bytes that nothing refers to any more, and deletes those that
+// were marked long enough ago. Marking and deleting are apart, so that a crash
+// in between loses nothing.
+func (s *Service) Clear(ctx context.Context) error {
+	now := s.now()
+	if err := s.store.Sweep(ctx, now); err != nil {
+		return err
+	}
+	if err := s.store.MarkUnreferenced(ctx, now.Add(-expiry.ClearingGrace)); err != nil {
+		return err
+	}
+	for {
+		ids, err := s.store.MarkedBlobs(ctx, now.Add(-expiry.ClearingGrace), 100)
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		for _, id := range ids {
+			if err := s.bytes.Delete(ctx, id); err != nil {
+				return err
+			}
+			if err := s.store.BlobDeleted(ctx, id); err != nil {
+				return err
+			}
+		}
+	}
+}

@@ -1,0 +1,96 @@
+package letters
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/door"
+	"aftergust/core/expiry"
+	"aftergust/core/letter"
+	"aftergust/core/right"
+	"aftergust/core/transfer"
+)
+
+// A Subject is the package and the line that a letter is about.
+type Subject struct {
+	StudioName  string
+	SenderName  string
+	SenderEmail string
+	Title       string
+	CoverLetter string
+	Door        door.Door
+	Zone        string // in which the end is meant
+	Moments     expiry.Moments
+	Items       int
+	Weight      int64 // bytes
+	LineName    string
+	LineZone    string
+	Rights      right.Rights
+	Removed     bool
+	LinkNonce   []byte // of the line's way in
+}
+
+// A Composed letter is all that the mail package needs to write it.
+type Composed struct {
+	Kind        letter.Kind
+	ToName      string
+	ToEmail     string
+	StudioName  string
+	SenderName  string
+	SenderEmail string
+	Title       string
+	CoverLetter string
+	Link        string
+	Items       int
+	Weight      string
+	Ends        string // on the recipient's clock where it is known
+	Left        string
+	MayTake     bool
+	Passphrase  bool   // the door asks for one; it is not in the letter
+	Code        string // for letter.Code
+	GuestName   string // whom a letter to the producer is about
+	Message     string
+	MessageID   string
+}
+
+// Compose gathers what a letter says. ok is false where it should not go any
+// more: it went already, or what it is about has ended meanwhile.
+func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed, ok bool, err error) {
+	l, found, err := s.store.LetterByID(ctx, id)
+	if err != nil || !found || l.State != letter.Waiting {
+		return l, c, false, err
+	}
+	about, found, err := s.store.Subject(ctx, l)
+	if err != nil || !found {
+		return l, c, false, err
+	}
+	now, kind := s.now(), letter.All.Get(l.Kind)
+	if kind.Open && (!about.Moments.At(now).Open() || about.Removed) {
+		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, "The package had ended before this letter could go.")
+	}
+	return l, s.compose(l, about, now), true, nil
+}
+
+func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
+	c := Composed{
+		Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: about.StudioName, SenderName: about.SenderName, SenderEmail: about.SenderEmail,
+		Title: about.Title, CoverLetter: about.CoverLetter, Items: about.Items, Weight: transfer.Size(about.Weight), MayTake: about.Rights.Has(right.Take),
+		Passphrase: about.Door.Needs() == door.APassphrase, GuestName: about.LineName, Message: l.Data["message"], MessageID: l.ID,
+	}
+	if letter.All.Get(l.Kind).To == letter.Producer {
+		c.Link = s.keys.PackageURL(l.ParcelID)
+		return c
+	}
+	c.Link = s.keys.LinkURL(about.LinkNonce)
+	if code := l.Data["code_id"]; code != "" {
+		c.Code = s.keys.DoorCode(code)
+	}
+	zoneName := about.LineZone
+	if zoneName == "" {
+		zoneName = about.Zone
+	}
+	if zone, err := expiry.LoadZone(zoneName); err == nil && !about.Moments.Ends.IsZero() {
+		c.Ends, c.Left = expiry.Long(about.Moments.Ends, zone), expiry.Left(now, about.Moments.Ends)
+	}
+	return c
+}

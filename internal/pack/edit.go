@@ -1,0 +1,132 @@
+package pack
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"unicode/utf8"
+
+	"aftergust/core/door"
+	"aftergust/core/expiry"
+	"aftergust/core/naming"
+	"aftergust/internal/account"
+	"aftergust/internal/ground"
+)
+
+// An Edit changes what is written on a package. Nil fields stay as they are.
+type Edit struct {
+	Title       *string
+	CoverLetter *string
+	Door        *door.Door
+	Passphrase  *string
+	EndRule     *expiry.Rule
+}
+
+// Bounds of what is written on a package, in characters.
+const (
+	maxTitle      = 160
+	maxLetter     = 8000
+	minPassphrase = 4
+	maxPassphrase = 200
+)
+
+// EditPackage changes what is written on a package. The end of one that is out
+// is changed by Extend instead.
+func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, e Edit) (Parcel, error) {
+	if _, err := s.ParcelOf(ctx, m, id); err != nil {
+		return Parcel{}, err
+	}
+	hash := ""
+	if e.Passphrase != nil { // before the transaction, since it takes its time
+		var err error
+		if hash, err = hashPassphrase(*e.Passphrase); err != nil {
+			return Parcel{}, err
+		}
+	}
+	err := s.store.Tx(ctx, func(ctx context.Context) error {
+		parcel, err := s.lock(ctx, m, id)
+		if err != nil {
+			return err
+		}
+		if hash != "" {
+			parcel.PassphraseHash = hash
+		}
+		if err := e.write(&parcel); err != nil {
+			return err
+		}
+		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
+			return err
+		}
+		return s.waybillChanged(ctx, parcel)
+	})
+	if err != nil {
+		return Parcel{}, err
+	}
+	return s.ParcelOf(ctx, m, id)
+}
+
+func hashPassphrase(passphrase string) (string, error) {
+	n := utf8.RuneCountInString(passphrase)
+	if n < minPassphrase || n > maxPassphrase {
+		return "", ground.Wrong("passphrase", "A passphrase has %d to %d characters. Four words that do not belong together are good.", minPassphrase, maxPassphrase)
+	}
+	return account.HashPassword(passphrase)
+}
+
+// write changes what an edit changes, or says what is wrong with it.
+func (e Edit) write(p *Parcel) error {
+	if e.Title != nil {
+		title := naming.Title(*e.Title)
+		if strings.TrimSpace(*e.Title) == "" {
+			title = Untitled
+		}
+		p.Title = naming.Clip(title, maxTitle)
+	}
+	if e.CoverLetter != nil {
+		if utf8.RuneCountInString(*e.CoverLetter) > maxLetter {
+			return ground.Wrong("cover_letter", "The cover letter may have up to %d characters.", maxLetter)
+		}
+		p.CoverLetter = strings.ToValidUTF8(*e.CoverLetter, "")
+	}
+	if e.Door != nil {
+		if !door.All.Get(*e.Door).Offered {
+			return ground.Wrong("door", "The door is %s.", strings.ToLower(offeredDoors()))
+		}
+		p.Door = *e.Door
+	}
+	if p.SentAt != nil && p.Door.Needs() == door.APassphrase && p.PassphraseHash == "" {
+		return ground.Wrong("passphrase", "Set a passphrase together with this door; the package is out.")
+	}
+	if e.EndRule == nil {
+		return nil
+	}
+	if p.SentAt != nil {
+		return ground.Clash("already_sent", "This package is out. Extend it to change its end.")
+	}
+	if _, err := expiry.LoadZone(e.EndRule.Zone); err != nil {
+		return endProblem(err)
+	}
+	p.EndRule = *e.EndRule // an end that does not resolve yet is shown as such beside the Sentence
+	return nil
+}
+
+// offeredDoors lists the doors that can be chosen: "Open, Passphrase or Named".
+func offeredDoors() string {
+	var words []string
+	for _, d := range door.All.Names() {
+		if one := door.All.Get(d); one.Offered {
+			words = append(words, one.Word)
+		}
+	}
+	return strings.Join(words[:len(words)-1], ", ") + " or " + words[len(words)-1]
+}
+
+// endProblem is an error about an end in words for whoever set it.
+func endProblem(err error) error {
+	for _, known := range []error{expiry.ErrPast, expiry.ErrRule, expiry.ErrSkipped, expiry.ErrZone} {
+		if errors.Is(err, known) {
+			return ground.Wrong("ends", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		}
+	}
+	return err
+}

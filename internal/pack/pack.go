@@ -1,0 +1,137 @@
+// Package pack is how things are put together, addressed and sent: the package
+// (in Go: a parcel, since package is a keyword), its waybill, and its state from
+// draft to cleared.
+package pack
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/door"
+	"aftergust/core/expiry"
+	"aftergust/core/letter"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/letters"
+	"aftergust/internal/people"
+)
+
+// Store is what the service needs of the database.
+type Store interface {
+	ground.Records
+	InsertParcel(ctx context.Context, p Parcel) error
+	ParcelByID(ctx context.Context, id string) (Parcel, bool, error)
+	// LockParcel is ParcelByID for whoever changes it in this transaction.
+	LockParcel(ctx context.Context, id string) (Parcel, bool, error)
+	// UpdateParcel writes what is on a package that was locked.
+	UpdateParcel(ctx context.Context, p Parcel) error
+	// TitleParcel gives a package another title if it still has the one before.
+	TitleParcel(ctx context.Context, id, before, title string) error
+	DiscardParcel(ctx context.Context, id string, at time.Time) error
+	// ClearParcels marks packages as cleared that ended or were stopped before a
+	// moment, at most so many at a time.
+	ClearParcels(ctx context.Context, now, endedBefore time.Time, limit int) ([]Parcel, error)
+
+	// PutItems adds items that are not in a package yet, in order behind those
+	// that are, and returns how many it added.
+	PutItems(ctx context.Context, parcel string, items []Put) (added int, err error)
+	RemoveItem(ctx context.Context, parcel, id string) error
+	WithdrawItem(ctx context.Context, parcel, id string, at time.Time) error
+	Contents(ctx context.Context, parcel string, after Place, limit int) ([]Content, error)
+	ContentByID(ctx context.Context, id string) (Content, bool, error)
+	UploadsOf(ctx context.Context, parcel string) ([]gather.Upload, error)
+
+	Lines(ctx context.Context, parcel string) ([]Line, error)
+	LineByID(ctx context.Context, id string) (Line, bool, error)
+	// InsertLine writes a line with its way in.
+	InsertLine(ctx context.Context, l Line) error
+	UpdateLine(ctx context.Context, l Line) error
+	DeleteLine(ctx context.Context, id string) error
+	// Letters are those that brought links, and those that have not gone.
+	Letters(ctx context.Context, parcel string) ([]letters.Letter, error)
+	LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error)
+}
+
+// A Service packs and sends. Make it with New.
+type Service struct {
+	store  Store
+	chosen *gather.Selections
+	book   *people.Book
+	events *happen.Log
+	keys   *ground.Keys
+	now    func() time.Time
+}
+
+// New makes a service.
+func New(store Store, chosen *gather.Selections, book *people.Book, events *happen.Log, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{store, chosen, book, events, keys, now}
+}
+
+// Now is the moment by the service's clock.
+func (s *Service) Now() time.Time { return s.now() }
+
+// Untitled is the title of a package that nobody and nothing has named yet.
+const Untitled = "Untitled package"
+
+// ParcelOf is a package of the member's studio, or not found.
+func (s *Service) ParcelOf(ctx context.Context, m account.Member, id string) (Parcel, error) {
+	parcel, ok, err := s.store.ParcelByID(ctx, id)
+	if err != nil {
+		return parcel, err
+	}
+	if !ok || parcel.StudioID != m.StudioID {
+		return Parcel{}, ground.Missing("package")
+	}
+	return parcel, nil
+}
+
+// lock is ParcelOf for whoever changes it in this transaction.
+func (s *Service) lock(ctx context.Context, m account.Member, id string) (Parcel, error) {
+	parcel, ok, err := s.store.LockParcel(ctx, id)
+	if err != nil {
+		return parcel, err
+	}
+	if !ok || parcel.StudioID != m.StudioID {
+		return Parcel{}, ground.Missing("package")
+	}
+	return parcel, nil
+}
+
+// draftDays is how long a package would be out that nobody has given an end.
+const draftDays = 7
+
+// NewPackage makes an empty draft that would end in seven days.
+func (s *Service) NewPackage(ctx context.Context, m account.Member) (Parcel, error) {
+	parcel := Parcel{
+		ID: ground.NewID(), StudioID: m.StudioID, Title: Untitled, Door: door.Open, CreatedBy: m.ID, CreatedAt: s.now(),
+		EndRule: expiry.Rule{Kind: expiry.AfterDays, Days: draftDays, Zone: m.Zone},
+	}
+	if err := s.store.InsertParcel(ctx, parcel); err != nil {
+		return Parcel{}, err
+	}
+	return s.ParcelOf(ctx, m, parcel.ID)
+}
+
+// Discard throws away a draft. What is out is stopped instead.
+func (s *Service) Discard(ctx context.Context, m account.Member, id string) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		parcel, err := s.lock(ctx, m, id)
+		if err != nil {
+			return err
+		}
+		if parcel.SentAt != nil {
+			return ground.Clash("already_sent", "This package was sent. Stop it instead; its record is kept.")
+		}
+		if err := s.store.DiscardParcel(ctx, id, s.now()); err != nil {
+			return err
+		}
+		return s.waybillChanged(ctx, parcel)
+	})
+}
+
+// waybillChanged tells screens of a change that is no event.
+func (s *Service) waybillChanged(ctx context.Context, p Parcel) error {
+	return s.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.WaybillChanged})
+}

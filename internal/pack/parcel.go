@@ -1,0 +1,106 @@
+package pack
+
+import (
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/door"
+	"aftergust/core/expiry"
+	"aftergust/core/right"
+	"aftergust/core/state"
+	"aftergust/internal/ground"
+)
+
+// A Parcel is a package: what is sent.
+type Parcel struct {
+	ID             string
+	StudioID       string
+	Title          string
+	CoverLetter    string
+	Door           door.Door
+	PassphraseHash string
+	EndRule        expiry.Rule
+	ContentsRev    int64 // grows with every change of what it delivers
+	Items          int   // those that were withdrawn left out
+	Weight         int64 // bytes of these
+	Loose          int64 // of these, bytes that lie in no project and go with the package
+	CreatedBy      string
+	CreatedAt      time.Time
+	SentAt         *time.Time
+	EndsAt         *time.Time
+	StoppedAt      *time.Time
+	ClearedAt      *time.Time
+	SenderName     string // of the member who made it
+	SenderEmail    string
+	StudioName     string
+}
+
+// Moments are the dates that decide the state.
+func (p Parcel) Moments() expiry.Moments {
+	return expiry.Moments{Sent: ground.When(p.SentAt), Ends: ground.When(p.EndsAt), Stopped: ground.When(p.StoppedAt), Cleared: ground.When(p.ClearedAt)}
+}
+
+// State is the state at the moment now.
+func (p Parcel) State(now time.Time) state.State { return p.Moments().At(now) }
+
+// Stopped reports whether it was closed by hand.
+func (p Parcel) Stopped() bool { return p.StoppedAt != nil }
+
+// Gate is what core/access needs to know of it.
+func (p Parcel) Gate(now time.Time) access.Parcel {
+	return access.Parcel{State: p.State(now), Stopped: p.Stopped(), Door: p.Door}
+}
+
+// A WayKind is how somebody gets to a line.
+type WayKind string
+
+// The ways in.
+const (
+	Personal WayKind = "personal" // a link made for one person
+	ForAll   WayKind = "anyone"   // a link for whoever has it
+)
+
+// A Line is one line of the waybill: a person, or whoever has the link for
+// anyone; with their rights and the way in that they were given. What they have
+// hangs on it.
+type Line struct {
+	ID        string
+	ParcelID  string
+	PersonID  string // empty for the link for anyone
+	Name      string // as this waybill calls them
+	Email     string // empty for the link for anyone
+	Zone      string // IANA name; empty while it is not known
+	Rights    right.Rights
+	MayPassOn bool
+	RemovedAt *time.Time
+	Way
+}
+
+// A Way is a way in. Its secret is kept as the nonce it is made of, and a hash.
+type Way struct {
+	WayID     string
+	WayKind   WayKind
+	LinkNonce []byte
+	LinkHash  []byte
+	Since     time.Time
+	Until     *time.Time // nil: as long as the package is open
+	Withdrawn *time.Time
+}
+
+// Open reports whether the way in can be used at the moment now.
+func (w Way) Open(now time.Time) bool {
+	return w.Withdrawn == nil && (w.Until == nil || now.Before(*w.Until))
+}
+
+// Anyone reports whether this is the link that anyone may use.
+func (l Line) Anyone() bool { return l.PersonID == "" }
+
+// Person is what core/access needs to know of whoever comes by the line's way in.
+func (l Line) Person(now time.Time, passed bool) access.Person {
+	return access.Person{Known: true, Removed: l.RemovedAt != nil || !l.Way.Open(now), Passed: passed, Rights: l.Rights}
+}
+
+// Reads reports whether a letter to the line makes sense at all.
+func (l Line) Reads() bool {
+	return !l.Anyone() && l.RemovedAt == nil && access.LetsIn(l.Rights)
+}

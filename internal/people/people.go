@@ -1,0 +1,97 @@
+package people
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"aftergust/core/expiry"
+	"aftergust/core/naming"
+	"aftergust/internal/ground"
+)
+
+// A Person is somebody in the contact book. They are known by their mail address.
+type Person struct {
+	ID        string
+	StudioID  string
+	Name      string
+	Email     string
+	Zone      string // IANA name; empty while it is not known
+	Language  string // BCP 47, as de-CH; empty while it is not known
+	ClientID  string // the client they belong to; empty for none
+	CreatedAt time.Time
+}
+
+// Store is what a Book needs of the database.
+type Store interface {
+	PersonByEmail(ctx context.Context, studio, email string) (Person, bool, error)
+	// InsertPerson does nothing where the studio has somebody with this address.
+	InsertPerson(ctx context.Context, p Person) error
+	// UpdatePerson changes name, zone, language and client.
+	UpdatePerson(ctx context.Context, p Person) error
+}
+
+// A Book is the contact book.
+type Book struct{ store Store }
+
+// NewBook makes a book.
+func NewBook(store Store) *Book { return &Book{store} }
+
+// maxName is how long somebody's name may be, in characters.
+const maxName = 120
+
+// Meet finds somebody by a mail address such as "Hanne Orrick
+// <hanne@kelpwick.example>", or enters them. name and zone are used where the
+// address does not tell, or the book does not yet.
+func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Person, error) {
+	written, email, err := Address(address)
+	if err != nil {
+		return Person{}, err
+	}
+	if strings.TrimSpace(name) == "" {
+		name = written
+	}
+	known, ok, err := b.store.PersonByEmail(ctx, studio, email)
+	if err != nil {
+		return Person{}, err
+	}
+	if !ok {
+		if strings.TrimSpace(name) == "" {
+			name = NameFrom(email)
+		}
+		known = Person{ID: ground.NewID(), StudioID: studio, Name: TidyName(name), Email: email, Zone: zone}
+		if err := b.store.InsertPerson(ctx, known); err != nil {
+			return Person{}, err
+		}
+		known, _, err = b.store.PersonByEmail(ctx, studio, email) // somebody else may have been first
+		return known, err
+	}
+	changed := known
+	if strings.TrimSpace(name) != "" {
+		changed.Name = TidyName(name)
+	}
+	if zone != "" {
+		changed.Zone = zone
+	}
+	if changed != known {
+		err = b.store.UpdatePerson(ctx, changed)
+	}
+	return changed, err
+}
+
+// Clock keeps the zone in which somebody's clock was seen, or was said to be.
+// What is no zone, or known already, changes nothing.
+func (b *Book) Clock(ctx context.Context, studio, email, zone string) error {
+	if _, err := expiry.LoadZone(zone); err != nil {
+		return nil
+	}
+	known, ok, err := b.store.PersonByEmail(ctx, studio, email)
+	if err != nil || !ok || known.Zone == zone {
+		return err
+	}
+	known.Zone = zone
+	return b.store.UpdatePerson(ctx, known)
+}
+
+// TidyName is a name as it is kept.
+func TidyName(name string) string { return naming.Clip(naming.Display(name), maxName) }

@@ -1,0 +1,141 @@
+package postgres
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"aftergust/core/coverage"
+	"aftergust/internal/receive"
+
+	"github.com/jackc/pgx/v5"
+)
+
+const selectCover = `select line_id, version_id, bytes::text, played::text, completed_at, looked_at from coverage `
+
+func (q *queries) covers(ctx context.Context, where string, args ...any) ([]receive.Cover, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectCover+where, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (c receive.Cover, err error) {
+		var bytes, played string
+		if err = row.Scan(&c.LineID, &c.VersionID, &bytes, &played, &c.CompletedAt, &c.LookedAt); err != nil {
+			return c, err
+		}
+		if c.Bytes, err = coverage.Parse(bytes); err != nil {
+			return c, err
+		}
+		c.Played, err = coverage.Parse(played)
+		return c, err
+	})
+}
+
+func (q *queries) Covers(ctx context.Context, parcel string, versions []string) ([]receive.Cover, error) {
+	return q.covers(ctx, "where parcel_id = $1 and version_id = any($2)", parcel, versions)
+}
+
+func (q *queries) CoversOf(ctx context.Context, line string, versions []string) (map[string]receive.Cover, error) {
+	all, err := q.covers(ctx, "where line_id = $1 and version_id = any($2)", line, versions)
+	out := make(map[string]receive.Cover, len(all))
+	for _, c := range all {
+		out[c.VersionID] = c
+	}
+	return out, err
+}
+
+// enter makes rows of coverage for those that have none, with the role that they
+// play now: $1 lines, $2 versions, $3 packages.
+const enter = `
+	insert into coverage (line_id, version_id, parcel_id, role)
+	select n.line, n.version, n.parcel, case when pi.id is not null and pi.withdrawn_at is null and v.id = coalesce(pi.pinned_version_id, i.current_version_id) then 1 else 0 end
+	from unnest($1::text[], $2::text[], $3::text[]) n (line, version, parcel)
+	join version v on v.id = n.version join item i on i.id = v.item_id
+	left join parcel_item pi on pi.parcel_id = n.parcel and pi.item_id = v.item_id
+	on conflict (line_id, version_id) do nothing`
+
+// A columns is a batch of receipts as arrays, one for each column.
+type columns struct {
+	lines, versions, parcels, bytes, played []string
+	sizes                                   []int64
+	whole                                   []bool
+}
+
+func columnsOf(batch []receive.Receipts) (c columns) {
+	for _, r := range batch {
+		c.lines, c.versions, c.parcels = append(c.lines, r.Line), append(c.versions, r.Version), append(c.parcels, r.Parcel)
+		c.bytes, c.played = append(c.bytes, r.Bytes.String()), append(c.played, r.Played.String())
+		c.sizes, c.whole = append(c.sizes, r.Size), append(c.whole, r.Whole)
+	}
+	return c
+}
+
+// AddCoverage adds a batch of receipts in a few statements, brings the standings
+// of their lines in step, and returns those whose last byte it brought.
+func (q *queries) AddCoverage(ctx context.Context, batch []receive.Receipts, now time.Time) ([]receive.Delivery, error) {
+	c := columnsOf(batch)
+	type key struct{ line, version string }
+	byKey := make(map[key]receive.Delivery, len(batch))
+	for _, r := range batch {
+		byKey[key{r.Line, r.Version}] = r.Delivery
+	}
+	// What the packages give must not change meanwhile, and rows are locked in one
+	// order, before the statement that reads what they were begins.
+	for _, step := range []struct {
+		sql  string
+		args []any
+	}{
+		{"select id from parcel where id = any($1) order by id for share", []any{c.parcels}},
+		{enter, []any{c.lines, c.versions, c.parcels}},
+		{"select from coverage where (line_id, version_id) in (select * from unnest($1::text[], $2::text[])) order by line_id, version_id for update", []any{c.lines, c.versions}},
+	} {
+		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
+			return nil, fmt.Errorf("add coverage: %w", err)
+		}
+	}
+	rows, err := q.conn(ctx).Query(ctx, addCoverage, c.lines, c.versions, c.bytes, c.played, c.sizes, c.whole, now)
+	if err != nil {
+		return nil, fmt.Errorf("add coverage: %w", err)
+	}
+	var completed []receive.Delivery
+	var k key
+	var item string
+	var parcels, items, lines []string
+	if _, err := pgx.ForEachRow(rows, []any{&k.line, &k.version, &item}, func() error {
+		d := byKey[k]
+		completed = append(completed, d)
+		parcels, items, lines = append(parcels, d.Parcel), append(items, item), append(lines, d.Line)
+		return nil
+	}); err != nil {
+		return nil, fmt.Errorf("add coverage: %w", err)
+	}
+	if len(completed) == 0 {
+		return nil, nil
+	}
+	return completed, q.roles(ctx, parcels, items, lines) // whoever has the current version is not behind any more
+}
+
+const addCoverage = `
+	with had as (
+		select c.line_id, c.version_id, c.delivered, c.gaps, c.role, c.completed_at, n.size, n.whole,
+		       c.bytes + n.bytes::int8multirange as bytes, c.played + n.played::int8multirange as played
+		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::bool[]) n (line, version, bytes, played, size, whole)
+		join coverage c on c.line_id = n.line and c.version_id = n.version
+	), has as (
+		select *, (select coalesce(sum(upper(r) - lower(r)), 0) from unnest(bytes) r)::bigint as delivered_now,
+		       case when isempty(bytes) then 0 else (select count(*) from unnest(int8multirange(int8range(0, size)) - bytes) r) end::int as gaps_now,
+		       completed_at is null and (whole and size = 0 or size > 0 and bytes @> int8range(0, size)) as done
+		from had
+	), kept as (
+		update coverage c set bytes = has.bytes, played = has.played, delivered = delivered_now, gaps = gaps_now,
+		       completed_at = case when done then $7 else c.completed_at end, updated_at = $7
+		from has where c.line_id = has.line_id and c.version_id = has.version_id
+	), by as (
+		select line_id, sum(delivered_now - delivered) as delivered, sum(gaps_now - gaps) as gaps, count(*) filter (where done) as whole
+		from has where role = 1 group by line_id order by line_id
+	), stood as (
+		update standing s set delivered = s.delivered + by.delivered, gaps = s.gaps + by.gaps, whole = s.whole + by.whole,
+		       completed_at = case when by.whole > 0 then greatest(s.completed_at, $7) else s.completed_at end
+		from by where s.line_id = by.line_id and (by.delivered <> 0 or by.gaps <> 0 or by.whole <> 0)
+	)
+	select has.line_id, has.version_id, v.item_id from has join version v on v.id = has.version_id where done`

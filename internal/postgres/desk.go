@@ -1,0 +1,63 @@
+package postgres
+
+import (
+	"context"
+	"time"
+
+	"aftergust/internal/follow"
+
+	"github.com/jackc/pgx/v5"
+)
+
+func (q *queries) counts(ctx context.Context, sql string, parcels []string) (map[string]int, error) {
+	rows, err := q.conn(ctx).Query(ctx, sql, parcels)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]int{}
+	var parcel string
+	var n int
+	_, err = pgx.ForEachRow(rows, []any{&parcel, &n}, func() error {
+		out[parcel] = n
+		return nil
+	})
+	return out, err
+}
+
+func (q *queries) OpenNoteCounts(ctx context.Context, parcels []string) (map[string]int, error) {
+	return q.counts(ctx, `
+		select parcel_id, count(*) from note where parcel_id = any($1) and parent_id is null and done_at is null and removed_at is null
+		group by parcel_id`, parcels)
+}
+
+func (q *queries) WaitingLetters(ctx context.Context, parcels []string) (map[string]int, error) {
+	return q.counts(ctx, "select parcel_id, count(*) from letter where parcel_id = any($1) and state = 'waiting' and tries > 0 group by parcel_id", parcels)
+}
+
+// needsShown is how many needs the Desk shows.
+const needsShown = 50
+
+func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time) ([]follow.Need, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, n.count, n.at
+		from (select parcel_id, count(*)::int as count, max(created_at) as at from note
+		      where parent_id is null and done_at is null and removed_at is null and line_id is not null
+		      and parcel_id in (select id from parcel where studio_id = $1 and discarded_at is null) group by parcel_id) n
+		join parcel p on p.id = n.parcel_id
+		union all
+		select case e.kind when 'asked' then 'asked' else 'blocked' end, p.id, p.title, c.name, count(*)::int, max(e.at)
+		from event e join parcel p on p.id = e.parcel_id join line l on l.id = e.line_id join card c on c.id = l.card_id
+		where e.studio_id = $1 and e.kind in ('asked', 'door_blocked') and e.at > $2
+		and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.kind in ('extended', 'rights_changed'))
+		group by 1, p.id, c.id
+		union all
+		select 'letters', p.id, p.title, '', count(*)::int, max(l.created_at)
+		from letter l join parcel p on p.id = l.parcel_id
+		where l.studio_id = $1 and l.state = 'waiting' and l.tries > 0
+		group by p.id
+		order by at desc limit $3`, studioID, since, needsShown)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[follow.Need])
+}

@@ -1,0 +1,98 @@
+package postgres
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"aftergust/core/event"
+	"aftergust/internal/follow"
+	"aftergust/internal/happen"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// monthsAhead is how many months are made ready for events before they begin.
+const monthsAhead = 2
+
+// eventMonths makes the partitions of events for this month and the next ones.
+func (q *queries) eventMonths(ctx context.Context, now time.Time) error {
+	for ahead := range monthsAhead + 1 {
+		if _, err := q.conn(ctx).Exec(ctx, "select event_month($1::timestamptz + make_interval(months => $2))", now, ahead); err != nil {
+			return fmt.Errorf("make a month of events: %w", err)
+		}
+	}
+	return nil
+}
+
+// InsertEvents writes down what happens, with the facts as they are at this
+// moment, and what follows from it for standings: signs of life and looks.
+func (q *queries) InsertEvents(ctx context.Context, all []happen.Happening) error {
+	n := len(all)
+	kinds, parcels, lines, members := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	versions, ways, places := make([]string, n), make([]string, n), make([]string, n)
+	opens, present := make([]bool, n), make([]bool, n)
+	var lookLines, lookVersions, lookParcels []string
+	for i, h := range all {
+		d := event.All.Get(h.Kind)
+		kinds[i], parcels[i], lines[i], members[i] = string(h.Kind), h.ParcelID, h.LineID, h.MemberID
+		versions[i], ways[i], places[i] = h.Version, h.WayIn, h.Place
+		opens[i], present[i] = d.Opens, d.Present
+		if d.Looks && h.LineID != "" && h.Version != "" {
+			lookLines, lookVersions, lookParcels = append(lookLines, h.LineID), append(lookVersions, h.Version), append(lookParcels, h.ParcelID)
+		}
+	}
+	if _, err := q.conn(ctx).Exec(ctx, insertEvents, kinds, parcels, lines, members, versions, ways, places, opens, present); err != nil {
+		return fmt.Errorf("write down what happened: %w", err)
+	}
+	if len(lookLines) == 0 {
+		return nil
+	}
+	if _, err := q.conn(ctx).Exec(ctx, enter, lookLines, lookVersions, lookParcels); err != nil {
+		return fmt.Errorf("write down a look: %w", err)
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		update coverage c set looked_at = clock_timestamp() from unnest($1::text[], $2::text[]) n (line, version) where c.line_id = n.line and c.version_id = n.version`,
+		lookLines, lookVersions)
+	return err
+}
+
+const insertEvents = `
+	with new as (
+		select n.*, nullif(n.line, '') as line_id, nullif(n.member, '') as member_id, nullif(n.version, '') as version_id, nullif(n.way, '') as way_id
+		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::bool[], $9::bool[]) with ordinality
+		     n (kind, parcel, line, member, version, way, place, opens, present, n)
+	), written as (
+		insert into event (studio_id, parcel_id, line_id, member_id, version_id, way_in_id, line_card, by_card, kind, facts)
+		select p.studio_id, p.id, new.line_id, new.member_id, new.version_id, new.way_id, l.card_id, m.card_id, new.kind,
+		       jsonb_strip_nulls(jsonb_build_object('title', p.title, 'door', p.door, 'ends', p.ends_at, 'zone', p.end_rule ->> 'zone',
+		           'rights', to_jsonb(l.rights), 'way', w.kind, 'name', ` + givenAs + `, 'number', v.number, 'size', b.size,
+		           'sha256', encode(b.sha256, 'hex'), 'at', nullif(new.place, '')))
+		from new join parcel p on p.id = new.parcel
+		left join line l on l.id = new.line_id left join member m on m.id = new.member_id left join way_in w on w.id = new.way_id
+		left join version v on v.id = new.version_id left join item i on i.id = v.item_id left join blob b on b.id = v.blob_id
+		order by new.n returning line_id, at
+	)
+	update standing s set seen_at = greatest(s.seen_at, by.at), opened_at = case when by.opens then coalesce(s.opened_at, by.at) else s.opened_at end
+	from (select new.line_id, max(written.at) as at, bool_or(new.opens) as opens from new join written on written.line_id = new.line_id
+	      where new.present group by new.line_id order by new.line_id) by
+	where s.line_id = by.line_id`
+
+func (q *queries) Events(ctx context.Context, parcel string, before follow.Moment, limit int) ([]happen.Event, error) {
+	where, args := "", []any{parcel, limit}
+	if before.ID != 0 {
+		where, args = "and (e.at, e.id) < ($3, $4)", append(args, before.At, before.ID)
+	}
+	rows, err := q.conn(ctx).Query(ctx, `
+		select e.id, e.studio_id, e.parcel_id, coalesce(e.line_id, ''), coalesce(e.member_id, ''), coalesce(e.version_id, ''), e.kind, e.at,
+		       coalesce(l.name, ''), coalesce(m.name, ''), e.facts
+		from (select * from event e where e.parcel_id = $1 `+where+` order by e.at desc, e.id desc limit $2) e
+		left join card l on l.id = e.line_card left join card m on m.id = e.by_card order by e.at desc, e.id desc`, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (e happen.Event, err error) {
+		err = row.Scan(&e.ID, &e.StudioID, &e.ParcelID, &e.LineID, &e.MemberID, &e.VersionID, &e.Kind, &e.At, &e.Who.Line, &e.Who.Member, &e.Facts)
+		return e, err
+	})
+}

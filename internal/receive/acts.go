@@ -1,0 +1,95 @@
+package receive
+
+import (
+	"context"
+
+	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/core/expiry"
+	"aftergust/core/naming"
+	"aftergust/core/right"
+	"aftergust/core/throttle"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/tries"
+)
+
+// happening is something that this entrant does, by the way they came.
+func (e Entrant) happening(kind event.Kind) happen.Happening {
+	return happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: e.Line.ID, WayIn: e.Line.WayID}
+}
+
+// Visited records that the page was opened, on a clock in zone.
+func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
+	if e.Studio || e.device == nil {
+		return nil
+	}
+	if _, err := expiry.LoadZone(zone); err != nil {
+		zone = ""
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.TouchVisit(ctx, e.visit(zone), e.device, s.now()); err != nil {
+			return err
+		}
+		if zone != "" && zone != e.Line.Zone && !e.Line.Anyone() {
+			if err := s.book.Clock(ctx, e.Parcel.StudioID, e.Line.Email, zone); err != nil {
+				return err
+			}
+		}
+		return s.events.Record(ctx, e.happening(event.Opened))
+	})
+}
+
+// Looked records that the preview of a version was shown.
+func (s *Service) Looked(ctx context.Context, e Entrant, version string) error {
+	if e.Studio {
+		return nil
+	}
+	h := e.happening(event.Looked)
+	h.Version = version
+	return s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, h) })
+}
+
+// maxMessage is how long what somebody says who asks to be let in may be, in characters.
+const maxMessage = 500
+
+// Ask tells the producer that somebody stands before a closed package and wants in.
+func (s *Service) Ask(ctx context.Context, e Entrant, message string) error {
+	if !e.Standing(s.now()).MayAsk() {
+		return ground.Clash("nothing_to_ask", "There is nothing to ask for here.")
+	}
+	limit := tries.Limit{Key: "ask:" + e.Line.ID, Most: throttle.AsksPerLink}
+	if err := s.tries.Check(ctx, limit); err != nil {
+		return err
+	}
+	h := e.happening(event.Asked)
+	h.Message = naming.Clip(message, maxMessage)
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.tries.Add(ctx, limit); err != nil {
+			return err
+		}
+		return s.events.Record(ctx, h)
+	})
+}
+
+// maxRanges is how many stretches are taken at once.
+const maxRanges = 500
+
+// Played records which milliseconds of an item played on an entrant's screen.
+func (s *Service) Played(ctx context.Context, e Entrant, id string, ranges []coverage.Range) error {
+	content, err := s.Reach(ctx, e, id, right.See)
+	if err != nil {
+		return err
+	}
+	length := content.Facts.LengthUS / 1000
+	if length <= 0 {
+		return ground.Wrong("item", "This item does not play.")
+	}
+	if len(ranges) > maxRanges {
+		return ground.Wrong("ranges", "At most %d ranges at once.", maxRanges)
+	}
+	if played := coverage.Of(ranges...).Clip(coverage.Range{End: length}); !e.Studio && !played.Empty() {
+		s.Recorder.Played(e.Delivery(content.VersionID, content.Size), played)
+	}
+	return nil
+}

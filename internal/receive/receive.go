@@ -1,0 +1,72 @@
+// Package receive is what the holder of a link does: come in by a way in, pass
+// the door, look, take, listen, ask. What they took and heard is gathered by the
+// Recorder.
+package receive
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"aftergust/internal/archive"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/letters"
+	"aftergust/internal/pack"
+	"aftergust/internal/people"
+	"aftergust/internal/tries"
+)
+
+// Store is what the service needs of the database.
+type Store interface {
+	ground.Records
+	LineByLink(ctx context.Context, hash []byte) (pack.Line, bool, error)
+	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
+	// Gates are packages and lines as they are now, for many downloads at once,
+	// with the items of these packages that were withdrawn.
+	Gates(ctx context.Context, parcels, lines []string) (Gates, error)
+
+	VisitOf(ctx context.Context, line string, device []byte) (Visit, bool, error)
+	// TouchVisit records that a device is here, on a clock in zone.
+	TouchVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
+	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
+	InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error
+	LastDoorCode(ctx context.Context, line string, device []byte) (DoorCode, bool, error)
+	TriedDoorCode(ctx context.Context, id string, used bool) error
+
+	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
+	ContentByID(ctx context.Context, id string) (pack.Content, bool, error)
+	// Entries are all files of a package, in order, or those of them that were
+	// chosen, with as little as a ZIP needs.
+	Entries(ctx context.Context, parcel string, chosen []string) ([]archive.Entry, error)
+	CoversOf(ctx context.Context, line string, versions []string) (map[string]Cover, error)
+	KeepChoice(ctx context.Context, id, parcel string, items []string) error
+	ChoiceByID(ctx context.Context, id, parcel string) (items []string, ok bool, err error)
+
+	// AddCoverage adds receipts and returns those whose last byte they brought.
+	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
+}
+
+// A Service lets people in. Make it with New.
+type Service struct {
+	Recorder *Recorder
+
+	store   Store
+	book    *people.Book
+	events  *happen.Log
+	letters *letters.Service
+	tries   *tries.Guard
+	keys    *ground.Keys
+	plans   *archive.Plans
+	now     func() time.Time
+}
+
+// keptEntries is how many entries of planned ZIPs are kept in memory, about 300
+// bytes each.
+const keptEntries = 400_000
+
+// New makes a service. Its Recorder must be run by the caller.
+func New(store Store, book *people.Book, events *happen.Log, post *letters.Service, guard *tries.Guard, keys *ground.Keys, now func() time.Time, log *slog.Logger) *Service {
+	return &Service{store: store, book: book, events: events, letters: post, tries: guard, keys: keys, plans: archive.NewPlans(keptEntries), now: now,
+		Recorder: newRecorder(store, events, now, log)}
+}

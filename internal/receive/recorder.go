@@ -1,0 +1,180 @@
+package receive
+
+import (
+	"cmp"
+	"context"
+	"log/slog"
+	"slices"
+	"sync"
+	"time"
+
+	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+)
+
+// A Delivery is where receipts belong: one version that reaches one line.
+type Delivery struct {
+	Studio, Parcel, Line, Way, Version string
+	Size                               int64 // of the whole original, in bytes
+}
+
+// Delivery is the address of receipts for a version of size bytes that goes to
+// an entrant.
+func (e Entrant) Delivery(version string, size int64) Delivery {
+	return Delivery{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, Line: e.Line.ID, Way: e.Line.WayID, Version: version, Size: size}
+}
+
+// Receipts is what was gathered for one line and version since the last flush.
+type Receipts struct {
+	Delivery
+	Bytes  coverage.Set
+	Played coverage.Set // milliseconds
+	Whole  bool         // an empty file was fetched; there are no bytes to show for it
+}
+
+// A Cover is what a line got of a version.
+type Cover struct {
+	LineID      string
+	VersionID   string
+	Bytes       coverage.Set
+	Played      coverage.Set // milliseconds
+	CompletedAt *time.Time
+	LookedAt    *time.Time
+}
+
+// A Recorder gathers receipts in memory and writes them about once a second,
+// for any number of running downloads in a few statements. It may lose the last
+// second in a crash; it never writes a byte that was not delivered.
+type Recorder struct {
+	store   Store
+	events  *happen.Log
+	now     func() time.Time
+	log     *slog.Logger
+	mu      sync.Mutex
+	pending map[receiptKey]*Receipts
+	flushMu sync.Mutex
+	wake    chan struct{}
+}
+
+type receiptKey struct{ line, version string }
+
+// flushEvery is the longest that a receipt waits in memory.
+const flushEvery = time.Second
+
+func newRecorder(store Store, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
+	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*Receipts{}, wake: make(chan struct{}, 1)}
+}
+
+// Delivered adds a range of bytes.
+func (r *Recorder) Delivered(d Delivery, bytes coverage.Range) {
+	r.add(d, func(have *Receipts) {
+		have.Bytes = have.Bytes.Add(bytes)
+		have.Whole = have.Whole || d.Size == 0
+	})
+}
+
+// Played adds milliseconds that played.
+func (r *Recorder) Played(d Delivery, played coverage.Set) {
+	r.add(d, func(have *Receipts) { have.Played = have.Played.Union(played) })
+}
+
+func (r *Recorder) add(d Delivery, change func(*Receipts)) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	key := receiptKey{d.Line, d.Version}
+	have := r.pending[key]
+	if have == nil {
+		have = &Receipts{Delivery: d}
+		r.pending[key] = have
+	}
+	change(have)
+}
+
+// Hurry asks for a flush now rather than within the second.
+func (r *Recorder) Hurry() {
+	select {
+	case r.wake <- struct{}{}:
+	default:
+	}
+}
+
+// Run flushes until ctx ends, and once more after that.
+func (r *Recorder) Run(ctx context.Context) {
+	tick := time.NewTicker(flushEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			final, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+			defer cancel()
+			if err := r.Flush(final); err != nil {
+				r.log.Error("receipts of the last second are lost", "error", err)
+			}
+			return
+		case <-tick.C:
+		case <-r.wake:
+		}
+		if err := r.Flush(ctx); err != nil && ctx.Err() == nil {
+			r.log.Warn("receipts wait for the database", "error", err)
+		}
+	}
+}
+
+// Flush writes what is pending. Where that fails, it is kept for the next time.
+func (r *Recorder) Flush(ctx context.Context) error {
+	r.flushMu.Lock()
+	defer r.flushMu.Unlock()
+	r.mu.Lock()
+	taken := r.pending
+	r.pending = map[receiptKey]*Receipts{}
+	r.mu.Unlock()
+	if len(taken) == 0 {
+		return nil
+	}
+	batch := make([]Receipts, 0, len(taken))
+	for _, have := range taken {
+		batch = append(batch, *have)
+	}
+	// One order for all, so that two processes never wait for each other.
+	slices.SortFunc(batch, func(a, b Receipts) int {
+		return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Version, b.Version))
+	})
+	err := r.store.Tx(ctx, func(ctx context.Context) error { return r.write(ctx, batch) })
+	if err != nil {
+		for _, have := range batch {
+			r.add(have.Delivery, func(now *Receipts) {
+				now.Bytes, now.Played = now.Bytes.Union(have.Bytes), now.Played.Union(have.Played)
+				now.Whole = now.Whole || have.Whole
+			})
+		}
+	}
+	return err
+}
+
+// write is one flush, in the transaction of ctx.
+func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
+	completed, err := r.store.AddCoverage(ctx, batch, r.now())
+	if err != nil {
+		return err
+	}
+	took := make([]happen.Happening, len(completed))
+	told := map[string]bool{} // packages of which screens have heard
+	for i, d := range completed {
+		took[i] = happen.Happening{Kind: event.Took, StudioID: d.Studio, ParcelID: d.Parcel, LineID: d.Line, WayIn: d.Way, Version: d.Version}
+		told[d.Parcel] = true
+	}
+	if err := r.events.Record(ctx, took...); err != nil {
+		return err
+	}
+	for _, d := range batch {
+		if !told[d.Parcel] {
+			told[d.Parcel] = true
+			if err := r.store.Announce(ctx, ground.Change{Studio: d.Studio, Parcel: d.Parcel, What: ground.LedgerChanged}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

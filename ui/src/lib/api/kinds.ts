@@ -1,0 +1,62 @@
+// Made by `make openapi` from the descriptors in core. Do not edit.
+
+export interface Words {
+  name: string;
+  word: string;
+  means: string;
+  offered: boolean;
+}
+
+export const doors = [
+  { name: 'open', word: 'Open', means: 'Whoever has a link gets in.', offered: true },
+  { name: 'passphrase', word: 'Passphrase', means: 'Tell them by another way than this letter.', offered: true },
+  { name: 'guest_book', word: 'Guest book', means: 'Whoever leaves a mail address gets in.', offered: false },
+  {
+    name: 'named',
+    word: 'Named',
+    means: 'Only the people above. On a new device a code goes to their mail.',
+    offered: true,
+  },
+] as const satisfies readonly Words[];
+
+export const rights = [
+  { name: 'see', word: 'see', means: 'look at it', offered: true },
+  { name: 'note', word: 'note', means: 'leave notes', offered: true },
+  { name: 'take', word: 'take', means: 'download originals', offered: true },
+  { name: 'add', word: 'add', means: 'hand files in', offered: false },
+  { name: 'sign_off', word: 'sign off', means: 'sign off, or ask for changes', offered: false },
+] as const satisfies readonly Words[];
+
+export const states = [
+  { name: 'draft', word: 'Draft', means: 'Being written; nobody outside can open it.', offered: false },
+  { name: 'out', word: 'Out', means: 'Sent and open.', offered: false },
+  { name: 'closing', word: 'Closing', means: 'Open, with less than 48 h left.', offered: false },
+  { name: 'closed', word: 'Closed', means: 'Nothing can be fetched; the bytes are still held.', offered: false },
+  { name: 'cleared', word: 'Cleared', means: 'The bytes are deleted, the record is kept.', offered: false },
+] as const satisfies readonly Words[];
+
+export const whats = [
+  { name: 'still', word: 'still', means: 'a photo or picture', offered: false },
+  { name: 'artwork', word: 'layered artwork', means: 'artwork with its layers', offered: false },
+  { name: 'film', word: 'film', means: 'moving pictures', offered: false },
+  { name: 'sound', word: 'sound', means: 'music, speech, stems', offered: false },
+  { name: 'document', word: 'document', means: 'pages or text', offered: false },
+  { name: 'archive', word: 'archive', means: 'files packed into one', offered: false },
+  { name: 'other', word: 'other', means: 'anything else', offered: false },
+  { name: 'link', word: 'link', means: 'an address', offered: false },
+  { name: 'swatch', word: 'swatch', means: 'a colour', offered: false },
+  { name: 'sheet', word: 'sheet', means: 'a short text', offered: false },
+] as const satisfies readonly Words[];
+
+export const things = [
+  { name: 'file', word: 'File', means: 'An uploaded file, with its versions.', offered: false },
+  { name: 'link', word: 'Link', means: 'An address, with a picture to click.', offered: false },
+  { name: 'swatch', word: 'Swatch', means: 'A colour with its values to copy.', offered: false },
+  { name: 'sheet', word: 'Sheet', means: 'A short text, with a list to tick.', offered: false },
+] as const satisfies readonly Words[];
+
+export const places = [
+  { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
+  { name: 'project', word: 'project', means: 'One job for a client.', offered: false },
+  { name: 'folder', word: 'folder', means: 'A part of a project.', offered: false },
+] as const satisfies readonly Words[];

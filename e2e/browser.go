@@ -22,7 +22,8 @@ func NewBrowser(ctx context.Context) (_ context.Context, end func(), err error) 
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("autoplay-policy", "no-user-gesture-required"),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("autoplay-policy",
+			"no-user-gesture-required"),
 		chromedp.Flag("mute-audio", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("lang", "en-GB"),
 		chromedp.Env("TZ=Europe/London", "LANG=en_GB.UTF-8"), chromedp.WSURLReadTimeout(60*time.Second))
 	allocator, cancelAllocator := chromedp.NewExecAllocator(ctx, options...)

@@ -65,7 +65,8 @@ func (p *person) key(name string, code int64, modifiers int64) {
 	p.t.Helper()
 	p.does(func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
 		for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown, input.DispatchKeyEventTypeKeyUp} {
-			if _, err := chromedp.Call(ctx, input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: kind, Key: name, Code: name, WindowsVirtualKeyCode: code, Modifiers: modifiers}); err != nil {
+			if _, err := chromedp.Call(ctx, input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: kind, Key: name, Code: name,
+				WindowsVirtualKeyCode: code, Modifiers: modifiers}); err != nil {
 				return chromedp.Void{}, err
 			}
 		}
@@ -77,7 +78,10 @@ func (p *person) key(name string, code int64, modifiers int64) {
 func (p *person) list() {
 	p.t.Helper()
 	apptest.Eventually(p.t, "the list has the focus", func() bool {
-		return asks[bool](p, "(document.querySelector('.list')?.focus(), document.activeElement?.className.includes('list') && !document.querySelector('dialog[open]'))")
+		return asks[bool](
+			p,
+			"(document.querySelector('.list')?.focus(), document.activeElement?.className.includes('list') && !document.querySelector('dialog[open]'))",
+		)
 	})
 }
 
@@ -157,7 +161,10 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.sees("4 files")
 	marit.sees("This name does not work on every system.")
 	marit.does(chromedp.SendKeys(css("#before-tags"), "for review"))
-	asks[bool](marit, `(() => { const f = document.querySelector('input[aria-label="Name of aux.txt"]'); f.value = 'auxiliary.txt'; f.dispatchEvent(new Event('input', {bubbles: true})); return true })()`)
+	asks[bool](
+		marit,
+		`(() => { const f = document.querySelector('input[aria-label="Name of aux.txt"]'); f.value = 'auxiliary.txt'; f.dispatchEvent(new Event('input', {bubbles: true})); return true })()`,
+	)
 	marit.isAccessible("before the upload")
 	marit.press("Upload 4 files")
 	marit.eventually("auxiliary.txt", "cut_v01.txt", "shot 2.txt", "shot 10.txt")
@@ -178,11 +185,19 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.does(marit.keys("u")) // the tray closes again
 
 	// A link, a swatch and a sheet.
-	for kind, value := range map[string]string{"link": "https://replay.kelpwick.example", "swatch": "#35618E", "sheet": "# Hand-off\n\n- [ ] master"} {
+	for kind, value := range map[string]string{"link": "https://replay.kelpwick.example", "swatch": "#35618E",
+		"sheet": "# Hand-off\n\n- [ ] master"} {
 		marit.press("New")
 		asks[bool](marit, fmt.Sprintf("([...document.querySelectorAll('[role=menuitem]')].find(b => b.innerText === %q).click(), true)", kind))
 		marit.does(chromedp.WaitVisible(css("#make-value")))
-		asks[bool](marit, fmt.Sprintf("(() => { for (const [id, v] of [['make-value', %q], ['make-name', %q]]) { const f = document.getElementById(id); f.value = v; f.dispatchEvent(new Event('input', {bubbles: true})) } return true })()", value, "A "+kind))
+		asks[bool](
+			marit,
+			fmt.Sprintf(
+				"(() => { for (const [id, v] of [['make-value', %q], ['make-name', %q]]) { const f = document.getElementById(id); f.value = v; f.dispatchEvent(new Event('input', {bubbles: true})) } return true })()",
+				value,
+				"A "+kind,
+			),
+		)
 		marit.press("Make it")
 		marit.sees("A " + kind)
 		apptest.Eventually(t, "the dialog is closed", func() bool { return !asks[bool](marit, "!!document.querySelector('#make-value')") })
@@ -212,7 +227,10 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.pick("shot 10.txt", "")
 	marit.key("F2", 113, 0)
 	marit.does(chromedp.WaitVisible(css("#rename")))
-	asks[bool](marit, "(() => { const f = document.getElementById('rename'); f.value = 'shot 1.txt'; f.dispatchEvent(new Event('input', {bubbles: true})); return true })()")
+	asks[bool](
+		marit,
+		"(() => { const f = document.getElementById('rename'); f.value = 'shot 1.txt'; f.dispatchEvent(new Event('input', {bubbles: true})); return true })()",
+	)
 	marit.does(chromedp.SendKeys(css("#rename"), "\r"))
 	marit.eventually("A link", "A sheet", "A swatch", "auxiliary.txt", "cut_v02.txt", "shot 1.txt", "shot 2.txt")
 	marit.key("z", 90, 2)
@@ -231,7 +249,10 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.eventually("A link", "A sheet", "A swatch", "auxiliary.txt", "cut_v02.txt", "shot 2.txt", "shot 10.txt")
 
 	// Order by hand, by key and by mouse.
-	asks[bool](marit, `(() => { const o = document.querySelector('select[aria-label=Order]'); o.value = 'hand'; o.dispatchEvent(new Event('change', {bubbles: true})); return true })()`)
+	asks[bool](
+		marit,
+		`(() => { const o = document.querySelector('select[aria-label=Order]'); o.value = 'hand'; o.dispatchEvent(new Event('change', {bubbles: true})); return true })()`,
+	)
 	apptest.Eventually(t, "the order is by hand", func() bool { return len(marit.rows()) == 7 && marit.rows()[6] != "shot 10.txt" })
 	ordered := marit.rows()
 	marit.pick(ordered[2], "")
@@ -261,7 +282,10 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.pick("shot 2.txt", "")
 	marit.key("m", 77, 0)
 	marit.sees("Move 1 thing")
-	asks[bool](marit, `([...document.querySelectorAll('[aria-label="Place to choose"] button')].find(b => b.innerText === 'Lifeboat films').click(), true)`)
+	asks[bool](
+		marit,
+		`([...document.querySelectorAll('[aria-label="Place to choose"] button')].find(b => b.innerText === 'Lifeboat films').click(), true)`,
+	)
 	marit.isAccessible("choosing a place")
 	marit.press("Move to Lifeboat films")
 	marit.sees("1 thing moved to Lifeboat films.")
@@ -302,8 +326,20 @@ func TestThingsAreLookedAtInPlace(t *testing.T) {
 	text := upload(t, s, films, "b script.md", "# Stop 1\nYou stand where the lifeboat was launched.")
 	other := upload(t, s, films, "b script.txt", "the same, plain")
 	var sheet struct{ ID string }
-	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "swatch", "name": "c red", "data": map[string]string{"colour": "#9C3325"}}, &sheet)
-	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "sheet", "name": "d sheet", "data": map[string]string{"text": "- [x] captions"}}, &sheet)
+	s.Do(
+		t,
+		"POST",
+		"/places/"+films+"/things",
+		map[string]any{"kind": "swatch", "name": "c red", "data": map[string]string{"colour": "#9C3325"}},
+		&sheet,
+	)
+	s.Do(
+		t,
+		"POST",
+		"/places/"+films+"/things",
+		map[string]any{"kind": "sheet", "name": "d sheet", "data": map[string]string{"text": "- [x] captions"}},
+		&sheet,
+	)
 	apptest.Eventually(t, "previews are made", func() bool {
 		var list struct {
 			Things []struct {
@@ -328,7 +364,10 @@ func TestThingsAreLookedAtInPlace(t *testing.T) {
 	marit.sees("00:00:55;00")
 	marit.sees("LUFS integrated")
 	marit.isAccessible("a film in place")
-	asks[bool](marit, `(() => { const s = document.querySelector('.seek'); s.dispatchEvent(new PointerEvent('pointermove', {bubbles: true, clientX: s.getBoundingClientRect().left + s.clientWidth / 2, clientY: s.getBoundingClientRect().top + 4})); return true })()`)
+	asks[bool](
+		marit,
+		`(() => { const s = document.querySelector('.seek'); s.dispatchEvent(new PointerEvent('pointermove', {bubbles: true, clientX: s.getBoundingClientRect().left + s.clientWidth / 2, clientY: s.getBoundingClientRect().top + 4})); return true })()`,
+	)
 	marit.does(chromedp.WaitReady(css(".line .cell")))
 	marit.key("ArrowRight", 39, 0)
 	marit.sees("You stand where the lifeboat was launched.")
@@ -393,8 +432,30 @@ func tree(t *testing.T, root string) map[string]string {
 		sums[name] = hex.EncodeToString(sum[:])
 	}
 	film := filepath.Join(root, "launch.mov")
-	made, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", "testsrc2=size=1280x720:rate=25", "-f", "lavfi", "-i", "sine=frequency=330:sample_rate=48000",
-		"-t", "23.2", "-c:v", "rawvideo", "-pix_fmt", "uyvy422", "-c:a", "pcm_s16le", film).CombinedOutput()
+	made, err := exec.Command(
+		"ffmpeg",
+		"-v",
+		"error",
+		"-nostdin",
+		"-y",
+		"-f",
+		"lavfi",
+		"-i",
+		"testsrc2=size=1280x720:rate=25",
+		"-f",
+		"lavfi",
+		"-i",
+		"sine=frequency=330:sample_rate=48000",
+		"-t",
+		"23.2",
+		"-c:v",
+		"rawvideo",
+		"-pix_fmt",
+		"uyvy422",
+		"-c:a",
+		"pcm_s16le",
+		film,
+	).CombinedOutput()
 	require.NoError(t, err, "%s", made)
 	require.Greater(t, sizeOf(t, film), int64(1_000_000_000))
 	in, err := os.Open(film)
@@ -466,11 +527,11 @@ func TestAFolderOfThreeHundredFilesSurvivesAReloadAndAStopOfTheServer(t *testing
 	// Every checksum is right: those that the server computed, and the bytes themselves.
 	for _, x := range things {
 		var facts struct {
-			Facts []struct{ Label, Value string }
+			FactLines []struct{ Label, Value string } `json:"fact_lines"`
 		}
 		apptest.Eventually(t, "the sum of "+x.Name, func() bool {
 			s.Do(t, "GET", "/things/"+x.ID, nil, &facts)
-			for _, f := range facts.Facts {
+			for _, f := range facts.FactLines {
 				if f.Label == "SHA-256" {
 					return f.Value == sums[x.Name]
 				}

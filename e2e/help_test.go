@@ -51,7 +51,8 @@ func sumOf(t *testing.T, file string) string {
 func original(t *testing.T, s *apptest.Studio, version string) string {
 	t.Helper()
 	taken := filepath.Join(t.TempDir(), "taken")
-	require.NoError(t, exec.Command("curl", "-sS", "--fail", "-H", "Authorization: Bearer "+s.Owner.Token, "-o", taken, s.Base+"/api/v1/versions/"+version+"/original").Run())
+	require.NoError(t, exec.Command("curl", "-sS", "--fail", "-H", "Authorization: Bearer "+s.Owner.Token, "-o", taken,
+		s.Base+"/api/v1/versions/"+version+"/original").Run())
 	return taken
 }
 

@@ -30,7 +30,8 @@ func studio(t *testing.T) *apptest.Studio {
 func makeFilm(t *testing.T, name string, seconds int, size string) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), name)
-	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", "testsrc2=rate=30000/1001:size="+size, "-f", "lavfi", "-i", "sine=frequency=330:sample_rate=48000",
+	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", "testsrc2=rate=30000/1001:size="+size, "-f",
+		"lavfi", "-i", "sine=frequency=330:sample_rate=48000",
 		"-t", fmt.Sprint(seconds), "-vf", `drawtext=fontfile=/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf:timecode='00\:00\:55\;00':rate=30000/1001:fontsize=48:fontcolor=white:box=1:boxcolor=black:x=20:y=20`,
 		"-timecode", "00:00:55;00", "-c:v", "mjpeg", "-q:v", "2", "-c:a", "pcm_s16le", file).CombinedOutput()
 	require.NoError(t, err, "%s", out)
@@ -50,7 +51,8 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	marit.isAccessible("empty Desk")
 
 	// New package, by key. Files are chosen; they upload while the rest is filled in.
-	marit.does(marit.keys("n"), chromedp.WaitReady(css("input[data-choose=files]")), chromedp.SetUploadFiles(css("input[data-choose=files]"), []string{film, sheet}))
+	marit.does(marit.keys("n"), chromedp.WaitReady(css("input[data-choose=files]")), chromedp.SetUploadFiles(css("input[data-choose=files]"),
+		[]string{film, sheet}))
 	marit.does(chromedp.SendKeys(css(".letter"), "Third cut. Please look at the launch."))
 	marit.does(chromedp.SendKeys(css("form .field"), "Hanne Orrick <hanne@kelpwick.example>\r"))
 	marit.sees("hanne@kelpwick.example")
@@ -82,7 +84,9 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	// They play some seconds, pause, and leave a note at the moment.
 	apptest.Eventually(t, "the film can play", func() bool { return asks[bool](hanne, "document.querySelector('video').readyState >= 3") })
 	hanne.press("Play")
-	apptest.Eventually(t, "three seconds have played", func() bool { return asks[float64](hanne, "document.querySelector('video').currentTime") > 3 })
+	apptest.Eventually(t, "three seconds have played", func() bool {
+		return asks[float64](hanne, "document.querySelector('video').currentTime") > 3
+	})
 	hanne.press("Pause")
 	playedMS := int64(asks[float64](hanne, "document.querySelector('video').played.end(0) * 1000"))
 	asks[bool](hanne, "(document.querySelector('video').currentTime = 5.005 + 0.018, true)") // inside frame 150
@@ -100,7 +104,8 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	// They download one file, then everything as one ZIP; the ledger counts the bytes that left.
 	downloads := t.TempDir()
 	hanne.does(func(ctx ctxT, target *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.CallBrowser(ctx, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{Behavior: "allow", DownloadPath: downloads})
+		_, err := chromedp.CallBrowser(ctx, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{Behavior: "allow",
+			DownloadPath: downloads})
 		return chromedp.Void{}, err
 	})
 	hanne.press("Download credits.bin")
@@ -156,7 +161,9 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	// Rights, extend, stop.
 	marit.press("Waybill")
 	marit.press("take")
-	apptest.Eventually(t, "the right is gone", func() bool { return asks[bool](hanne, "!document.body.innerText.includes('Download everything')") })
+	apptest.Eventually(t, "the right is gone", func() bool {
+		return asks[bool](hanne, "!document.body.innerText.includes('Download everything')")
+	})
 	marit.press("take")
 	hanne.sees("Download everything")
 	marit.press("Extend")
@@ -215,7 +222,8 @@ func TestAnUploadSurvivesAReloadAndALostLine(t *testing.T) {
 func TestADoorWithAPassphraseByKeyboardAlone(t *testing.T) {
 	s := studio(t)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": {"see", "take"}})
-	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "passphrase", "passphrase": "slow glaze harbour lamp", "title": "Product film"}, nil)
+	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "passphrase", "passphrase": "slow glaze harbour lamp",
+		"title": "Product film"}, nil)
 	p = s.Send(t, p)
 	hanne := somebody(t, 1280, 800, false)
 	hanne.does(chromedp.Navigate(p.Recipients[0].Link))
@@ -249,8 +257,10 @@ func TestPagesAreLight(t *testing.T) {
 		// Scripts that are fetched ahead, and fonts that come late, count as well.
 		bytes := asks[float64](who, `(async () => {
 			await document.fonts.ready
-			for (let n = -1, list; (list = performance.getEntriesByType('resource')).length !== n; n = list.length) await new Promise(r => setTimeout(r, 1500))
-			return performance.getEntriesByType('resource').concat(performance.getEntriesByType('navigation')).filter(e => !e.name.includes('/api/')).reduce((n, e) => n + e.encodedBodySize, 0) })()`)
+			for (let n = -1, list; (list = performance.getEntriesByType('resource')).length !== n; n = list.length)
+				await new Promise(r => setTimeout(r, 1500))
+			return performance.getEntriesByType('resource').concat(performance.getEntriesByType('navigation')).filter(e => !e.name.includes('/api/'))
+				.reduce((n, e) => n + e.encodedBodySize, 0) })()`)
 		t.Logf("%s: %.0f kB", page, bytes/1000)
 		return bytes
 	}

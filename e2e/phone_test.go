@@ -33,9 +33,11 @@ func (p *person) taps(find string) {
 	})
 	at := asks[struct{ X, Y float64 }](p, fmt.Sprintf("(b => ({x: b.left + b.width / 2, y: b.top + b.height / 2}))((%s).getBoundingClientRect())", find))
 	p.does(func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Call(ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: []*input.TouchPoint{{X: at.X, Y: at.Y}}})
+		_, err := chromedp.Call(ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart,
+			TouchPoints: []*input.TouchPoint{{X: at.X, Y: at.Y}}})
 		if err == nil {
-			_, err = chromedp.Call(ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}})
+			_, err = chromedp.Call(ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd,
+				TouchPoints: []*input.TouchPoint{}})
 		}
 		return chromedp.Void{}, err
 	})

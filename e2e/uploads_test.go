@@ -23,7 +23,8 @@ func (p *person) throws(onto string, files ...string) {
 	apptest.Eventually(p.t, "nothing is in the way", func() bool { return !asks[bool](p, "!!document.querySelector('dialog[open]')") })
 	at := asks[struct{ X, Y float64 }](p, fmt.Sprintf("(b => ({x: b.left + b.width / 2, y: b.top + b.height / 2}))((%s).getBoundingClientRect())", onto))
 	p.does(func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
-		for _, step := range []input.DispatchDragEventType{input.DispatchDragEventTypeDragEnter, input.DispatchDragEventTypeDragOver, input.DispatchDragEventTypeDrop} {
+		for _, step := range []input.DispatchDragEventType{input.DispatchDragEventTypeDragEnter, input.DispatchDragEventTypeDragOver,
+			input.DispatchDragEventTypeDrop} {
 			_, err := chromedp.Call(ctx, input.DispatchDragEvent, input.DispatchDragEventParams{Type: step, X: at.X, Y: at.Y,
 				Data: &input.DragData{Items: []*input.DragDataItem{}, Files: files, DragOperationsMask: 1}})
 			if err != nil {
@@ -41,7 +42,8 @@ func TestFilesFromTheDesktopGoWhereTheyAreDropped(t *testing.T) {
 	stills := newPlace(t, s, films, "Stills")
 	upload(t, s, films, "film.txt", "the first cut")
 	var link struct{ ID string }
-	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "link", "name": "Replay", "data": map[string]any{"url": "https://replay.kelpwick.example"}}, &link)
+	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "link", "name": "Replay",
+		"data": map[string]any{"url": "https://replay.kelpwick.example"}}, &link)
 	dir := t.TempDir()
 	file := func(name, content string) string {
 		path := filepath.Join(dir, name)
@@ -131,7 +133,9 @@ func TestAnUploadGoesOnByItselfAfterAReload(t *testing.T) {
 		await out.close()
 		window.showOpenFilePicker = async () => [handle]
 	})(), true)`)
-	apptest.Eventually(t, "the file is on the disk", func() bool { return asks[bool](marit, "window.showOpenFilePicker.toString().startsWith('async')") })
+	apptest.Eventually(t, "the file is on the disk", func() bool {
+		return asks[bool](marit, "window.showOpenFilePicker.toString().startsWith('async')")
+	})
 	slow(t, marit, 2_000_000)
 	marit.press("Choose files")
 	apptest.Eventually(t, "a part is there", func() bool { return incoming(t, s) > 3_000_000 })

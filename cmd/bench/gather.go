@@ -57,7 +57,8 @@ func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	within, err := searches(ctx, store, gather.ItemQuery{Studio: owner.StudioID, Under: path}, fmt.Sprintf("in a project of %d of them", largeProject))
+	within, err := searches(ctx, store, gather.ItemQuery{Studio: owner.StudioID, Under: path}, fmt.Sprintf("in a project of %d of them",
+		largeProject))
 	return append(pages, everywhere, within), err
 }
 
@@ -66,7 +67,8 @@ func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
 func fillGather(ctx context.Context, store *postgres.Store, owner account.Member) (places [2]string, err error) {
 	err = pgx.BeginFunc(ctx, store.Pool(), func(tx pgx.Tx) error {
 		client := ground.NewID()
-		if _, err := tx.Exec(ctx, "insert into place (id, studio_id, kind, name, path) values ($1, $2, 'client', 'Scale', '/' || $1 || '/')", client, owner.StudioID); err != nil {
+		if _, err := tx.Exec(ctx, "insert into place (id, studio_id, kind, name, path) values ($1, $2, 'client', 'Scale', '/' || $1 || '/')",
+			client, owner.StudioID); err != nil {
 			return err
 		}
 		made := 0
@@ -79,11 +81,13 @@ func fillGather(ctx context.Context, store *postgres.Store, owner account.Member
 			if i < 2 {
 				places[i] = project
 			}
-			if _, err := tx.Exec(ctx, "insert into place (id, studio_id, parent_id, kind, name, path) values ($1, $2, $3, 'project', $4, '/' || $3 || '/' || $1 || '/')",
+			if _, err := tx.Exec(ctx, `insert into place (id, studio_id, parent_id, kind, name, path) values ($1, $2, $3, 'project', $4,
+				'/' || $3 || '/' || $1 || '/')`,
 				project, owner.StudioID, client, fmt.Sprintf("Project %d", i)); err != nil {
 				return err
 			}
-			if _, err := tx.Exec(ctx, "insert into blob (id, studio_id, size, crc32, created_at) select 'b' || $1::text || n, $2, 1000 + n, n, now() from generate_series(1, $3::int) n",
+			if _, err := tx.Exec(ctx, `insert into blob (id, studio_id, size, crc32, created_at) select 'b' || $1::text || n, $2, 1000 + n, n,
+				now() from generate_series(1, $3::int) n`,
 				project, owner.StudioID, count); err != nil {
 				return err
 			}
@@ -92,7 +96,8 @@ func fillGather(ctx context.Context, store *postgres.Store, owner account.Member
 			}
 			if _, err := tx.Exec(ctx, `
 				insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, facts, media_recipe)
-				select current_version_id, id, 1, name, 'b' || substr(id, 2), 'film', 'video/quicktime', 'none', '{"width": 1280, "height": 720}', 99 from item where place_id = $1`, project); err != nil {
+				select current_version_id, id, 1, name, 'b' || substr(id, 2), 'film', 'video/quicktime', 'none', '{"width": 1280, "height": 720}', 99
+				    from item where place_id = $1`, project); err != nil {
 				return err
 			}
 			made += count
@@ -114,7 +119,8 @@ func settle(ctx context.Context, store *postgres.Store) error {
 			return err
 		}
 		var settled bool
-		if err := store.Pool().QueryRow(ctx, "select relallvisible >= 0.99 * relpages from pg_class where oid = 'item'::regclass").Scan(&settled); err != nil || settled {
+		if err := store.Pool().QueryRow(ctx, `select relallvisible >= 0.99 * relpages from pg_class
+			where oid = 'item'::regclass`).Scan(&settled); err != nil || settled {
 			return err
 		}
 		time.Sleep(time.Second)
@@ -124,13 +130,15 @@ func settle(ctx context.Context, store *postgres.Store) error {
 
 // copyItems puts count items into a project.
 func copyItems(ctx context.Context, tx pgx.Tx, owner account.Member, project string, count int) error {
-	columns := []string{"id", "studio_id", "place_id", "kind", "name", "name_key", "created_by", "what", "size", "length_us", "search", "current_version_id"}
+	columns := []string{"id", "studio_id", "place_id", "kind", "name", "name_key", "created_by", "what", "size", "length_us", "search",
+		"current_version_id"}
 	_, err := tx.CopyFrom(ctx, pgx.Identifier{"item"}, columns, pgx.CopyFromSlice(count, func(i int) ([]any, error) {
 		n := i + 1
 		name := fmt.Sprintf("harbour_%d_take%d.mov", n%977, n)
 		words := fmt.Sprintf("harbour %d take%d take mov film video h264 1280x720 720p 25fps word%d scene%d", n%977, n, n%5000, n%40)
 		id := project + strconv.Itoa(n)
-		return []any{"i" + id, owner.StudioID, project, "file", name, naming.OrderKey(name), owner.ID, "film", 1000 + n, n % 600 * 1_000_000, words, "v" + id}, nil
+		return []any{"i" + id, owner.StudioID, project, "file", name, naming.OrderKey(name), owner.ID, "film", 1000 + n, n % 600 * 1_000_000,
+			words, "v" + id}, nil
 	}))
 	return err
 }
@@ -143,7 +151,8 @@ func (b *benchmark) firstPages(ctx context.Context, places [2]string) ([]figure,
 			return func() (float64, error) {
 				began := time.Now()
 				for range 10 {
-					if err := b.owner.Do(ctx, "GET", fmt.Sprintf("/api/v1/gather?place=%s&order=%s&limit=%d", place, order, pageOf), nil, nil); err != nil {
+					if err := b.owner.Do(ctx, "GET", fmt.Sprintf("/api/v1/gather?place=%s&order=%s&limit=%d", place, order, pageOf), nil,
+						nil); err != nil {
 						return 0, err
 					}
 				}
@@ -155,15 +164,18 @@ func (b *benchmark) firstPages(ctx context.Context, places [2]string) ([]figure,
 			return nil, err
 		}
 		ratio := median(x) / median(y)
-		figures = append(figures, figure{fmt.Sprintf("first page of a project of %d files, by %s", largeProject, order), fmt.Sprintf("a project of %d files", smallProject), "≤ 1.25",
+		figures = append(figures, figure{fmt.Sprintf("first page of a project of %d files, by %s", largeProject, order),
+			fmt.Sprintf("a project of %d files", smallProject), "≤ 1.25",
 			spread(x, "ms"), spread(y, "ms"), fmt.Sprintf("%.2f", ratio), verdict(ratio <= 1.25)})
 	}
 	return figures, nil
 }
 
 // What people type, from the rare to the very common, as they type it.
-var typed = []string{"take1234", "take12", "harb", "h", "harbour 17", "mov 25fps", "word17", "word4321", "wo", "scene3 harbour", "scene39 word", "film 720p",
-	"harbour longer than 9 min", "take4 longer than 2 min", "word99 shorter than 30 s", "1280x720 scene7 take77", "video", "take199999", "harbour 976 take", "scene12"}
+var typed = []string{"take1234", "take12", "harb", "h", "harbour 17", "mov 25fps", "word17", "word4321", "wo", "scene3 harbour",
+	"scene39 word", "film 720p",
+	"harbour longer than 9 min", "take4 longer than 2 min", "word99 shorter than 30 s", "1280x720 scene7 take77", "video", "take199999",
+	"harbour 976 take", "scene12"}
 
 // searches compares searches somewhere with fetching the same rows by their keys.
 func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery, where string) (figure, error) {
@@ -197,7 +209,8 @@ func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery
 	}
 	ratio := p95(ours) / p95(theirs)
 	return figure{fmt.Sprintf("search %s, 95th percentile of %d queries", where, len(ours)), "the same rows by their keys", "≤ 3",
-		fmt.Sprintf("%.1f ms (median %.1f)", p95(ours), median(ours)), fmt.Sprintf("%.1f ms (median %.1f)", p95(theirs), median(theirs)), fmt.Sprintf("%.2f", ratio), verdict(ratio <= 3)}, nil
+		fmt.Sprintf("%.1f ms (median %.1f)", p95(ours), median(ours)), fmt.Sprintf("%.1f ms (median %.1f)", p95(theirs), median(theirs)),
+		fmt.Sprintf("%.2f", ratio), verdict(ratio <= 3)}, nil
 }
 
 // sound compares peaks, loudness and true peak of an hour, in one pass, with a
@@ -206,7 +219,8 @@ func (b *benchmark) sound(ctx context.Context) ([]figure, error) {
 	file := filepath.Join(b.dir, "hour.wav")
 	// Two tones that breathe and a little noise, as a mix does.
 	source := "aevalsrc='0.4*sin(2*PI*220*t)*(0.55+0.45*sin(2*PI*0.26*t))+0.05*(random(0)-0.5)|0.3*sin(2*PI*440*t)*(0.6+0.4*sin(2*PI*0.11*t))+0.05*(random(1)-0.5)':s=48000:d=3600"
-	if out, err := exec.CommandContext(ctx, "ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", source, "-c:a", "pcm_s16le", file).CombinedOutput(); err != nil {
+	if out, err := exec.CommandContext(ctx, "ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", source, "-c:a", "pcm_s16le",
+		file).CombinedOutput(); err != nil {
 		return nil, fmt.Errorf("make an hour of sound: %w %s", err, out)
 	}
 	defer os.Remove(file)
@@ -222,7 +236,8 @@ func (b *benchmark) sound(ctx context.Context) ([]figure, error) {
 	}, func() (float64, error) {
 		began := time.Now()
 		// As niced as ours is.
-		out, err := exec.CommandContext(ctx, "nice", "-n", "10", "ffmpeg", "-v", "error", "-nostdin", "-i", file, "-f", "null", "-").CombinedOutput()
+		out, err := exec.CommandContext(ctx, "nice", "-n", "10", "ffmpeg", "-v", "error", "-nostdin", "-i", file, "-f", "null",
+			"-").CombinedOutput()
 		if err != nil {
 			err = errors.Join(err, errors.New(string(out)))
 		}
@@ -232,5 +247,6 @@ func (b *benchmark) sound(ctx context.Context) ([]figure, error) {
 		return nil, err
 	}
 	ratio := median(x) / median(y)
-	return []figure{{"peaks, loudness and true peak of an hour, 48 kHz stereo WAV, one pass", "bare ffmpeg decode", "≤ 1.30", spread(x, "s"), spread(y, "s"), fmt.Sprintf("%.2f", ratio), verdict(ratio <= 1.3)}}, nil
+	return []figure{{"peaks, loudness and true peak of an hour, 48 kHz stereo WAV, one pass", "bare ffmpeg decode", "≤ 1.30", spread(x, "s"),
+		spread(y, "s"), fmt.Sprintf("%.2f", ratio), verdict(ratio <= 1.3)}}, nil
 }

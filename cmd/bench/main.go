@@ -76,7 +76,8 @@ func bench(ctx context.Context, out string, size int64, only string) error {
 	for _, measure := range []struct {
 		name string
 		run  func(context.Context) ([]figure, error)
-	}{{"downloads", b.downloads}, {"zip", b.zip}, {"first-byte", b.firstByte}, {"uploads", b.uploads}, {"scale", b.scale}, {"sound", b.sound}} {
+	}{{"downloads", b.downloads}, {"zip", b.zip}, {"first-byte", b.firstByte}, {"uploads", b.uploads}, {"scale", b.scale},
+		{"sound", b.sound}} {
 		if only != "" && !strings.Contains(","+only+",", ","+measure.name+",") {
 			continue
 		}
@@ -154,11 +155,13 @@ func (b *benchmark) downloads(ctx context.Context) ([]figure, error) {
 			return nil, err
 		}
 		ratio := median(x) / median(y)
-		figures = append(figures, figure{fmt.Sprintf("%d MiB down, %d connection(s), receipts recorded", b.size>>20, c.n), "nginx, sendfile", fmt.Sprintf("≥ %.2f", c.reach),
+		figures = append(figures, figure{fmt.Sprintf("%d MiB down, %d connection(s), receipts recorded", b.size>>20, c.n), "nginx, sendfile",
+			fmt.Sprintf("≥ %.2f", c.reach),
 			spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", ratio), verdict(ratio >= c.reach)})
 		if c.n == 1 {
 			cpu := median(cpuOurs[1:]) / median(cpuTheirs[1:])
-			figures = append(figures, figure{"processor time for each GB of it", "nginx, sendfile", "≤ 1.20", spread(cpuOurs[1:], "s"), spread(cpuTheirs[1:], "s"), fmt.Sprintf("%.2f", cpu), verdict(cpu <= 1.2)})
+			figures = append(figures, figure{"processor time for each GB of it", "nginx, sendfile", "≤ 1.20", spread(cpuOurs[1:], "s"),
+				spread(cpuTheirs[1:], "s"), fmt.Sprintf("%.2f", cpu), verdict(cpu <= 1.2)})
 		}
 	}
 	return figures, nil
@@ -181,7 +184,8 @@ func (b *benchmark) zip(ctx context.Context) ([]figure, error) {
 	}
 	ratio, grown := median(x)/median(y), float64(peak-before)/(1<<20)
 	return []figure{
-		{"whole package as ZIP, 200 files", "nginx, one file of that size", "≥ 0.85", spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", ratio), verdict(ratio >= 0.85)},
+		{"whole package as ZIP, 200 files", "nginx, one file of that size", "≥ 0.85", spread(x, "GB/s"), spread(y, "GB/s"),
+			fmt.Sprintf("%.2f", ratio), verdict(ratio >= 0.85)},
 		{"growth of the process meanwhile", "–", "< 16 MiB", fmt.Sprintf("%.1f MiB", grown), "–", "–", verdict(grown < 16)},
 	}, nil
 }
@@ -231,9 +235,11 @@ func (b *benchmark) firstByte(ctx context.Context) ([]figure, error) {
 	over := median(start) - median(one)
 	ratio := median(middle) / median(start)
 	return []figure{
-		{"first bytes of a ZIP of 10 000 files, 1.1 TB (sparse)", "the same request for one file", "≤ 20 ms over", spread(start, "ms"), spread(one, "ms"), fmt.Sprintf("%+.1f ms", over), verdict(over <= 20)},
+		{"first bytes of a ZIP of 10 000 files, 1.1 TB (sparse)", "the same request for one file", "≤ 20 ms over", spread(start, "ms"),
+			spread(one, "ms"), fmt.Sprintf("%+.1f ms", over), verdict(over <= 20)},
 		{"the same, the first time, before its plan is cached", "", "", fmt.Sprintf("%.0f ms", cold), "", "", ""},
-		{"a range in its middle", "a range at its start", "as fast", spread(middle, "ms"), spread(start, "ms"), fmt.Sprintf("%.2f", ratio), verdict(ratio <= 1.25)},
+		{"a range in its middle", "a range at its start", "as fast", spread(middle, "ms"), spread(start, "ms"), fmt.Sprintf("%.2f", ratio),
+			verdict(ratio <= 1.25)},
 	}, nil
 }
 
@@ -258,7 +264,8 @@ func (b *benchmark) uploads(ctx context.Context) ([]figure, error) {
 		return nil, err
 	}
 	ratio := median(x) / median(y)
-	return []figure{{fmt.Sprintf("%d MiB up by tus, until usable in a package", b.size>>20), "bare tusd, file store", "≥ 0.90", spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", ratio), verdict(ratio >= 0.9)}}, nil
+	return []figure{{fmt.Sprintf("%d MiB up by tus, until usable in a package", b.size>>20), "bare tusd, file store", "≥ 0.90",
+		spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", ratio), verdict(ratio >= 0.9)}}, nil
 }
 
 func emptyFolder(dir string) error {

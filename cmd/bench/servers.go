@@ -142,8 +142,10 @@ func (b *benchmark) startServer() error {
 	if err != nil {
 		return err
 	}
-	env := []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL("bench"), "AFTERGUST_BLOBS=" + filepath.Join(b.dir, "blobs"), "AFTERGUST_SMTP_URL=smtp://127.0.0.1:9",
-		"AFTERGUST_MAIL_FROM=bench@lowtide.example", "AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error", "AFTERGUST_PASSWORD=low-tide-at-noon",
+	env := []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL("bench"), "AFTERGUST_BLOBS=" +
+		filepath.Join(b.dir, "blobs"), "AFTERGUST_SMTP_URL=smtp://127.0.0.1:9",
+		"AFTERGUST_MAIL_FROM=bench@lowtide.example", "AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error",
+		"AFTERGUST_PASSWORD=low-tide-at-noon",
 		"AFTERGUST_WORK=false"} // no media work beside the measurement
 	if b.server, err = b.child(address, env, program, "serve"); err != nil {
 		return err
@@ -243,8 +245,9 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 			if err := errors.Join(disk.Adopt(ctx, bytes, hole),
 				store.InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
 				store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
-				store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name, BlobID: bytes,
-					What: thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
+				store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
+					BlobID: bytes,
+					What:   thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
 				return err
 			}
 		}
@@ -265,7 +268,8 @@ func (b *benchmark) send(ctx context.Context, fill func(id string) error) (parce
 		return parcel{}, err
 	}
 	var line struct{ Link string }
-	if err := b.owner.Do(ctx, "POST", "/api/v1/packages/"+made.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}}, &line); err != nil {
+	if err := b.owner.Do(ctx, "POST", "/api/v1/packages/"+made.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example",
+		"rights": []string{"see", "take"}}, &line); err != nil {
 		return parcel{}, err
 	}
 	if err := b.owner.Do(ctx, "POST", "/api/v1/packages/"+made.ID+"/send", nil, nil); err != nil {
@@ -329,11 +333,13 @@ func serveTusd(address, dir string) error {
 	composer := handler.NewStoreComposer()
 	filestore.New(dir).UseIn(composer)
 	const base = "/api/v1/uploads/"
-	tus, err := handler.NewHandler(handler.Config{StoreComposer: composer, BasePath: base, Logger: xslog.New(xslog.NewTextHandler(io.Discard, nil))})
+	tus, err := handler.NewHandler(handler.Config{StoreComposer: composer, BasePath: base, Logger: xslog.New(xslog.NewTextHandler(io.Discard,
+		nil))})
 	if err != nil {
 		return err
 	}
-	server := &http.Server{Addr: address, Handler: http.StripPrefix(base, tus), ReadHeaderTimeout: time.Minute, ErrorLog: slog.NewLogLogger(slog.DiscardHandler, slog.LevelError)}
+	server := &http.Server{Addr: address, Handler: http.StripPrefix(base, tus), ReadHeaderTimeout: time.Minute,
+		ErrorLog: slog.NewLogLogger(slog.DiscardHandler, slog.LevelError)}
 	return server.ListenAndServe()
 }
 

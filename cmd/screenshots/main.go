@@ -77,7 +77,8 @@ func run(cardFile, out, only string) error {
 		if s.phone {
 			width, height = 390, 844
 		}
-		actions := append([]e2e.Action{e2e.Screen(width, height, s.phone), chromedp.Navigate(s.path), chromedp.WaitVisible(chromedp.CSS(s.ready))}, s.before...)
+		actions := append([]e2e.Action{e2e.Screen(width, height, s.phone), chromedp.Navigate(s.path),
+			chromedp.WaitVisible(chromedp.CSS(s.ready))}, s.before...)
 		actions = append(actions, drawn, chromedp.Sleep(900*time.Millisecond))
 		if err := chromedp.Do(browser, actions...); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
@@ -159,7 +160,8 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
 	liking := func(how string) e2e.Action {
-		return chromedp.Steps(script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(), chromedp.WaitVisible(chromedp.CSS(".row")))
+		return chromedp.Steps(script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(),
+			chromedp.WaitVisible(chromedp.CSS(".row")))
 	}
 	choose := func(name string) e2e.Action {
 		return script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
@@ -168,24 +170,30 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
 	file := func(name string) string { return filepath.Join(media, name) }
 	uploads := chromedp.Steps(slow(700_000),
-		chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{file("Teaser, vertical.mov"), file("guide_en.wav"), file("stem_keys.wav"), file("Glaze, product film.mov"), file("Poster, hill.jpg")}),
-		chromedp.WaitVisible(chromedp.CSS("#before-tags")), script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
+		chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{file("Teaser, vertical.mov"), file("guide_en.wav"),
+			file("stem_keys.wav"), file("Glaze, product film.mov"), file("Poster, hill.jpg")}),
+		chromedp.WaitVisible(chromedp.CSS("#before-tags")),
+		script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
 		{name: "packages", path: card.BaseURL + "/packages", ready: "table"},
 		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
 		{name: "ledger", path: page(lifeboat), ready: "table"},
 		{name: "notes", path: page(lifeboat) + "?show=notes", ready: "article"},
-		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`), choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
+		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`),
+			choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
 		{name: "gather-pictures", path: gather("in=" + stills), ready: ".row", before: []e2e.Action{liking(`{"pictures":true,"size":"middle"}`)}},
-		{name: "gather-preview", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"), chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
-		{name: "gather-find", path: card.BaseURL + "/gather?view=below&find=wav+48k+longer+than+90s", ready: ".row", before: []e2e.Action{liking(`{"order":"length","down":true}`)}},
+		{name: "gather-preview", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"),
+			chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
+		{name: "gather-find", path: card.BaseURL + "/gather?view=below&find=wav+48k+longer+than+90s", ready: ".row",
+			before: []e2e.Action{liking(`{"order":"length","down":true}`)}},
 		{name: "gather-storage", path: gather("view=storage"), ready: ".columns"},
 		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
 		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "items", path: page(lifeboat) + "?show=items", ready: "#panel li"},
 		{name: "story", path: page(lifeboat) + "?show=story", ready: "#panel li"},
-		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second), chromedp.Click(chromedp.CSS(".lane button"))}},
+		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
+			chromedp.Click(chromedp.CSS(".lane button"))}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},

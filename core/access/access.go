@@ -47,7 +47,8 @@ const (
 
 // Reasons are all reasons, with Allowed.
 func Reasons() []Reason {
-	return []Reason{Allowed, UnknownLink, NotSent, RemovedPerson, Stopped, Ended, Cleared, NeedPassphrase, NeedCode, NeedAddress, Withdrawn, NoRight}
+	return []Reason{Allowed, UnknownLink, NotSent, RemovedPerson, Stopped, Ended, Cleared, NeedPassphrase, NeedCode, NeedAddress, Withdrawn,
+		NoRight}
 }
 
 // Decide says whether person may do verb with an item of the package, and if

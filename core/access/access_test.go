@@ -23,7 +23,8 @@ func TestEveryCombinationIsAllowedOrHasOneReason(t *testing.T) {
 	bools := []bool{false, true}
 	states := []state.State{state.Draft, state.Out, state.Closing, state.Closed, state.Cleared}
 	doors := []door.Door{door.Open, door.Passphrase, door.GuestBook, door.Named}
-	rightSets := []right.Rights{nil, {right.See}, {right.Note}, {right.Take}, {right.Add}, {right.SignOff}, {right.See, right.Note}, {right.See, right.Take}, right.All.Names()}
+	rightSets := []right.Rights{nil, {right.See}, {right.Note}, {right.Take}, {right.Add}, {right.SignOff}, {right.See, right.Note},
+		{right.See, right.Take}, right.All.Names()}
 	cases := 0
 	for _, at := range states {
 		for _, way := range doors {
@@ -37,7 +38,8 @@ func TestEveryCombinationIsAllowedOrHasOneReason(t *testing.T) {
 										parcel := Parcel{State: at, Stopped: stopped, Door: way}
 										person := Person{Known: known, Removed: removed, Passed: passed, Rights: rights}
 										reason := Decide(parcel, person, verb, withdrawn)
-										assert.Equal(t, allowedForRecipient(parcel, person, verb, withdrawn), reason == Allowed, "%+v %+v %s %v", parcel, person, verb, withdrawn)
+										assert.Equal(t, allowedForRecipient(parcel, person, verb, withdrawn), reason == Allowed, "%+v %+v %s %v", parcel, person, verb,
+											withdrawn)
 										assert.Equal(t, reason == Allowed, reason.Say() == "", "each refusal has a sentence: %s", reason)
 										person.Studio = true
 										inStudio := Decide(parcel, person, verb, withdrawn) == Allowed
@@ -120,7 +122,8 @@ func TestADoorThatNobodyKnowsStaysShut(t *testing.T) {
 }
 
 func TestWhoMayAskAndWhoIsLetIn(t *testing.T) {
-	for reason, may := range map[Reason]bool{Ended: true, Stopped: true, RemovedPerson: true, Cleared: false, NeedCode: false, UnknownLink: false, NotSent: false, Allowed: false} {
+	for reason, may := range map[Reason]bool{Ended: true, Stopped: true, RemovedPerson: true, Cleared: false, NeedCode: false,
+		UnknownLink: false, NotSent: false, Allowed: false} {
 		assert.Equal(t, may, reason.MayAsk(), reason)
 	}
 	assert.True(t, LetsIn(right.Rights{right.See}))

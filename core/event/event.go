@@ -92,7 +92,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Kind: Sent, Words: word("Sent"), Changes: Waybill, Letter: letter.Delivery, say: func(w Who, f Facts) string {
 		return by(w, "sent the package") + until(f) + "."
 	}},
-	Descriptor{Kind: Stopped, Words: word("Stopped"), Changes: Waybill, say: func(w Who, _ Facts) string { return by(w, "stopped the package") + "." }},
+	Descriptor{Kind: Stopped, Words: word("Stopped"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "stopped the package") + "."
+	}},
 	Descriptor{Kind: Extended, Words: word("Extended"), Changes: Waybill, say: func(w Who, f Facts) string {
 		return by(w, "changed the end") + until(f) + "."
 	}},
@@ -106,11 +108,15 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Kind: Rights, Words: word("Rights changed"), Changes: Waybill, say: func(w Who, f Facts) string {
 		return by(w, "changed what "+line(w)+" may do") + may(f) + "."
 	}},
-	Descriptor{Kind: Withdrawn, Words: word("Item withdrawn"), Changes: Contents, say: func(w Who, f Facts) string { return by(w, "withdrew "+item(f)) + "." }},
+	Descriptor{Kind: Withdrawn, Words: word("Item withdrawn"), Changes: Contents, say: func(w Who, f Facts) string {
+		return by(w, "withdrew "+item(f)) + "."
+	}},
 	Descriptor{Kind: Reminded, Words: word("Reminded"), Changes: Waybill, Letter: letter.Reminder, say: func(w Who, _ Facts) string {
 		return by(w, "reminded "+line(w)) + "."
 	}},
-	Descriptor{Kind: Opened, Words: word("Opened"), Changes: Ledger, Opens: true, Present: true, say: func(w Who, _ Facts) string { return line(w) + " opened it." }},
+	Descriptor{Kind: Opened, Words: word("Opened"), Changes: Ledger, Opens: true, Present: true, say: func(w Who, _ Facts) string {
+		return line(w) + " opened it."
+	}},
 	Descriptor{Kind: Looked, Words: word("Looked"), Changes: Ledger, Looks: true, Present: true, say: func(w Who, f Facts) string {
 		return line(w) + " looked at " + item(f) + "."
 	}},
@@ -130,7 +136,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Kind: Blocked, Words: word("Wrong tries"), Changes: Ledger, Letter: letter.Blocked, say: func(w Who, _ Facts) string {
 		return "Many wrong tries at the door with the link of " + line(w) + "."
 	}},
-	Descriptor{Kind: Asked, Words: word("Asked"), Changes: Ledger, Letter: letter.Asked, say: func(w Who, _ Facts) string { return line(w) + " asked to be let in again." }},
+	Descriptor{Kind: Asked, Words: word("Asked"), Changes: Ledger, Letter: letter.Asked, say: func(w Who, _ Facts) string {
+		return line(w) + " asked to be let in again."
+	}},
 )
 
 // Say puts an event into one sentence.

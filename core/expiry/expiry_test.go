@@ -61,7 +61,8 @@ func TestHoursThatAreSkippedOrRepeated(t *testing.T) {
 
 // Source: the date program of GNU coreutils with TZ set.
 func TestLocalTimesAgreeWithDate(t *testing.T) {
-	for _, zone := range []string{"Europe/London", "America/New_York", "Asia/Kathmandu", "Australia/Lord_Howe", "Pacific/Apia", "America/St_Johns"} {
+	for _, zone := range []string{"Europe/London", "America/New_York", "Asia/Kathmandu", "Australia/Lord_Howe", "Pacific/Apia",
+		"America/St_Johns"} {
 		for _, local := range []string{"2026-12-04T18:00", "2026-07-01T00:00", "2027-02-28T23:59", "2026-10-04T12:00"} {
 			location, err := LoadZone(zone)
 			require.NoError(t, err)

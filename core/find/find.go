@@ -48,7 +48,9 @@ func Words(texts ...string) []string {
 		}
 	}
 	for _, text := range texts {
-		for run := range strings.FieldsFuncSeq(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.Mn, r) }) {
+		for run := range strings.FieldsFuncSeq(text, func(r rune) bool {
+			return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.Mn, r)
+		}) {
 			keep(Fold(run))
 			parts := split(run)
 			if len(parts) == 1 {
@@ -72,7 +74,8 @@ func Words(texts ...string) []string {
 func split(run string) (parts []string) {
 	begin, previous := 0, rune(0)
 	for i, r := range run {
-		if i > 0 && (unicode.IsDigit(r) != unicode.IsDigit(previous) || (unicode.IsUpper(r) && unicode.IsLower(previous))) && !unicode.Is(unicode.Mn, r) {
+		if i > 0 && (unicode.IsDigit(r) != unicode.IsDigit(previous) || (unicode.IsUpper(r) && unicode.IsLower(previous))) &&
+			!unicode.Is(unicode.Mn, r) {
 			parts = append(parts, run[begin:i])
 			begin = i
 		}
@@ -129,7 +132,9 @@ func Parse(typed string) Query {
 		}
 		return " "
 	})
-	for run := range strings.FieldsFuncSeq(rest, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.Mn, r) }) {
+	for run := range strings.FieldsFuncSeq(rest, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.Mn, r)
+	}) {
 		if word := Fold(run); word != "" && len(q.Words) < MaxQuery && !slices.Contains(q.Words, word) {
 			q.Words = append(q.Words, word)
 		}

@@ -104,8 +104,10 @@ func TestTheLedgerDoesNotDependOnTheOrderOfItsRecords(t *testing.T) {
 		var events []Event
 		for range n {
 			start := rapid.Int64Range(0, 1000).Draw(t, "start")
-			covers = append(covers, Cover{Recipient: rapid.SampledFrom([]string{"hanne", "tomos"}).Draw(t, "who"), Version: "film-2", Bytes: bytes(start, start+300)})
-			events = append(events, Event{Recipient: "hanne", Version: "film-2", Kind: rapid.SampledFrom([]event.Kind{event.Opened, event.Looked}).Draw(t, "kind"), At: noon.Add(time.Duration(start) * time.Second)})
+			covers = append(covers, Cover{Recipient: rapid.SampledFrom([]string{"hanne", "tomos"}).Draw(t, "who"), Version: "film-2",
+				Bytes: bytes(start, start+300)})
+			events = append(events, Event{Recipient: "hanne", Version: "film-2", Kind: rapid.SampledFrom([]event.Kind{event.Opened,
+				event.Looked}).Draw(t, "kind"), At: noon.Add(time.Duration(start) * time.Second)})
 		}
 		want := Fold([]Item{film}, []Recipient{hand, tom}, covers, events)
 		rand.Shuffle(n, func(i, j int) { covers[i], covers[j] = covers[j], covers[i] })
@@ -134,7 +136,8 @@ func TestTheFirstCompletionCountsAndTheLastLook(t *testing.T) {
 		{Recipient: "hanne", Version: "page-1", Bytes: bytes(0, 10), Completed: noon.Add(time.Hour), Looked: noon},
 		{Recipient: "hanne", Version: "page-1", Bytes: bytes(0, 10), Completed: noon, Looked: noon.Add(time.Minute)},
 		{Recipient: "hanne", Version: "page-1", Bytes: bytes(0, 10)},
-	}, Event{Recipient: "hanne", Kind: event.Opened, At: noon.Add(time.Hour)}, Event{Recipient: "hanne", Kind: event.Opened, At: noon}, Event{Recipient: "hanne", Kind: event.Reminded, At: noon.Add(9 * time.Hour)})
+	}, Event{Recipient: "hanne", Kind: event.Opened, At: noon.Add(time.Hour)}, Event{Recipient: "hanne", Kind: event.Opened, At: noon},
+		Event{Recipient: "hanne", Kind: event.Reminded, At: noon.Add(9 * time.Hour)})
 	assert.Equal(t, noon, row.Cells[1].Completed)
 	assert.Equal(t, noon.Add(time.Minute), row.Cells[1].Looked)
 	assert.Equal(t, noon, row.FirstOpened)
@@ -143,7 +146,8 @@ func TestTheFirstCompletionCountsAndTheLastLook(t *testing.T) {
 }
 
 func TestSomebodyWhoMayOnlyLookCanHaveTakenBefore(t *testing.T) {
-	all := []Cover{{Recipient: "tomos", Version: "film-2", Bytes: bytes(0, 1000), Completed: noon}, {Recipient: "tomos", Version: "page-1", Bytes: bytes(0, 10), Completed: noon}}
+	all := []Cover{{Recipient: "tomos", Version: "film-2", Bytes: bytes(0, 1000), Completed: noon}, {Recipient: "tomos", Version: "page-1",
+		Bytes: bytes(0, 10), Completed: noon}}
 	row := one(t, tom, all)
 	assert.Equal(t, Everything, row.Status)
 	assert.False(t, row.Outstanding)
@@ -152,7 +156,8 @@ func TestSomebodyWhoMayOnlyLookCanHaveTakenBefore(t *testing.T) {
 }
 
 func TestBytesBeyondTheItemDoNotCount(t *testing.T) {
-	row := one(t, hand, []Cover{{Recipient: "hanne", Version: "page-1", Bytes: bytes(5, 4000), Played: bytes(0, 90_000)}, {Recipient: "hanne", Version: "film-2", Played: bytes(0, 90_000)}})
+	row := one(t, hand, []Cover{{Recipient: "hanne", Version: "page-1", Bytes: bytes(5, 4000), Played: bytes(0, 90_000)},
+		{Recipient: "hanne", Version: "film-2", Played: bytes(0, 90_000)}})
 	assert.EqualValues(t, 5, row.Delivered)
 	assert.EqualValues(t, 60_000, row.Cells[0].Played.Len())
 	assert.EqualValues(t, 1, row.Standing.Gaps)
@@ -160,7 +165,8 @@ func TestBytesBeyondTheItemDoNotCount(t *testing.T) {
 
 func TestTwoOlderItems(t *testing.T) {
 	other := Item{ID: "poster", Version: "poster-3", Older: []string{"poster-1", "poster-2"}, Size: 5, File: true}
-	covers := []Cover{{Recipient: "hanne", Version: "film-1", Completed: noon}, {Recipient: "hanne", Version: "poster-1", Completed: noon}, {Recipient: "hanne", Version: "poster-2", Completed: noon}}
+	covers := []Cover{{Recipient: "hanne", Version: "film-1", Completed: noon}, {Recipient: "hanne", Version: "poster-1", Completed: noon},
+		{Recipient: "hanne", Version: "poster-2", Completed: noon}}
 	row := Fold([]Item{film, other}, []Recipient{hand}, covers, nil)[0]
 	assert.Equal(t, "has not opened it; 2 items are of an older version", row.Saying)
 	assert.Equal(t, 2, row.Standing.Behind)

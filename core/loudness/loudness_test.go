@@ -53,7 +53,8 @@ func TestIntegratedLoudnessIsThatOfTheEBUSignals(t *testing.T) {
 		assert.InDelta(t, -23, measure(rate, at(-36, 10), at(-23, 60), at(-36, 10)).Integrated(), 0.1, "signal 3: the relative gate")
 	}
 	at := func(level, seconds float64) [][]float32 { return tone(48000, 1000, level, seconds, 0) }
-	assert.InDelta(t, -23, measure(48000, at(-72, 10), at(-36, 10), at(-23, 60), at(-36, 10), at(-72, 10)).Integrated(), 0.1, "signal 4: the absolute gate")
+	assert.InDelta(t, -23, measure(48000, at(-72, 10), at(-36, 10), at(-23, 60), at(-36, 10), at(-72, 10)).Integrated(), 0.1,
+		"signal 4: the absolute gate")
 	assert.InDelta(t, -23, measure(48000, at(-26, 20), at(-20, 20.1), at(-26, 20)).Integrated(), 0.1, "signal 5")
 }
 

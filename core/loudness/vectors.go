@@ -102,8 +102,10 @@ func (q *memories) weigh(f weighting, first, second []float32, every, frames int
 }
 
 func (q *memories) shelve(f biquad, first, second []float32, every int, into []quad) {
-	b0, b1, b2, a1, a2 := archsimd.BroadcastFloat64x4(f.b0), archsimd.BroadcastFloat64x4(f.b1), archsimd.BroadcastFloat64x4(f.b2), archsimd.BroadcastFloat64x4(-f.a1), archsimd.BroadcastFloat64x4(-f.a2)
-	x1, x2, v1, v2 := archsimd.LoadFloat64x4(&q.x1), archsimd.LoadFloat64x4(&q.x2), archsimd.LoadFloat64x4(&q.v1), archsimd.LoadFloat64x4(&q.v2)
+	b0, b1, b2, a1, a2 := archsimd.BroadcastFloat64x4(f.b0), archsimd.BroadcastFloat64x4(f.b1), archsimd.BroadcastFloat64x4(f.b2),
+		archsimd.BroadcastFloat64x4(-f.a1), archsimd.BroadcastFloat64x4(-f.a2)
+	x1, x2, v1, v2 := archsimd.LoadFloat64x4(&q.x1), archsimd.LoadFloat64x4(&q.x2), archsimd.LoadFloat64x4(&q.v1),
+		archsimd.LoadFloat64x4(&q.v2)
 	for i, at := 0, 0; i < len(into); i, at = i+1, at+every {
 		a, b := archsimd.LoadFloat32x4Slice(first[at:at+ahead]), archsimd.LoadFloat32x4Slice(second[at:at+ahead])
 		x := a.AsUint64x2().InterleaveLo(b.AsUint64x2()).AsFloat32x4().ConvertToFloat64()
@@ -121,7 +123,8 @@ func (q *memories) shelve(f biquad, first, second []float32, every int, into []q
 // addSquares is the high-pass. was1 and was2 are the last two from before shelved.
 func (q *memories) addSquares(f weighting, was1, was2 quad, shelved []quad) {
 	a1, a2 := archsimd.BroadcastFloat64x4(-f.highPassA1), archsimd.BroadcastFloat64x4(-f.highPassA2)
-	v1, v2, y1, y2, sum := archsimd.LoadFloat64x4(&was1), archsimd.LoadFloat64x4(&was2), archsimd.LoadFloat64x4(&q.y1), archsimd.LoadFloat64x4(&q.y2), archsimd.LoadFloat64x4(&q.sum)
+	v1, v2, y1, y2, sum := archsimd.LoadFloat64x4(&was1), archsimd.LoadFloat64x4(&was2), archsimd.LoadFloat64x4(&q.y1),
+		archsimd.LoadFloat64x4(&q.y2), archsimd.LoadFloat64x4(&q.sum)
 	for i := range shelved {
 		v := archsimd.LoadFloat64x4(&shelved[i])
 		y := y1.MulAdd(a1, y2.MulAdd(a2, v.Sub(v1).Sub(v1.Sub(v2))))

@@ -72,7 +72,8 @@ func TestTwinsGetANumber(t *testing.T) {
 
 func TestAllGivenNamesDiffer(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		names := rapid.SliceOf(rapid.SampledFrom([]string{"a", "A", "a/b", "A/B", "a (2)", "b", "../a", "\u00e9", "e\u0301", "con", "a/b/c"})).Draw(t, "names")
+		names := rapid.SliceOf(rapid.SampledFrom([]string{"a", "A", "a/b", "A/B", "a (2)", "b", "../a", "\u00e9", "e\u0301", "con",
+			"a/b/c"})).Draw(t, "names")
 		var n Namer
 		given := map[string]bool{}
 		folders := map[string]bool{}

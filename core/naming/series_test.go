@@ -31,14 +31,16 @@ func TestNamesThatCountVersionsAreOfOneSeries(t *testing.T) {
 
 func TestTheFirstOfASeriesMayHaveNoNumber(t *testing.T) {
 	for name, want := range map[string]string{
-		"film_v03.mov": "film.mov", "Lifeboat, cut 4.mov": "Lifeboat.mov", "logo-ver2": "logo", "harbour_02.jpg": "harbour_02.jpg", "film.mov": "film.mov", "v3.mov": "v3.mov", "": "",
+		"film_v03.mov": "film.mov", "Lifeboat, cut 4.mov": "Lifeboat.mov", "logo-ver2": "logo", "harbour_02.jpg": "harbour_02.jpg",
+		"film.mov": "film.mov", "v3.mov": "v3.mov", "": "",
 	} {
 		assert.Equal(t, want, naming.Uncounted(name), name)
 	}
 }
 
 func TestOtherNamesCountNothing(t *testing.T) {
-	for _, name := range []string{"film.mov", "harbour_02.jpg", "v3.mov", "movie3.mov", "overview 2", "cut.mov", "film_v03_final.mov", "2026-03-04.mov", ""} {
+	for _, name := range []string{"film.mov", "harbour_02.jpg", "v3.mov", "movie3.mov", "overview 2", "cut.mov", "film_v03_final.mov",
+		"2026-03-04.mov", ""} {
 		_, _, ok := naming.Series(name)
 		assert.False(t, ok, name)
 	}

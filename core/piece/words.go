@@ -97,7 +97,8 @@ func (f Facts) Lines() []Line {
 		add("Pages", "%d", f.Pages)
 	}
 	if f.Entries > 0 {
-		add("Inside", "%s, %s unpacked%s", count(f.Entries, "file", "files"), transfer.Size(f.Unpacked), map[bool]string{true: ", some need a password"}[f.Locked])
+		add("Inside", "%s, %s unpacked%s", count(f.Entries, "file", "files"), transfer.Size(f.Unpacked),
+			map[bool]string{true: ", some need a password"}[f.Locked])
 	}
 	return out
 }

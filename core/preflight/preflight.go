@@ -74,7 +74,8 @@ const (
 // Look gives all findings, the worst first, in the order of the files.
 func Look(files []File) []Finding {
 	var out []Finding
-	for _, check := range []func([]File) []Finding{arriving, broken, empty, names, twins, paths, doubled, silentFilms, peaks, stems, rates, variable, sizes} {
+	for _, check := range []func([]File) []Finding{arriving, broken, empty, names, twins, paths, doubled, silentFilms, peaks, stems, rates,
+		variable, sizes} {
 		out = append(out, check(files)...)
 	}
 	order := map[Severity]int{Stops: 0, Warns: 1, Tells: 2}
@@ -111,12 +112,13 @@ func arriving(files []File) []Finding {
 }
 
 func broken(files []File) []Finding {
-	return each(files, Warns, "unreadable", "Open it in the program that made it. If it is whole there, it can be sent as it is.", func(f File) string {
-		if f.Broken != "" {
-			return "It could not be read: " + f.Broken + "."
-		}
-		return ""
-	})
+	return each(files, Warns, "unreadable", "Open it in the program that made it. If it is whole there, it can be sent as it is.",
+		func(f File) string {
+			if f.Broken != "" {
+				return "It could not be read: " + f.Broken + "."
+			}
+			return ""
+		})
 }
 
 func empty(files []File) []Finding {
@@ -154,7 +156,8 @@ func twins(files []File) (out []Finding) {
 func paths(files []File) []Finding {
 	return each(files, Warns, "path", "Shorten the folders' names.", func(f File) string {
 		if n := len(utf16.Encode([]rune(f.Path))); n > pathLimit-pathRoom {
-			return fmt.Sprintf("With its folders the name has %d characters; Windows stops at %d, the folder it is unpacked into included.", n, pathLimit)
+			return fmt.Sprintf("With its folders the name has %d characters; Windows stops at %d, the folder it is unpacked into included.", n,
+				pathLimit)
 		}
 		return ""
 	})
@@ -213,7 +216,8 @@ func peaks(files []File) (out []Finding) {
 		case f.PeakDBTP <= silentDBTP:
 			out = append(out, finding(Warns, "silent", "Its sound is silent from beginning to end.", "Check which tracks were exported.", f))
 		case f.PeakDBTP > clipDBTP:
-			out = append(out, finding(Warns, "clipped", fmt.Sprintf("Its true peak is %+.1f dBTP, above full scale; it will distort somewhere.", f.PeakDBTP),
+			out = append(out, finding(Warns, "clipped", fmt.Sprintf("Its true peak is %+.1f dBTP, above full scale; it will distort somewhere.",
+				f.PeakDBTP),
 				"Lower it and export it again; −1 dBTP is a usual ceiling.", f))
 		}
 	}
@@ -225,16 +229,22 @@ func peaks(files []File) (out []Finding) {
 func stems(files []File) (out []Finding) {
 	for _, group := range grouped(files, stemKey) {
 		first := group[0]
-		if odd := odds(group, func(a, b File) bool { return max(a.LengthUS, b.LengthUS)-min(a.LengthUS, b.LengthUS) > stemSlackUS }); len(odd) > 0 {
-			out = append(out, finding(Warns, "stem_length", fmt.Sprintf("Of %d stems that belong together, not all are equally long: %s.", len(group), lengths(group)),
+		if odd := odds(group, func(a, b File) bool {
+			return max(a.LengthUS, b.LengthUS)-min(a.LengthUS,
+				b.LengthUS) > stemSlackUS
+		}); len(odd) > 0 {
+			out = append(out, finding(Warns, "stem_length", fmt.Sprintf("Of %d stems that belong together, not all are equally long: %s.",
+				len(group), lengths(group)),
 				"Export all from the same start to the same end, so that they line up.", odd...))
 		}
 		if odd := odds(group, func(a, b File) bool { return a.SampleRate != b.SampleRate }); len(odd) > 0 {
-			out = append(out, finding(Warns, "stem_rate", fmt.Sprintf("Stems that belong together have different sample rates: %d Hz and others.", first.SampleRate),
+			out = append(out, finding(Warns, "stem_rate", fmt.Sprintf("Stems that belong together have different sample rates: %d Hz and others.",
+				first.SampleRate),
 				"Export all at one sample rate.", odd...))
 		}
 		if odd := odds(group, func(a, b File) bool { return a.BitDepth > 0 && b.BitDepth > 0 && a.BitDepth != b.BitDepth }); len(odd) > 0 {
-			out = append(out, finding(Warns, "stem_depth", fmt.Sprintf("Stems that belong together have different bit depths: %d bits and others.", first.BitDepth),
+			out = append(out, finding(Warns, "stem_depth", fmt.Sprintf("Stems that belong together have different bit depths: %d bits and others.",
+				first.BitDepth),
 				"Export all at one bit depth.", odd...))
 		}
 	}
@@ -321,12 +331,13 @@ func rates(files []File) []Finding {
 }
 
 func variable(files []File) []Finding {
-	return each(files, Warns, "variable_rate", "Convert it to a constant frame rate before it is edited or its timecode is relied on.", func(f File) string {
-		if f.Kind == "film" && f.Variable {
-			return "Its frame rate varies, as phones record; timecode is only approximate."
-		}
-		return ""
-	})
+	return each(files, Warns, "variable_rate", "Convert it to a constant frame rate before it is edited or its timecode is relied on.",
+		func(f File) string {
+			if f.Kind == "film" && f.Variable {
+				return "Its frame rate varies, as phones record; timecode is only approximate."
+			}
+			return ""
+		})
 }
 
 func sizes(files []File) []Finding {

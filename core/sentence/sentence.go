@@ -75,7 +75,8 @@ func Write(p Plan) []Part {
 	if p.Ends.IsZero() {
 		return append(parts, Part{" The end is not set.", false})
 	}
-	parts = append(parts, Part{" Ends ", false}, Part{expiry.Short(p.Ends, p.Zone), true}, Part{" in " + expiry.City(p.Zone) + elsewhere(p) + ".", false})
+	parts = append(parts, Part{" Ends ", false}, Part{expiry.Short(p.Ends, p.Zone), true}, Part{" in " + expiry.City(p.Zone) + elsewhere(p) +
+		".", false})
 	return parts
 }
 
@@ -198,7 +199,8 @@ func Warnings(p Plan) []Warning {
 	}
 	if left := p.Ends.Sub(p.Now); takers && !p.Ends.IsZero() {
 		if need := transfer.Duration(p.Size, slowLine); need > left {
-			warn("too_slow", fmt.Sprintf("At 20 Mbit/s the whole package takes %s; it ends in %s.", transfer.Span(need), expiry.Left(p.Now, p.Ends)), "")
+			warn("too_slow", fmt.Sprintf("At 20 Mbit/s the whole package takes %s; it ends in %s.", transfer.Span(need),
+				expiry.Left(p.Now, p.Ends)), "")
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Warning) int {

@@ -156,7 +156,8 @@ func TestLabelsAgreeWithSMPTETimecodeFromNPM(t *testing.T) {
 	}
 	var samples []sample
 	for rate, value := range decimal {
-		for _, f := range []timecode.Frame{0, 1, 1799, 1800, 1801, 3599, 3600, 17981, 17982, 17983, 35963, 35964, 107892, 1234567, rate.FramesPerDay() - 1} {
+		for _, f := range []timecode.Frame{0, 1, 1799, 1800, 1801, 3599, 3600, 17981, 17982, 17983, 35963, 35964, 107892, 1234567,
+			rate.FramesPerDay() - 1} {
 			samples = append(samples, sample{int64(f), value, rate.Drop, rate.Format(rate.Timecode(f))})
 		}
 	}

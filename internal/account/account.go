@@ -45,7 +45,8 @@ type Member struct {
 // SignIn checks a member's password. host is the address that asks, for throttling.
 func (s *Service) SignIn(ctx context.Context, email, password, host string) (Member, error) {
 	email = strings.TrimSpace(email)
-	limits := []tries.Limit{{Key: "sign-in:" + strings.ToLower(email), Most: throttle.PerLink}, {Key: "sign-in-host:" + host, Most: throttle.PerHost}}
+	limits := []tries.Limit{{Key: "sign-in:" + strings.ToLower(email), Most: throttle.PerLink}, {Key: "sign-in-host:" + host,
+		Most: throttle.PerHost}}
 	if err := s.tries.Check(ctx, limits...); err != nil {
 		return Member{}, err
 	}

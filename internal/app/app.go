@@ -85,8 +85,9 @@ func (a *App) open(ctx context.Context) error {
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	a.sessions = pgxstore.New(a.Store.Pool())
 	a.API, err = httpapi.New(httpapi.Config{
-		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL, Interface: ui.Files(),
-		Ready: a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy,
+		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
+		Interface: ui.Files(),
+		Ready:     a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy,
 	})
 	if err != nil {
 		return err

@@ -41,8 +41,10 @@ func startBinary(t *testing.T) *binary {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = tray.Close() })
 	b := &binary{base: "http://" + address}
-	b.env = append(os.Environ(), "AFTERGUST_ADDR="+address, "AFTERGUST_DATABASE_URL="+pg.Fresh(t), "AFTERGUST_BLOBS="+filepath.Join(t.TempDir(), "blobs"),
-		"AFTERGUST_SMTP_URL="+tray.URL(), "AFTERGUST_MAIL_FROM=hello@lowtide.example", "AFTERGUST_SECRET="+strings.Repeat("s", 40), "AFTERGUST_LOG=error",
+	b.env = append(os.Environ(), "AFTERGUST_ADDR="+address, "AFTERGUST_DATABASE_URL="+pg.Fresh(t),
+		"AFTERGUST_BLOBS="+filepath.Join(t.TempDir(), "blobs"),
+		"AFTERGUST_SMTP_URL="+tray.URL(), "AFTERGUST_MAIL_FROM=hello@lowtide.example", "AFTERGUST_SECRET="+strings.Repeat("s", 40),
+		"AFTERGUST_LOG=error",
 		"AFTERGUST_PASSWORD="+apptest.Password)
 	b.start(t)
 	t.Cleanup(func() { b.kill(t) })

@@ -68,7 +68,8 @@ func TestANamedDoorSendsACodeToTheMailOfANewDevice(t *testing.T) {
 	code := regexp.MustCompile(`\b\d{6}\b`).FindString(s.Letter(t, "oda@northmoor.example", "opens").Text)
 	require.Len(t, code, 6)
 	thief := s.Guest()
-	assert.ErrorContains(t, thief.Do(t.Context(), "POST", oda.API()+"/enter", map[string]any{"answer": code}, nil), "wrong_code", "the code is for the browser that asked")
+	assert.ErrorContains(t, thief.Do(t.Context(), "POST", oda.API()+"/enter", map[string]any{"answer": code}, nil), "wrong_code",
+		"the code is for the browser that asked")
 	assert.ErrorContains(t, guest.Do(t.Context(), "POST", oda.API()+"/enter", map[string]any{"answer": "000000"}, nil), "wrong_code")
 	require.NoError(t, guest.Do(t.Context(), "POST", oda.API()+"/enter", map[string]any{"answer": code[:3] + " " + code[3:]}, nil))
 	assert.Empty(t, stand(t, guest, oda).Standing)
@@ -107,7 +108,8 @@ func TestAfterTheEndNothingCanBeFetchedAndItCanBeAskedFor(t *testing.T) {
 	page := stand(t, guest, hanne)
 	assert.Equal(t, "stopped", page.Standing)
 	assert.Contains(t, page.Say, "Nothing can be fetched")
-	for _, path := range []string{hanne.Path(p.Items[0]), "/r/" + hanne.Token() + "/zip/x.zip", "/r/" + hanne.Token() + "/look/" + p.Items[0].ID + "/poster"} {
+	for _, path := range []string{hanne.Path(p.Items[0]), "/r/" + hanne.Token() + "/zip/x.zip", "/r/" + hanne.Token() + "/look/" +
+		p.Items[0].ID + "/poster"} {
 		assert.Equal(t, http.StatusGone, s.Get(t, path).StatusCode, path)
 	}
 	assert.ErrorContains(t, guest.Do(t.Context(), "GET", hanne.API()+"/notes", nil, nil), "410")
@@ -155,18 +157,21 @@ func TestSecurityOfEveryAnswer(t *testing.T) {
 	assert.Equal(t, "no-referrer", page.Header.Get("Referrer-Policy"), "a link is a secret and does not travel on")
 
 	body := `{"email":"` + apptest.Email + `","password":"` + apptest.Password + `"}`
-	foreign := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(body), "Content-Type: application/json", "Origin: https://elsewhere.example", "Sec-Fetch-Site: cross-site")
+	foreign := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(body), "Content-Type: application/json",
+		"Origin: https://elsewhere.example", "Sec-Fetch-Site: cross-site")
 	assert.Equal(t, http.StatusForbidden, foreign.StatusCode)
 	in := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(body), "Content-Type: application/json")
 	require.Equal(t, http.StatusOK, in.StatusCode, string(in.Body))
 	cookie := in.Header.Get("Set-Cookie")
 	assert.Contains(t, cookie, "HttpOnly")
 	assert.Contains(t, cookie, "SameSite=Lax")
-	wrong := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(strings.Replace(body, "noon", "moon", 1)), "Content-Type: application/json")
+	wrong := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(strings.Replace(body, "noon", "moon", 1)),
+		"Content-Type: application/json")
 	assert.Equal(t, http.StatusForbidden, wrong.StatusCode)
 	assert.Equal(t, "application/problem+json", wrong.Header.Get("Content-Type")) // RFC 9457
 	assert.Equal(t, "wrong_sign_in", wrong.Problem())
-	assert.Equal(t, http.StatusRequestEntityTooLarge, s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(`{"email":"`+strings.Repeat("a", 2<<20)), "Content-Type: application/json").StatusCode)
+	assert.Equal(t, http.StatusRequestEntityTooLarge, s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session",
+		strings.NewReader(`{"email":"`+strings.Repeat("a", 2<<20)), "Content-Type: application/json").StatusCode)
 }
 
 func TestTheDatabaseHoldsNoSecretThatOpensAnything(t *testing.T) {
@@ -175,8 +180,10 @@ func TestTheDatabaseHoldsNoSecretThatOpensAnything(t *testing.T) {
 	s.Letter(t, "hanne@kelpwick.example", "a")
 	var found int
 	for _, secret := range []string{p.Recipients[0].Token(), s.Owner.Token, apptest.Password} {
-		for _, table := range []string{"line", "way_in", "person", "card", "token", "member", "letter", "event", "river_job", "visit", "sessions"} {
-			require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(*) from "+table+" x where x::text like '%' || $1 || '%'", secret).Scan(&found))
+		for _, table := range []string{"line", "way_in", "person", "card", "token", "member", "letter", "event", "river_job", "visit",
+			"sessions"} {
+			require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(*) from "+table+" x where x::text like '%' || $1 || '%'",
+				secret).Scan(&found))
 			assert.Zero(t, found, "a secret lies in %s", table)
 		}
 	}

@@ -149,7 +149,8 @@ func TestClientsProjectsAndFoldersAreAPath(t *testing.T) {
 func TestTreesAreUploadedWithTheirEmptyFolders(t *testing.T) {
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
-	s.Do(t, "POST", "/places/"+films+"/folders", map[string]any{"paths": []string{"Rushes", "Rushes/Day 1", "Rushes/Empty", "../../escape"}}, nil)
+	s.Do(t, "POST", "/places/"+films+"/folders", map[string]any{"paths": []string{"Rushes", "Rushes/Day 1", "Rushes/Empty", "../../escape"}},
+		nil)
 	put(t, s, films, "a.txt", "x", "folder", "Rushes/Day 1")
 	put(t, s, films, "b.txt", "y", "folder", "rushes/Day 2")
 	assert.Equal(t, []string{"escape/", "Rushes/"}, gather(t, s, in(films)).names())
@@ -191,9 +192,11 @@ func TestListsAreInEachOrderAPageAtATime(t *testing.T) {
 		ids[x.Name] = x.ID
 	}
 	s.Do(t, "POST", "/things/order", map[string]any{"items": []string{ids["zebra.txt"], ids["Shot 1.txt"]}, "before": ids["shot 2.txt"]}, nil)
-	assert.Equal(t, []string{"shot 10.txt", "zebra.txt", "Shot 1.txt", "shot 2.txt", "étude.txt"}, gather(t, s, in(films)+"&order=hand").names())
+	assert.Equal(t, []string{"shot 10.txt", "zebra.txt", "Shot 1.txt", "shot 2.txt", "étude.txt"},
+		gather(t, s, in(films)+"&order=hand").names())
 	s.Do(t, "POST", "/things/order", map[string]any{"items": []string{ids["shot 10.txt"]}}, nil)
-	assert.Equal(t, []string{"zebra.txt", "Shot 1.txt", "shot 2.txt", "étude.txt", "shot 10.txt"}, gather(t, s, in(films)+"&order=hand").names())
+	assert.Equal(t, []string{"zebra.txt", "Shot 1.txt", "shot 2.txt", "étude.txt", "shot 10.txt"},
+		gather(t, s, in(films)+"&order=hand").names())
 }
 
 func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
@@ -206,7 +209,8 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 	put(t, s, films, "notes.md", "The lantern was already lit when we came ashore.")
 	put(t, s, films, "harbour_02.txt", "plain")
 	var sheet thing
-	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "sheet", "name": "Hand-off", "data": map[string]string{"text": "- [ ] deliver the stems to Aberwick"}}, &sheet)
+	s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": "sheet", "name": "Hand-off",
+		"data": map[string]string{"text": "- [ ] deliver the stems to Aberwick"}}, &sheet)
 	apptest.Eventually(t, "all is read", func() bool {
 		for _, x := range gather(t, s, in(films)).Things {
 			if x.MediaState == "waiting" {
@@ -217,9 +221,12 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 	})
 	find := func(query string) []string { return gather(t, s, "view=below&find="+url.QueryEscape(query)).names() }
 	for query, want := range map[string][]string{
-		"menai": {"Ménai_take03.wav"}, "MÉN tak": {"Ménai_take03.wav"}, "wav 48k": {"Ménai_take03.wav"}, "take 3": {"Ménai_take03.wav"}, "24bit stereo": {"Ménai_take03.wav"},
-		"longer than 2 min": {"Ménai_take03.wav"}, "longer than 3 min": nil, "shorter than 3 min": {"Ménai_take03.wav"}, "over 1 MB": {"Ménai_take03.wav"},
-		"night": {"Ménai_take03.wav"}, "lantern ashore": {"notes.md"}, "aberw": {"Hand-off"}, "harb": {"Kelpwick Harbour Museum/", "harbour_02.txt"}, "harbour 2": {"harbour_02.txt"}, "nothing": nil,
+		"menai": {"Ménai_take03.wav"}, "MÉN tak": {"Ménai_take03.wav"}, "wav 48k": {"Ménai_take03.wav"}, "take 3": {"Ménai_take03.wav"},
+		"24bit stereo":      {"Ménai_take03.wav"},
+		"longer than 2 min": {"Ménai_take03.wav"}, "longer than 3 min": nil, "shorter than 3 min": {"Ménai_take03.wav"},
+		"over 1 MB": {"Ménai_take03.wav"},
+		"night":     {"Ménai_take03.wav"}, "lantern ashore": {"notes.md"}, "aberw": {"Hand-off"}, "harb": {"Kelpwick Harbour Museum/",
+			"harbour_02.txt"}, "harbour 2": {"harbour_02.txt"}, "nothing": nil,
 		"'; drop table item; --": nil, "'lantern' | 'nothing'": nil,
 	} {
 		assert.Equal(t, want, find(query), query)
@@ -292,7 +299,8 @@ func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
 	s.Do(t, "POST", "/things/pack", selection(item), &p)
 	assert.Equal(t, "cut v01", p.Title)
 	var line apptest.Person
-	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}}, &line)
+	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}},
+		&line)
 	p = s.Send(t, p)
 	take := func() string {
 		return string(s.Get(t, line.Path(s.Package(t, p.ID).Items[0])).Body)
@@ -305,7 +313,8 @@ func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
 		Kind, Item, Beside string
 	}
 	s.Do(t, "POST", "/places/"+films+"/offers", map[string]any{"files": []map[string]any{
-		{"name": "cut_v02.txt", "size": 5}, {"name": "cut_v01.txt", "size": 9}, {"name": "cut_v01.txt", "size": 8}, {"name": "cut_v01.mov", "size": 3}, {"name": "other.txt", "size": 3}}}, &offers)
+		{"name": "cut_v02.txt", "size": 5}, {"name": "cut_v01.txt", "size": 9}, {"name": "cut_v01.txt", "size": 8}, {"name": "cut_v01.mov",
+			"size": 3}, {"name": "other.txt", "size": 3}}}, &offers)
 	require.Len(t, offers, 4)
 	assert.Equal(t, []string{"version", "same", "twin", "rendition"}, []string{offers[0].Kind, offers[1].Kind, offers[2].Kind, offers[3].Kind})
 	assert.Len(t, gather(t, s, in(films)).Things, 1)
@@ -363,7 +372,8 @@ func TestARecipientSeesFormatsAsOneThing(t *testing.T) {
 	s.Do(t, "POST", "/things/"+jpg+"/renditions", map[string]any{"items": []string{heic}}, nil)
 	var p apptest.Package
 	s.Do(t, "POST", "/things/pack", selection(jpg, other), &p)
-	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}}, nil)
+	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}},
+		nil)
 	p = s.Send(t, p)
 	hanne := p.Recipients[0]
 	type page struct {
@@ -381,7 +391,8 @@ func TestARecipientSeesFormatsAsOneThing(t *testing.T) {
 	}
 	lead := before.Items[0].ID
 	assert.Equal(t, map[string]string{"shot.jpg": "", "Shot.heic": lead, "other.txt": ""}, leads)
-	assert.ElementsMatch(t, []string{"shot.jpg", "Shot.heic"}, zipNames(t, s.Get(t, before.Archive+"?only="+lead+","+before.Items[1].ID)), "taken together")
+	assert.ElementsMatch(t, []string{"shot.jpg", "Shot.heic"}, zipNames(t, s.Get(t, before.Archive+"?only="+lead+","+before.Items[1].ID)),
+		"taken together")
 
 	s.Do(t, "DELETE", "/items/"+lead, nil, nil)
 	for _, i := range open().Items {
@@ -418,7 +429,8 @@ func TestLinksSwatchesAndSheetsAreDeliveredToo(t *testing.T) {
 	_, films := project(t, s)
 	made := map[string]string{}
 	for kind, data := range map[string]map[string]string{
-		"link": {"url": "replay.kelpwick.example/launch"}, "swatch": {"colour": "rgb(102 51 153)"}, "sheet": {"text": "# Hi <script>alert(1)</script>\n\n- [x] done\n- [ ] [go](javascript:alert(1))\n\n![p](https://spy.example/p.png)"},
+		"link": {"url": "replay.kelpwick.example/launch"}, "swatch": {"colour": "rgb(102 51 153)"},
+		"sheet": {"text": "# Hi <script>alert(1)</script>\n\n- [x] done\n- [ ] [go](javascript:alert(1))\n\n![p](https://spy.example/p.png)"},
 	} {
 		var x thing
 		s.Do(t, "POST", "/places/"+films+"/things", map[string]any{"kind": kind, "name": "A " + kind, "data": data}, &x)
@@ -447,7 +459,8 @@ func TestLinksSwatchesAndSheetsAreDeliveredToo(t *testing.T) {
 	var p apptest.Package
 	s.Do(t, "POST", "/things/pack", selection(made["link"], made["swatch"], made["sheet"]), &p)
 	var line apptest.Person
-	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}}, &line)
+	s.Do(t, "POST", "/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": []string{"see", "take"}},
+		&line)
 	s.Send(t, p)
 	var page struct {
 		Archive string
@@ -526,7 +539,8 @@ func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
 func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
-	held, gone, deleted := put(t, s, films, "held.txt", "held by a package"), put(t, s, films, "gone.txt", "held by nothing"), put(t, s, films, "young.txt", "deleted today")
+	held, gone, deleted := put(t, s, films, "held.txt", "held by a package"), put(t, s, films, "gone.txt", "held by nothing"),
+		put(t, s, films, "young.txt", "deleted today")
 	var p apptest.Package
 	s.Do(t, "POST", "/things/pack", selection(held), &p)
 	var old struct{ ID string }
@@ -562,7 +576,8 @@ func TestTheSameBytesAreKeptOnce(t *testing.T) {
 	a, b := put(t, s, films, "a.txt", content), put(t, s, films, "b.txt", content)
 	c := put(t, s, films, "c.txt", content[1:])
 	blobs := func() (n int) {
-		require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(distinct blob_id) from version where item_id = any($1)", []string{a, b, c}).Scan(&n))
+		require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(distinct blob_id) from version where item_id = any($1)",
+			[]string{a, b, c}).Scan(&n))
 		return n
 	}
 	apptest.Eventually(t, "two things share one blob", func() bool { return blobs() == 2 })
@@ -699,7 +714,8 @@ func TestAnArchiveShowsItsContentsAndGivesSingleEntries(t *testing.T) {
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	text := strings.Repeat("the gust had passed\n", 4000)
-	raw := zipFile(t, map[string]string{"Print/": "", "Print/read me.txt": text, "Print/page.html": "<script>alert(1)</script>", "../../outside.txt": "strays", "empty.txt": ""})
+	raw := zipFile(t, map[string]string{"Print/": "", "Print/read me.txt": text, "Print/page.html": "<script>alert(1)</script>",
+		"../../outside.txt": "strays", "empty.txt": ""})
 	item := put(t, s, films, "all.zip", string(raw))
 	apptest.Eventually(t, "it is counted", func() bool { return look(t, s, item).Shape == "4 files" })
 	type listing struct {
@@ -759,13 +775,18 @@ func TestBadFilesHaveAClearStateAndAreDelivered(t *testing.T) {
 	_, films := project(t, s)
 	items := map[string]string{}
 	for name, content := range map[string]string{
-		"empty.mov": "", "one byte.wav": "R", "torn.mov": "\x00\x00\x00\x14ftypqt  \x20\x05\x03\x00qt  \x00\x00\x00\x08wide", "torn.jpg": "\xff\xd8\xff\xe0\x00\x10JFIF", "torn.zip": "PK\x03\x04\x14\x00\x00\x00",
-		"torn.pdf": "%PDF-1.4\nnothing", "torn.ttf": "\x00\x01\x00\x00\x00", "bomb.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="1e9" height="1e9"><rect width="1e9" height="1e9"/></svg>`,
+		"empty.mov": "", "one byte.wav": "R", "torn.mov": "\x00\x00\x00\x14ftypqt  \x20\x05\x03\x00qt  \x00\x00\x00\x08wide",
+		"torn.jpg": "\xff\xd8\xff\xe0\x00\x10JFIF", "torn.zip": "PK\x03\x04\x14\x00\x00\x00",
+		"torn.pdf": "%PDF-1.4\nnothing", "torn.ttf": "\x00\x01\x00\x00\x00",
+		"bomb.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="1e9" height="1e9"><rect width="1e9" height="1e9"/></svg>`,
 	} {
 		items[name] = put(t, s, films, name, content)
 	}
 	for name, id := range items {
-		apptest.Eventually(t, name+" has a state", func() bool { x := look(t, s, id); return x.MediaState != "waiting" && x.MediaState != "working" })
+		apptest.Eventually(t, name+" has a state", func() bool {
+			x := look(t, s, id)
+			return x.MediaState != "waiting" && x.MediaState != "working"
+		})
 		x := look(t, s, id)
 		if x.MediaState == "failed" {
 			assert.NotEmpty(t, x.MediaError, name)

@@ -109,9 +109,39 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 	}
 	for _, name := range []string{"one", "two", "three"} {
 		id := ids[name]
-		paths := []string{"id", "title", "cover_letter", "door", "has_passphrase", "state", "stopped", "sent_at", "ends_at", "size", "sentence.text", "letters.to",
-			"items.id", "items.name", "items.folder", "items.size", "items.version", "items.number", "items.about", "items.pages", "items.title", "items.lead", "items.html", "items.data",
-			"recipients.id", "recipients.name", "recipients.email", "recipients.rights", "recipients.zone", "recipients.link", "recipients.ends"}
+		paths := []string{
+			"id",
+			"title",
+			"cover_letter",
+			"door",
+			"has_passphrase",
+			"state",
+			"stopped",
+			"sent_at",
+			"ends_at",
+			"size",
+			"sentence.text",
+			"letters.to",
+			"items.id",
+			"items.name",
+			"items.folder",
+			"items.size",
+			"items.version",
+			"items.number",
+			"items.about",
+			"items.pages",
+			"items.title",
+			"items.lead",
+			"items.html",
+			"items.data",
+			"recipients.id",
+			"recipients.name",
+			"recipients.email",
+			"recipients.rights",
+			"recipients.zone",
+			"recipients.link",
+			"recipients.ends",
+		}
 		if name == "three" {
 			paths = append(paths[:7], paths[9:]...) // a draft ends so many days after now
 			paths = paths[:len(paths)-1]
@@ -127,10 +157,44 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 			assert.NotEmpty(t, before[path], "%s is a path", path)
 			assert.Equal(t, before[path], after[path], "%s of %s", path, name)
 		}
-		ledger := []string{"items.id", "rows.id", "rows.name", "rows.status", "rows.saying", "rows.outstanding", "rows.delivered", "rows.owed", "rows.completed_at", "rows.opened_at", "rows.last_seen_at",
-			"rows.removed", "rows.cells.bytes", "rows.cells.played", "rows.cells.complete", "rows.cells.completed_at", "rows.cells.looked_at", "rows.cells.behind", "rows.cells.saying"}
+		ledger := []string{
+			"items.id",
+			"rows.id",
+			"rows.name",
+			"rows.status",
+			"rows.saying",
+			"rows.outstanding",
+			"rows.delivered",
+			"rows.owed",
+			"rows.completed_at",
+			"rows.opened_at",
+			"rows.last_seen_at",
+			"rows.removed",
+			"rows.cells.bytes",
+			"rows.cells.played",
+			"rows.cells.complete",
+			"rows.cells.completed_at",
+			"rows.cells.looked_at",
+			"rows.cells.behind",
+			"rows.cells.saying",
+		}
 		assert.Equal(t, fields(t, was[id+"/ledger"], ledger...), fields(t, now("/packages/"+id+"/ledger"), ledger...), "ledger of %s", name)
-		notes := []string{"id", "item", "version", "author", "studio", "body", "at", "done", "place.label", "place.frame", "anchor.at_us", "anchor.until_us", "anchor.x", "answers.body"}
+		notes := []string{
+			"id",
+			"item",
+			"version",
+			"author",
+			"studio",
+			"body",
+			"at",
+			"done",
+			"place.label",
+			"place.frame",
+			"anchor.at_us",
+			"anchor.until_us",
+			"anchor.x",
+			"answers.body",
+		}
 		assert.Equal(t, fields(t, was[id+"/notes"], notes...), fields(t, now("/packages/"+id+"/notes"), notes...), "notes of %s", name)
 		story := []string{"id", "kind", "recipient", "member", "version", "at"}
 		assert.Equal(t, fields(t, was[id+"/story"], story...), fields(t, now("/packages/"+id+"/story"), story...), "story of %s", name)
@@ -139,12 +203,36 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 	assert.ElementsMatch(t, []any{"moment", nil, "span", nil}, anchors["anchor.when"])
 	assert.ElementsMatch(t, []any{nil, "spot", nil, nil}, anchors["anchor.where"])
 
-	desk := []string{"out.id", "out.items", "out.weight", "out.open_notes", "out.share", "out.strands.id", "out.strands.saying", "needs.kind", "needs.saying", "used", "freed.bytes"}
+	desk := []string{
+		"out.id",
+		"out.items",
+		"out.weight",
+		"out.open_notes",
+		"out.share",
+		"out.strands.id",
+		"out.strands.saying",
+		"needs.kind",
+		"needs.saying",
+		"used",
+		"freed.bytes",
+	}
 	assert.Equal(t, fields(t, was["desk"], desk...), fields(t, now("/desk"), desk...))
 
 	// Links still open, on what they opened; a link of somebody removed does not.
 	page := s.Get(t, "/api/v1/r/"+ids["hanne"])
-	guest := []string{"standing", "title", "sender", "recipient", "rights", "weight", "archive_size", "items.id", "items.take", "items.have", "items.delivered"}
+	guest := []string{
+		"standing",
+		"title",
+		"sender",
+		"recipient",
+		"rights",
+		"weight",
+		"archive_size",
+		"items.id",
+		"items.take",
+		"items.have",
+		"items.delivered",
+	}
 	assert.Equal(t, fields(t, was["page"], guest...), fields(t, page.Body, guest...))
 	assert.Equal(t, []any{"removed"}, fields(t, s.Get(t, "/api/v1/r/"+ids["piet"]).Body, "standing")["standing"])
 	for _, take := range fields(t, page.Body, "items.take")["items.take"] {

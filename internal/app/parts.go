@@ -61,7 +61,8 @@ func assemble(c Config, store *postgres.Store, bytes blob.Store, log *slog.Logge
 
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, work string, post jobs.Post, log *slog.Logger) jobs.Shop {
-	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Bytes: bytes, Work: work, Post: post, Log: log}
+	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Bytes: bytes, Work: work,
+		Post: post, Log: log}
 }
 
 // With opens the database for one command, without listening or working.

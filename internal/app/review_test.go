@@ -30,7 +30,8 @@ type note struct {
 func film(t *testing.T) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "cut.mov")
-	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "testsrc2=rate=30000/1001:size=320x180", "-f", "lavfi", "-i", "sine=sample_rate=48000",
+	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "testsrc2=rate=30000/1001:size=320x180", "-f", "lavfi",
+		"-i", "sine=sample_rate=48000",
 		"-t", "8", "-timecode", "00:00:55;00", "-c:v", "libx264", "-preset", "ultrafast", "-c:a", "aac", file).CombinedOutput()
 	require.NoError(t, err, "%s", out)
 	return file
@@ -52,14 +53,16 @@ func withMedia(t *testing.T, s *apptest.Studio, p apptest.Package) apptest.Packa
 
 func TestANoteCarriesItsFrameAndTimecode(t *testing.T) {
 	s := apptest.Start(t, pg)
-	p := s.Send(t, s.Pack(t, []string{film(t)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}, "tomos@gethin.example": lookOnly}))
+	p := s.Send(t, s.Pack(t, []string{film(t)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"},
+		"tomos@gethin.example": lookOnly}))
 	p = withMedia(t, s, p)
 	require.Equal(t, "ready", p.Items[0].MediaState)
 	assert.Equal(t, "00:00:55;00", p.Items[0].Facts.StartLabel)
 	hanne, tomos := person(p, "Hanne"), person(p, "Tomos")
 	guest := s.Guest()
 	write := func(at int64, text string) (n note, err error) {
-		err = guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at}, "text": text}, &n)
+		err = guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/notes",
+			map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at}, "text": text}, &n)
 		return n, err
 	}
 	made, err := write(5_005_000, "The flag is on the wrong side.") // frame 150 begins at 150 × 1001/30000 s = 5.005 s
@@ -70,16 +73,19 @@ func TestANoteCarriesItsFrameAndTimecode(t *testing.T) {
 		at   int64
 		text string
 		want string
-	}{{9_000_000, "late", "does not lie on this piece"}, {0, "   ", "A note has 1 to 4000 characters"}, {0, strings.Repeat("n", 4001), "A note has 1 to 4000 characters"}} {
+	}{{9_000_000, "late", "does not lie on this piece"}, {0, "   ", "A note has 1 to 4000 characters"}, {0, strings.Repeat("n", 4001),
+		"A note has 1 to 4000 characters"}} {
 		_, err := write(c.at, c.text)
 		assert.ErrorContains(t, err, c.want)
 	}
-	err = s.Guest().Do(t.Context(), "POST", tomos.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{}, "text": "may I?"}, nil)
+	err = s.Guest().Do(t.Context(), "POST", tomos.API()+"/items/"+p.Items[0].ID+"/notes", map[string]any{"anchor": map[string]any{},
+		"text": "may I?"}, nil)
 	assert.ErrorContains(t, err, "no_right")
 
 	var answer note
 	s.Do(t, "POST", "/notes/"+made.ID+"/answers", map[string]any{"text": "Mirrored."}, &answer)
-	assert.ErrorContains(t, s.Owner.Do(t.Context(), "POST", "/api/v1/notes/"+answer.ID+"/answers", map[string]any{"text": "x"}, nil), "Answer the note itself")
+	assert.ErrorContains(t, s.Owner.Do(t.Context(), "POST", "/api/v1/notes/"+answer.ID+"/answers", map[string]any{"text": "x"}, nil),
+		"Answer the note itself")
 	s.Do(t, "PUT", "/notes/"+made.ID+"/done", map[string]any{"done": true}, nil)
 	var seen []note
 	require.NoError(t, guest.Do(t.Context(), "GET", hanne.API()+"/notes", nil, &seen))

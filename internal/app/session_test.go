@@ -24,7 +24,8 @@ func browser(t *testing.T) *http.Client {
 func signIn(t *testing.T, s *apptest.Studio, client *http.Client, password string, headers ...string) apptest.Answer {
 	t.Helper()
 	body := fmt.Sprintf(`{"email": %q, "password": %q}`, "  MARIT@lowtide.example", password)
-	return s.Request(t, client, http.MethodPost, "/api/v1/session", strings.NewReader(body), append(headers, "Content-Type: application/json")...)
+	return s.Request(t, client, http.MethodPost, "/api/v1/session", strings.NewReader(body),
+		append(headers, "Content-Type: application/json")...)
 }
 
 func TestASessionBeginsWithThePasswordAndEndsOnTheServer(t *testing.T) {
@@ -49,7 +50,8 @@ func TestASessionBeginsWithThePasswordAndEndsOnTheServer(t *testing.T) {
 	require.NotEmpty(t, cookie)
 	assert.Equal(t, http.StatusOK, me(client))
 
-	other := s.Request(t, client, http.MethodPost, "/api/v1/packages", strings.NewReader("{}"), "Content-Type: application/json", "Sec-Fetch-Site: cross-site", "Origin: https://elsewhere.example")
+	other := s.Request(t, client, http.MethodPost, "/api/v1/packages", strings.NewReader("{}"), "Content-Type: application/json",
+		"Sec-Fetch-Site: cross-site", "Origin: https://elsewhere.example")
 	assert.Equal(t, http.StatusForbidden, other.StatusCode, "another site cannot act with the session (Fetch Metadata)")
 
 	assert.Less(t, s.Request(t, client, http.MethodDelete, "/api/v1/session", nil).StatusCode, 300)
@@ -66,6 +68,7 @@ func TestGuessingPasswordsIsThrottled(t *testing.T) {
 	assert.Positive(t, codes["wrong_sign_in"])
 	assert.Positive(t, codes["too_many_tries"], "%v", codes)
 	assert.Equal(t, "too_many_tries", signIn(t, s, http.DefaultClient, apptest.Password).Problem(), "the right one has to wait as well")
-	nobody := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session", strings.NewReader(`{"email": "nobody@lowtide.example", "password": "x"}`), "Content-Type: application/json")
+	nobody := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/session",
+		strings.NewReader(`{"email": "nobody@lowtide.example", "password": "x"}`), "Content-Type: application/json")
 	assert.Contains(t, []string{"wrong_sign_in", "too_many_tries"}, nobody.Problem(), "no answer tells who is a member")
 }

@@ -25,13 +25,15 @@ import (
 
 func patch(t *testing.T, s *apptest.Studio, location string, offset int64, body string, headers ...string) apptest.Answer {
 	t.Helper()
-	all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", fmt.Sprintf("Upload-Offset: %d", offset), "Content-Type: application/offset+octet-stream"}, headers...)
+	all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", fmt.Sprintf("Upload-Offset: %d", offset),
+		"Content-Type: application/offset+octet-stream"}, headers...)
 	return s.Request(t, http.DefaultClient, http.MethodPatch, strings.TrimPrefix(location, s.Base), strings.NewReader(body), all...)
 }
 
 func offset(t *testing.T, s *apptest.Studio, location string) string {
 	t.Helper()
-	answer := s.Request(t, http.DefaultClient, http.MethodHead, strings.TrimPrefix(location, s.Base), nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+	answer := s.Request(t, http.DefaultClient, http.MethodHead, strings.TrimPrefix(location, s.Base), nil,
+		"Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
 	require.Equal(t, http.StatusOK, answer.StatusCode)
 	return answer.Header.Get("Upload-Offset")
 }
@@ -62,7 +64,8 @@ func TestUploadsFollowTus(t *testing.T) {
 
 	gone, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "y.txt"}, 10)
 	require.NoError(t, err)
-	answer := s.Request(t, http.DefaultClient, http.MethodDelete, strings.TrimPrefix(gone, s.Base), nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+	answer := s.Request(t, http.DefaultClient, http.MethodDelete, strings.TrimPrefix(gone, s.Base), nil,
+		"Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
 	assert.Equal(t, http.StatusNoContent, answer.StatusCode)
 	assert.NotContains(t, codes(s.Package(t, p.ID)), "uploading", "a cancelled upload is forgotten")
 }
@@ -80,7 +83,8 @@ func TestAnUploadInPartsIsOneFile(t *testing.T) {
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	create := func(headers ...string) string {
-		meta := "package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " + base64.StdEncoding.EncodeToString([]byte("joined.txt"))
+		meta := "package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " +
+			base64.StdEncoding.EncodeToString([]byte("joined.txt"))
 		all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", "Upload-Metadata: " + meta}, headers...)
 		answer := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/uploads/", nil, all...)
 		require.Equal(t, http.StatusCreated, answer.StatusCode, string(answer.Body))
@@ -105,10 +109,12 @@ func TestUploadsAreForMembersOfTheStudio(t *testing.T) {
 	stranger := demo.NewClient(s.Base, "agt_wrong")
 	_, err = stranger.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
 	assert.ErrorContains(t, err, "401")
-	answer := s.Request(t, http.DefaultClient, http.MethodPatch, strings.TrimPrefix(location, s.Base), strings.NewReader("hello"), "Tus-Resumable: 1.0.0", "Upload-Offset: 0", "Content-Type: application/offset+octet-stream")
+	answer := s.Request(t, http.DefaultClient, http.MethodPatch, strings.TrimPrefix(location, s.Base), strings.NewReader("hello"),
+		"Tus-Resumable: 1.0.0", "Upload-Offset: 0", "Content-Type: application/offset+octet-stream")
 	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode)
 	for _, id := range []string{"..%2f..%2fetc%2fpasswd", "unknown"} {
-		answer := s.Request(t, http.DefaultClient, http.MethodHead, "/api/v1/uploads/"+id, nil, "Authorization: Bearer "+s.Owner.Token, "Tus-Resumable: 1.0.0")
+		answer := s.Request(t, http.DefaultClient, http.MethodHead, "/api/v1/uploads/"+id, nil, "Authorization: Bearer "+s.Owner.Token,
+			"Tus-Resumable: 1.0.0")
 		assert.Equal(t, http.StatusNotFound, answer.StatusCode, id)
 	}
 	_, err = s.Owner.BeginUpload(t.Context(), map[string]string{"package": "of another studio", "filename": "x.txt"}, 5)
@@ -125,7 +131,8 @@ func TestWhatDoesNotFitIsRefusedBeforeItStarts(t *testing.T) {
 	assert.ErrorContains(t, err, "413")
 }
 
-// Reference programs: sha256sum (coreutils), xxhsum (Debian xxhash); CRC-32 by gzip's trailer would need a file below 4 GiB, so 7z h is asked.
+// Reference programs: sha256sum (coreutils), xxhsum (Debian xxhash); CRC-32 by gzip's trailer would need a file below
+// 4 GiB, so 7z h is asked.
 func TestSumsOfAnUploadAreRight(t *testing.T) {
 	s := apptest.Start(t, pg)
 	file := apptest.File(t, "sums.bin", 3_333_333)
@@ -135,7 +142,9 @@ func TestSumsOfAnUploadAreRight(t *testing.T) {
 	var crc int64
 	var xxh, sha []byte
 	apptest.Eventually(t, "the SHA-256 is there", func() bool {
-		err := s.App.Store.Pool().QueryRow(t.Context(), "select b.crc32, b.xxh3, b.sha256 from blob b join version v on v.blob_id = b.id where v.id = $1", p.Items[0].Version).Scan(&crc, &xxh, &sha)
+		err := s.App.Store.Pool().QueryRow(t.Context(),
+			"select b.crc32, b.xxh3, b.sha256 from blob b join version v on v.blob_id = b.id where v.id = $1", p.Items[0].Version).Scan(&crc, &xxh,
+			&sha)
 		return err == nil && sha != nil
 	})
 	sum := sha256.Sum256(content)
@@ -167,7 +176,8 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	request, err := http.NewRequestWithContext(t.Context(), http.MethodPatch, location, reader)
 	require.NoError(t, err)
 	request.ContentLength = size
-	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0", "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
+	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0",
+		"Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
 		request.Header.Set(name, value)
 	}
 	ended := make(chan struct{})
@@ -190,7 +200,8 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	assert.Less(t, at, int64(size))
 	resume, err := http.NewRequestWithContext(t.Context(), http.MethodPatch, location, strings.NewReader(string(content[at:])))
 	require.NoError(t, err)
-	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0", "Upload-Offset": fmt.Sprint(at), "Content-Type": "application/offset+octet-stream"} {
+	for name, value := range map[string]string{"Authorization": "Bearer " + server.owner.Token, "Tus-Resumable": "1.0.0",
+		"Upload-Offset": fmt.Sprint(at), "Content-Type": "application/offset+octet-stream"} {
 		resume.Header.Set(name, value)
 	}
 	answer, err := http.DefaultClient.Do(resume)
@@ -201,7 +212,8 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	require.Len(t, p.Items, 1)
 
 	// What is stored is what was sent, and a client that was cut off goes on as well.
-	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example", "rights": lookNoteTake}, nil))
+	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/recipients",
+		map[string]any{"address": "hanne@kelpwick.example", "rights": lookNoteTake}, nil))
 	require.NoError(t, server.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/send", nil, &p))
 	taken := t.TempDir() + "/taken"
 	url := server.base + p.Recipients[0].Path(p.Items[0])

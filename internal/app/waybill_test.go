@@ -35,14 +35,16 @@ func TestWhatPlayedAndWhatWasLookedAtStandsInTheLedger(t *testing.T) {
 	assert.Equal(t, 1, s.Events(t, p.ID, "looked"))
 
 	require.NoError(t, s.Owner.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/look", nil, nil))
-	require.NoError(t, s.Owner.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/played", map[string]any{"ranges": []coverage.Range{{Start: 4000, End: 5000}}}, nil))
+	require.NoError(t, s.Owner.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/played",
+		map[string]any{"ranges": []coverage.Range{{Start: 4000, End: 5000}}}, nil))
 	assert.Equal(t, 1, s.Events(t, p.ID, "looked"), "the studio that looks over a shoulder leaves no trace")
 	assert.Len(t, row(t, s, p, hanne).Cells[0].Played, 2)
 }
 
 func TestWhoIsTakenOffStaysInTheRecordAndIsOut(t *testing.T) {
 	s := apptest.Start(t, pg)
-	p := s.Pack(t, []string{apptest.File(t, "a.bin", 5000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake, "tomos@gethin.example": lookOnly})
+	p := s.Pack(t, []string{apptest.File(t, "a.bin", 5000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake,
+		"tomos@gethin.example": lookOnly})
 	tomos := person(p, "Tomos")
 	s.Do(t, "DELETE", "/recipients/"+tomos.ID, nil, nil)
 	p = s.Send(t, s.Package(t, p.ID))
@@ -83,7 +85,8 @@ func TestRightsNamesAndZonesChangeOneByOne(t *testing.T) {
 
 func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 	s := apptest.Start(t, pg)
-	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 10)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}, "tomos@gethin.example": lookOnly}))
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 10)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"},
+		"tomos@gethin.example": lookOnly}))
 	hanne, tomos, guest := person(p, "Hanne"), person(p, "Tomos"), s.Guest()
 	whole := func(text string) map[string]any {
 		return map[string]any{"anchor": map[string]any{}, "text": text}
@@ -92,8 +95,10 @@ func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 	s.Do(t, "POST", "/items/"+p.Items[0].ID+"/notes", whole("Is the label right?"), &mine)
 	assert.Equal(t, "Marit Oyelaran", mine.Author)
 	require.NoError(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+mine.ID+"/answers", map[string]any{"text": "It is."}, &answer))
-	assert.ErrorContains(t, s.Guest().Do(t.Context(), "POST", tomos.API()+"/notes/"+mine.ID+"/answers", map[string]any{"text": "No."}, nil), "no_right")
-	assert.ErrorContains(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+answer.ID+"/answers", map[string]any{"text": "Really."}, nil), "answer_of_answer")
+	assert.ErrorContains(t, s.Guest().Do(t.Context(), "POST", tomos.API()+"/notes/"+mine.ID+"/answers", map[string]any{"text": "No."}, nil),
+		"no_right")
+	assert.ErrorContains(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+answer.ID+"/answers", map[string]any{"text": "Really."}, nil),
+		"answer_of_answer")
 	refused(t, s, "PUT", "/notes/"+answer.ID+"/done", map[string]any{"done": true}, "answer_done")
 	s.Do(t, "PUT", "/notes/"+mine.ID+"/done", map[string]any{"done": true}, nil)
 
@@ -105,7 +110,8 @@ func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 	assert.Equal(t, "It is.", all[0].Answers[0].Body)
 
 	second := s.Send(t, s.Pack(t, []string{apptest.File(t, "b.bin", 10)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}}))
-	assert.ErrorContains(t, guest.Do(t.Context(), "POST", second.Recipients[0].API()+"/notes/"+mine.ID+"/answers", map[string]any{"text": "From elsewhere."}, nil), "not_found",
+	assert.ErrorContains(t, guest.Do(t.Context(), "POST", second.Recipients[0].API()+"/notes/"+mine.ID+"/answers",
+		map[string]any{"text": "From elsewhere."}, nil), "not_found",
 		"a note is answered in its own package only")
 }
 

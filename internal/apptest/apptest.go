@@ -46,7 +46,8 @@ type Studio struct {
 func Start(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
 	t.Helper()
 	s := open(t, pg, change...)
-	_, err := s.App.Account.Found(t.Context(), "Low Tide Pictures", "Europe/London", account.Member{Name: "Marit Oyelaran", Email: Email}, Password)
+	_, err := s.App.Account.Found(t.Context(), "Low Tide Pictures", "Europe/London", account.Member{Name: "Marit Oyelaran", Email: Email},
+		Password)
 	require.NoError(t, err)
 	s.own(t)
 	return s

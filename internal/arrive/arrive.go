@@ -41,7 +41,8 @@ type Problem func(err error) (status int, body []byte)
 
 // New makes a handler that lets files grow in dir, which all processes share, and
 // locks them by locks. member finds who asks.
-func New(service *Service, locks Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem, log *slog.Logger) (*Handler, error) {
+func New(service *Service, locks Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem,
+	log *slog.Logger) (*Handler, error) {
 	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, log: log}
 	composer := handler.NewStoreComposer()
 	h.store.useIn(composer)
@@ -88,7 +89,8 @@ func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
 	}
 	meta := e.Upload.MetaData
 	u, err := h.service.BeginUpload(e.Context, member, Arrival{
-		ParcelID: meta["package"], PlaceID: meta["place"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size, ItemID: meta["item"],
+		ParcelID: meta["package"], PlaceID: meta["place"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size,
+		ItemID:  meta["item"],
 		Picture: meta["picture"] != "", Tags: strings.Split(meta["tags"], "\n"),
 	})
 	if err != nil {

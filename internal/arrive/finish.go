@@ -55,7 +55,8 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (gather.Upload, 
 		_ = s.bytes.Delete(ctx, blobID) // the upload itself still lies where it was
 		return done, err
 	}
-	s.log.Info("file arrived", "upload", f.UploadID, "blob", blobID, "bytes", f.Size, "kind", string(f.What), "xxh3", hex.EncodeToString(f.XXH3[:]))
+	s.log.Info("file arrived", "upload", f.UploadID, "blob", blobID, "bytes", f.Size, "kind", string(f.What), "xxh3",
+		hex.EncodeToString(f.XXH3[:]))
 	return done, nil
 }
 
@@ -102,7 +103,8 @@ func (s *Service) arrived(ctx context.Context, u gather.Upload, f Finished, blob
 		}
 		return u.ItemID, s.store.Enqueue(ctx, ground.PictureJob{VersionID: item.VersionID, BlobID: blobID, Mime: f.Mime})
 	}
-	version := gather.Version{ItemID: u.ItemID, AddedBy: u.MemberID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: u.Name, BlobID: blobID,
+	version := gather.Version{ItemID: u.ItemID, AddedBy: u.MemberID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1,
+		FileName: u.Name, BlobID: blobID,
 		What: f.What, Mime: f.Mime, MediaState: preview.Waiting}}
 	if !thing.Whats.Get(f.What).Previews || f.Size == 0 {
 		version.MediaState = preview.None

@@ -54,7 +54,8 @@ type Service struct {
 }
 
 // NewService makes a service.
-func NewService(store Store, places *gather.Places, things *gather.Things, packing *pack.Service, keeping *keep.Service, bytes Bytes, now func() time.Time, log *slog.Logger) *Service {
+func NewService(store Store, places *gather.Places, things *gather.Things, packing *pack.Service, keeping *keep.Service, bytes Bytes,
+	now func() time.Time, log *slog.Logger) *Service {
 	return &Service{store, places, things, packing, keeping, bytes, now, log}
 }
 
@@ -78,7 +79,8 @@ type Arrival struct {
 // is written yet: tus names the upload first.
 func (s *Service) BeginUpload(ctx context.Context, m account.Member, a Arrival) (gather.Upload, error) {
 	if a.Size < 0 || a.Size > MaxFile {
-		return gather.Upload{}, &ground.Error{Kind: ground.TooLarge, Code: "too_large", Say: "One file may have up to 1.1 TB. Split it, then upload the parts."}
+		return gather.Upload{}, &ground.Error{Kind: ground.TooLarge, Code: "too_large",
+			Say: "One file may have up to 1.1 TB. Split it, then upload the parts."}
 	}
 	if err := s.mayArrive(ctx, m, a); err != nil {
 		return gather.Upload{}, err
@@ -91,7 +93,8 @@ func (s *Service) BeginUpload(ctx context.Context, m account.Member, a Arrival) 
 		folder = naming.PortablePath(a.Folder)
 	}
 	name := naming.Display(path.Base(strings.ReplaceAll(a.Name, `\`, "/")))
-	return gather.Upload{StudioID: m.StudioID, MemberID: m.ID, ParcelID: a.ParcelID, PlaceID: a.PlaceID, Name: naming.Clip(name, 200), Folder: folder, Size: a.Size,
+	return gather.Upload{StudioID: m.StudioID, MemberID: m.ID, ParcelID: a.ParcelID, PlaceID: a.PlaceID, Name: naming.Clip(name, 200),
+		Folder: folder, Size: a.Size,
 		ItemID: a.ItemID, Picture: a.Picture, Tags: gather.TidyTags(a.Tags)}, nil
 }
 

@@ -204,7 +204,8 @@ func TestNoIdentifierLeavesTheFolder(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(root, "secret"), []byte("secret"), 0o600))
 	disk, err := OpenDisk(filepath.Join(root, "blobs"))
 	require.NoError(t, err)
-	for _, bad := range []string{"", "..", "../secret", "../../../../etc/passwd", "a/b/c/d/e/f/g", "short", strings.Repeat("../", 10) + "etc/passwd"} {
+	for _, bad := range []string{"", "..", "../secret", "../../../../etc/passwd", "a/b/c/d/e/f/g", "short", strings.Repeat("../", 10) +
+		"etc/passwd"} {
 		_, err := disk.Open(t.Context(), bad, 0)
 		assert.ErrorIs(t, err, ErrNotFound, bad)
 		_, _, err = disk.Local(t.Context(), bad)

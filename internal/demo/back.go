@@ -46,20 +46,27 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 			set(`update event set at = case kind when 'took' then $3::timestamptz when 'looked' then $2::timestamptz + $4::interval else $2 end
 			     where line_id = $1 and kind in ('opened', 'looked', 'took')`, g.id, opened, took, lookAfter)
 			set(`update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2,
-			     looked_at = case when looked_at is not null then $2::timestamptz + $4::interval end where line_id = $1`, g.id, opened, took, lookAfter)
+			     looked_at = case when looked_at is not null then $2::timestamptz + $4::interval end where line_id = $1`, g.id, opened, took,
+				lookAfter)
 			set(`update event e set at = least($2::timestamptz + n * $3::interval, $4)
-			     from (select id, row_number() over (order by id) as n from event where line_id = $1 and kind = 'noted') n where e.id = n.id and e.line_id = $1`,
+			     from (select id, row_number() over (order by id) as n from event where line_id = $1 and kind = 'noted') n where e.id = n.id
+			    and e.line_id = $1`,
 				g.id, opened, noteAfter, now.Add(-justNow))
 			set(`update note o set created_at = least($2::timestamptz + n * $3::interval, $4)
-			     from (select id, row_number() over (order by id) as n from note where line_id = $1) n where o.id = n.id`, g.id, opened, noteAfter, now.Add(-justNow))
+			     from (select id, row_number() over (order by id) as n from note where line_id = $1) n where o.id = n.id`, g.id, opened, noteAfter,
+				now.Add(-justNow))
 		}
 		// What the studio did about a note comes after it.
-		set(`update event e set at = least((select max(p.at) from event p where p.parcel_id = $1 and p.kind = 'noted' and p.line_id is not null and p.id < e.id)
+		set(`update event e set at = least((select max(p.at) from event p where p.parcel_id = $1 and p.kind = 'noted' and p.line_id is not null
+			and p.id < e.id)
 		         + case kind when 'noted' then $2::interval else $3::interval end, $4)
-		     where e.parcel_id = $1 and e.member_id is not null and e.kind in ('noted', 'note_done')`, s.id, answerAfter, doneAfter, now.Add(-justNow))
-		set(`update note a set created_at = least(n.created_at + $2::interval, $3) from note n where a.parcel_id = $1 and n.id = a.parent_id and a.member_id is not null`,
+		     where e.parcel_id = $1 and e.member_id is not null and e.kind in ('noted', 'note_done')`, s.id, answerAfter, doneAfter,
+			now.Add(-justNow))
+		set(`update note a set created_at = least(n.created_at + $2::interval, $3) from note n where a.parcel_id = $1 and n.id = a.parent_id
+			and a.member_id is not null`,
 			s.id, answerAfter, now.Add(-justNow))
-		set(`update note set done_at = least(created_at + $2::interval, $3) where parcel_id = $1 and done_at is not null`, s.id, doneAfter, now.Add(-justNow))
+		set(`update note set done_at = least(created_at + $2::interval, $3) where parcel_id = $1 and done_at is not null`, s.id, doneAfter,
+			now.Add(-justNow))
 		set("alter table event enable trigger event_append_only")
 		return err
 	})

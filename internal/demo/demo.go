@@ -70,7 +70,8 @@ func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 		return err
 	}
 	if *reset {
-		for _, path := range []string{pgserver.Dir(filepath.Join(*dir, "pg")), filepath.Join(*dir, "blobs"), filepath.Join(*dir, "mail"), filepath.Join(*dir, "demo.json")} {
+		for _, path := range []string{pgserver.Dir(filepath.Join(*dir, "pg")), filepath.Join(*dir, "blobs"), filepath.Join(*dir, "mail"),
+			filepath.Join(*dir, "demo.json")} {
 			if err := os.RemoveAll(path); err != nil {
 				return err
 			}
@@ -189,7 +190,8 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		return err
 	}
 	fmt.Fprintln(d.out, "Filling the sample studio.")
-	if _, err := d.app.Account.Found(ctx, studioName, "Europe/London", account.Member{Name: ownerName, Email: ownerEmail}, ownerPassword); err != nil {
+	if _, err := d.app.Account.Found(ctx, studioName, "Europe/London", account.Member{Name: ownerName, Email: ownerEmail},
+		ownerPassword); err != nil {
 		return err
 	}
 	token, err := d.app.Account.NewToken(ctx, ownerEmail, "demo")

@@ -14,11 +14,13 @@ func (m *maker) extras() {
 	m.once("harbour_01.heic", func(file string) error {
 		return m.run("vips", "copy", m.path("Stills/harbour_01.jpg"), file)
 	})
-	m.layer("layers/label", document(1600, 1000, `<rect width="1600" height="1000" fill="#f5f2ea"/><circle cx="800" cy="430" r="260" fill="#9c3325"/><path d="M540 470 q130 -60 260 0 t260 0 v230 h-520z" fill="#35618e"/><rect x="300" y="780" width="1000" height="6" fill="#1d2b2f"/><rect x="300" y="820" width="640" height="60" fill="#1d2b2f"/>`))
+	m.layer("layers/label", document(1600, 1000,
+		`<rect width="1600" height="1000" fill="#f5f2ea"/><circle cx="800" cy="430" r="260" fill="#9c3325"/><path d="M540 470 q130 -60 260 0 t260 0 v230 h-520z" fill="#35618e"/><rect x="300" y="780" width="1000" height="6" fill="#1d2b2f"/><rect x="300" y="820" width="640" height="60" fill="#1d2b2f"/>`))
 	m.once("Glaze label.psd", func(file string) error {
 		return m.run("vips", "magicksave", m.path("layers/label.png"), file, "--format", "PSD")
 	})
-	m.text("Wheel mark.svg", document(600, 600, `<circle cx="300" cy="300" r="240" fill="none" stroke="#14594a" stroke-width="42"/><path d="M300 70 v460 M70 300 h460 M137 137 l326 326 M463 137 l-326 326" stroke="#14594a" stroke-width="16"/><circle cx="300" cy="300" r="46" fill="#14594a"/>`))
+	m.text("Wheel mark.svg", document(600, 600,
+		`<circle cx="300" cy="300" r="240" fill="none" stroke="#14594a" stroke-width="42"/><path d="M300 70 v460 M70 300 h460 M137 137 l326 326 M463 137 l-326 326" stroke="#14594a" stroke-width="16"/><circle cx="300" cy="300" r="46" fill="#14594a"/>`))
 	m.once("Label Mono.ttf", func(file string) error { return copyFile(timecodeFont, file) })
 	m.text("Script, English.md", script)
 	m.once("Everything for print.zip", m.pack)
@@ -85,15 +87,20 @@ type shelf struct {
 }
 
 func shelves() []shelf {
-	stills := []string{"Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "Stills/harbour_04.jpg", "Stills/harbour_05.jpg", "Stills/harbour_06.jpg", "harbour_01.heic"}
+	stills := []string{"Stills/harbour_01.jpg", "Stills/harbour_02.jpg", "Stills/harbour_03.jpg", "Stills/harbour_04.jpg",
+		"Stills/harbour_05.jpg", "Stills/harbour_06.jpg", "harbour_01.heic"}
 	return []shelf{
 		{"Kelpwick Harbour Museum", "Lifeboat films", "", []string{"Lifeboat, cut 2.mov", "Teaser 0_30.mov", "Credits.pdf"}, nil},
 		{"Kelpwick Harbour Museum", "Lifeboat films", "Stills", stills, []string{"exhibition"}},
 		{"Kelpwick Harbour Museum", "Lifeboat films", "Sound, not mixed", nil, nil},
-		{"Kelpwick Harbour Museum", "Audio guide", "", []string{"guide_en.wav", "guide_cy.wav", "guide_fr.wav", "Script, English.md"}, []string{"audio guide"}},
-		{"Brindlefen Ceramics", "Glaze, product film", "", []string{"Glaze, product film.mov", "Glaze, 0_15.mov", "Glaze label.psd", "Label Mono.ttf", "Everything for print.zip"}, nil},
-		{"Brindlefen Ceramics", "Glaze, product film", "Stems", []string{"stem_drums.wav", "stem_bass.wav", "stem_keys.wav", "stem_voice.wav"}, []string{"stems"}},
-		{"Northmoor Cycle Week", "Teaser and posters", "", []string{"Teaser, vertical.mov", "Poster, quay.jpg", "Poster, hill.jpg", "Wheel mark.svg"}, nil},
+		{"Kelpwick Harbour Museum", "Audio guide", "", []string{"guide_en.wav", "guide_cy.wav", "guide_fr.wav", "Script, English.md"},
+			[]string{"audio guide"}},
+		{"Brindlefen Ceramics", "Glaze, product film", "", []string{"Glaze, product film.mov", "Glaze, 0_15.mov", "Glaze label.psd",
+			"Label Mono.ttf", "Everything for print.zip"}, nil},
+		{"Brindlefen Ceramics", "Glaze, product film", "Stems", []string{"stem_drums.wav", "stem_bass.wav", "stem_keys.wav", "stem_voice.wav"},
+			[]string{"stems"}},
+		{"Northmoor Cycle Week", "Teaser and posters", "", []string{"Teaser, vertical.mov", "Poster, quay.jpg", "Poster, hill.jpg",
+			"Wheel mark.svg"}, nil},
 	}
 }
 
@@ -106,8 +113,10 @@ type sampleThing struct {
 func sampleThings() []sampleThing {
 	return []sampleThing{
 		{"Lifeboat films", "link", "Replay of the launch", map[string]string{"url": "https://replay.kelpwick.example/launch"}},
-		{"Lifeboat films", "sheet", "Hand-off, cut 4", map[string]string{"text": "# Hand-off, cut 4\n\nThe flag is mirrored, the music sits under the voice.\n\n- [x] picture lock\n- [x] captions, English and Welsh\n- [ ] sign-off by the museum\n- [ ] master to the archive\n"}},
-		{"Glaze, product film", "sheet", "Read this first", map[string]string{"text": "# What goes where\n\n| thing | for |\n|---|---|\n| Glaze label | print, four colours |\n| Label Mono | captions only |\n\n- [ ] check the red on paper\n- [ ] send the proof back by Friday\n"}},
+		{"Lifeboat films", "sheet", "Hand-off, cut 4",
+			map[string]string{"text": "# Hand-off, cut 4\n\nThe flag is mirrored, the music sits under the voice.\n\n- [x] picture lock\n- [x] captions, English and Welsh\n- [ ] sign-off by the museum\n- [ ] master to the archive\n"}},
+		{"Glaze, product film", "sheet", "Read this first",
+			map[string]string{"text": "# What goes where\n\n| thing | for |\n|---|---|\n| Glaze label | print, four colours |\n| Label Mono | captions only |\n\n- [ ] check the red on paper\n- [ ] send the proof back by Friday\n"}},
 		{"Glaze, product film", "swatch", "Lantern red", map[string]string{"colour": "#9C3325"}},
 		{"Glaze, product film", "swatch", "Harbour slate", map[string]string{"colour": "#35618E"}},
 	}
@@ -155,19 +164,22 @@ func gather(ctx context.Context, owner *Client, media string) (map[string]string
 	}
 	// Cut 3 is the next version of cut 2, and takes its place.
 	cut := items["Lifeboat, cut 2.mov"]
-	if _, err := owner.UploadAs(ctx, filepath.Join(media, "Lifeboat, cut 3.mov"), map[string]string{"item": cut, "filename": "Lifeboat, cut 3.mov"}); err != nil {
+	if _, err := owner.UploadAs(ctx, filepath.Join(media, "Lifeboat, cut 3.mov"), map[string]string{"item": cut,
+		"filename": "Lifeboat, cut 3.mov"}); err != nil {
 		return nil, err
 	}
 	items["Lifeboat, cut 3.mov"] = cut
 	for _, t := range sampleThings() {
 		var made struct{ ID string }
-		if err := owner.Do(ctx, "POST", "/api/v1/places/"+projects[t.place]+"/things", map[string]any{"kind": t.kind, "name": t.name, "data": t.data}, &made); err != nil {
+		if err := owner.Do(ctx, "POST", "/api/v1/places/"+projects[t.place]+"/things", map[string]any{"kind": t.kind, "name": t.name,
+			"data": t.data}, &made); err != nil {
 			return nil, err
 		}
 		items[t.name] = made.ID
 	}
 	// A bare link has no picture, so it is given one.
-	if _, err := owner.UploadAs(ctx, filepath.Join(media, "Stills/harbour_05.jpg"), map[string]string{"item": items["Replay of the launch"], "picture": "yes", "filename": "launch.jpg"}); err != nil {
+	if _, err := owner.UploadAs(ctx, filepath.Join(media, "Stills/harbour_05.jpg"), map[string]string{"item": items["Replay of the launch"],
+		"picture": "yes", "filename": "launch.jpg"}); err != nil {
 		return nil, err
 	}
 	for _, act := range []struct {
@@ -176,7 +188,8 @@ func gather(ctx context.Context, owner *Client, media string) (map[string]string
 	}{
 		{"/api/v1/things/" + items["harbour_01.jpg"] + "/renditions", map[string]any{"items": []string{items["harbour_01.heic"]}}},
 		{"/api/v1/things/tag", map[string]any{"items": []string{cut, items["Teaser 0_30.mov"]}, "add": []string{"for review"}}},
-		{"/api/v1/things/star", map[string]any{"items": []string{cut, items["guide_en.wav"]}, "places": []string{projects["Lifeboat films"]}, "on": true}},
+		{"/api/v1/things/star", map[string]any{"items": []string{cut, items["guide_en.wav"]}, "places": []string{projects["Lifeboat films"]},
+			"on": true}},
 	} {
 		if err := owner.Do(ctx, "POST", act.path, act.body, nil); err != nil {
 			return nil, err

@@ -46,7 +46,8 @@ func (s scene) background() string {
 }
 
 func document(width, height int, body string) string {
-	return fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d">%s</svg>`, width, height, width, height, body)
+	return fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d">%s</svg>`, width, height, width,
+		height, body)
 }
 
 // still is the whole scene as one picture.
@@ -151,7 +152,8 @@ func (m *maker) film(p filmPlan) {
 			fmt.Sprintf("[back][boat]overlay=x='%s':y='220+8*sin(t*1.7)'[a];[a][water]overlay=x='-80+60*sin(t*0.9)':y='560+6*sin(t*1.3)'[b];"+
 				"[b]drawtext=fontfile=%s:timecode='%s':rate=%s:fontsize=34:fontcolor=white:box=1:boxcolor=black@0.55:boxborderw=10:x=(w-tw)/2:y=h-64[c];[c]%s,format=yuv420p[v]",
 				travel, timecodeFont, burnt, p.rate, crop(p.width, p.height))
-		args = append(args, "-filter_complex", graph, "-map", "[v]", "-map", "3:a", "-t", fmt.Sprint(p.seconds), "-r", p.rate, "-timecode", p.timecode)
+		args = append(args, "-filter_complex", graph, "-map", "[v]", "-map", "3:a", "-t", fmt.Sprint(p.seconds), "-r", p.rate, "-timecode",
+			p.timecode)
 		args = append(args, p.codec...)
 		return m.ffmpeg(append(args, "-f", "mov", file)...)
 	})
@@ -169,7 +171,8 @@ func crop(width, height int) string {
 // opened and closed by the rhythm of a language.
 func (m *maker) voice(name string, seconds int, syllables float64, seed int) {
 	m.once(name, func(file string) error {
-		return m.ffmpeg("-f", "lavfi", "-i", fmt.Sprintf("anoisesrc=color=pink:seed=%d:amplitude=0.9:sample_rate=48000:duration=%d", seed, seconds),
+		return m.ffmpeg("-f", "lavfi", "-i", fmt.Sprintf("anoisesrc=color=pink:seed=%d:amplitude=0.9:sample_rate=48000:duration=%d", seed,
+			seconds),
 			"-af", fmt.Sprintf("highpass=f=140,lowpass=f=3400,tremolo=f=%.2f:d=0.95,tremolo=f=0.31:d=0.8,tremolo=f=0.13:d=0.7", syllables),
 			"-c:a", "pcm_s24le", "-f", "wav", file)
 	})

@@ -8,7 +8,8 @@ import (
 // creditsPDF is a document of three pages, written by hand (PDF 1.4, ISO 32000).
 func creditsPDF() string {
 	pages := [][]string{
-		{"Lifeboat", "A film in four parts for Kelpwick Harbour Museum", "", "Direction   Marit Oyelaran", "Camera   Sel Brandvoort", "Sound   Ines Corvo"},
+		{"Lifeboat", "A film in four parts for Kelpwick Harbour Museum", "", "Direction   Marit Oyelaran", "Camera   Sel Brandvoort",
+			"Sound   Ines Corvo"},
 		{"Thanks", "", "The crew of the slipway", "Hanne Orrick and the museum's volunteers", "Everyone who brought a photograph"},
 		{"Music", "", "Slack Water   Ines Corvo", "Three Bells   Ines Corvo", "", "Low Tide Pictures"},
 	}
@@ -27,7 +28,8 @@ func creditsPDF() string {
 	object(fmt.Sprintf("<< /Type /Pages /Kids [%s] /Count %d >>", kids, len(pages)))
 	object("<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica /Encoding /WinAnsiEncoding >>")
 	for i, lines := range pages {
-		object(fmt.Sprintf("<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents %d 0 R /Resources << /Font << /F 3 0 R >> >> >>", 5+2*i))
+		object(fmt.Sprintf("<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents %d 0 R /Resources << /Font << /F 3 0 R >> >> >>",
+			5+2*i))
 		var text strings.Builder
 		text.WriteString("0.08 0.35 0.29 rg 60 770 475 2 re f 0.11 0.17 0.18 rg BT /F 30 Tf 60 720 Td (" + lines[0] + ") Tj /F 14 Tf ")
 		for _, line := range lines[1:] {

@@ -73,34 +73,52 @@ func samples() []sample {
 		{title: "Lifeboat, cut 4", letter: "Fourth cut: the flag is on the right side now, and the music sits under the voice.", door: "named",
 			files:  []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
 			guests: []guest{hanne, anstey, tomos}},
-		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg", "Poster, hill.jpg"},
-			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNote}}},
+		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg",
+			"Poster, hill.jpg"},
+			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0),
+				{name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNote}}},
 		{title: "Teaser, all ratios", letter: "Final teaser, wide and vertical.", files: []string{"Teaser 0_30.mov", "Teaser, vertical.mov"},
-			door: "open", sent: 4*day + 7*hour, ends: 9*day + 16*hour, guests: []guest{did(oda, 4*day, "all", 3*day+15*hour, [2]int64{0, 30}), {name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNoteTake, opened: 3*day + 11*hour, took: "all", tookAt: 3*day + 8*hour, played: [][2]int64{{0, 12}}}}},
-		{title: "Stems for the mix", letter: "Four stems, 48 kHz, 24 bit. The voice is two seconds shorter on purpose.", files: []string{"stem_drums.wav", "stem_bass.wav", "stem_keys.wav", "stem_voice.wav"},
-			door: "open", sent: 8*day + 19*hour, ends: 14*hour + 20*time.Minute, guests: []guest{did(ines, 0, "", 0)}},
-		{title: "Product film and cut-down", letter: "The long one and the fifteen seconds. Passphrase as on the phone.", files: []string{"Glaze, product film.mov", "Glaze, 0_15.mov"},
-			door: "passphrase", phrase: "slow glaze harbour lamp", sent: 41 * hour, ends: 5*day + 6*hour, guests: []guest{did(bram, 30*hour, "all", 17*hour, [2]int64{0, 40}), {name: "Ayla Moran", email: "ayla@brindlefen.example", zone: "Europe/Berlin", rights: lookNote}}},
+			door: "open", sent: 4*day + 7*hour, ends: 9*day + 16*hour, guests: []guest{did(oda, 4*day, "all", 3*day+15*hour, [2]int64{0, 30}),
+				{name: "Wil Sandry", email: "wil@northmoor.example", zone: "Europe/London", rights: lookNoteTake, opened: 3*day + 11*hour, took: "all",
+					tookAt: 3*day + 8*hour, played: [][2]int64{{0, 12}}}}},
+		{title: "Stems for the mix", letter: "Four stems, 48 kHz, 24 bit. The voice is two seconds shorter on purpose.",
+			files: []string{"stem_drums.wav", "stem_bass.wav", "stem_keys.wav", "stem_voice.wav"},
+			door:  "open", sent: 8*day + 19*hour, ends: 14*hour + 20*time.Minute, guests: []guest{did(ines, 0, "", 0)}},
+		{title: "Product film and cut-down", letter: "The long one and the fifteen seconds. Passphrase as on the phone.",
+			files: []string{"Glaze, product film.mov", "Glaze, 0_15.mov"},
+			door:  "passphrase", phrase: "slow glaze harbour lamp", sent: 41 * hour, ends: 5*day + 6*hour,
+			guests: []guest{did(bram, 30*hour, "all", 17*hour, [2]int64{0, 40}), {name: "Ayla Moran", email: "ayla@brindlefen.example",
+				zone: "Europe/Berlin", rights: lookNote}}},
 		{title: "Exhibition stills", letter: "Six stills at full size, for print.", files: stills, door: "open", sent: 8 * day, ends: 12 * day,
 			guests: []guest{did(hanne, 7*day+20*hour, "all", 7*day+15*hour), did(anstey, 7*day+9*hour, "all", 7*day+6*hour),
-				{name: "Museum print room", email: "print@kelpwick.example", zone: "Europe/London", rights: lookTake, opened: 4 * day, took: "all", tookAt: 3*day + 12*hour},
-				{name: "Nell Tarrow", email: "nell@kelpwick.example", zone: "Europe/London", rights: lookTake}, did(guest{name: "Board room", email: "board@kelpwick.example", zone: "Europe/London", rights: lookTake}, 2*day, "", 0)}},
-		{title: "Audio guide, three languages", letter: "English, Welsh and French, each as one file.", files: []string{"guide_en.wav", "guide_cy.wav", "guide_fr.wav"}, door: "open",
-			sent: 3 * day, ends: 8*day + 18*hour, guests: []guest{did(hanne, 2*day+14*hour, "all", 2*day+12*hour, [2]int64{0, 60}), did(tomos, 30*hour, "", 0, [2]int64{0, 95})}},
+				{name: "Museum print room", email: "print@kelpwick.example", zone: "Europe/London", rights: lookTake, opened: 4 * day, took: "all",
+					tookAt: 3*day + 12*hour},
+				{name: "Nell Tarrow", email: "nell@kelpwick.example", zone: "Europe/London", rights: lookTake},
+				did(guest{name: "Board room", email: "board@kelpwick.example", zone: "Europe/London", rights: lookTake}, 2*day, "", 0)}},
+		{title: "Audio guide, three languages", letter: "English, Welsh and French, each as one file.", files: []string{"guide_en.wav",
+			"guide_cy.wav", "guide_fr.wav"}, door: "open",
+			sent: 3 * day, ends: 8*day + 18*hour, guests: []guest{did(hanne, 2*day+14*hour, "all", 2*day+12*hour, [2]int64{0, 60}),
+				did(tomos, 30*hour, "", 0, [2]int64{0, 95})}},
 		{title: "Lifeboat, cut 3", letter: "Third cut with the new opening. Please look at the launch sequence from 40 seconds; sound is still temporary. Leave notes right on the picture.",
-			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "guide_en.wav", "guide_cy.wav", "Credits.pdf"},
-			door:  "open", sent: 5*day + 14*hour, ends: 31*hour + 4*time.Minute,
-			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 75}), did(anstey, 4*day+12*hour, "some", 3*hour, [2]int64{0, 21}), did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61})},
+			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "guide_en.wav",
+				"guide_cy.wav", "Credits.pdf"},
+			door: "open", sent: 5*day + 14*hour, ends: 31*hour + 4*time.Minute,
+			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 75}), did(anstey, 4*day+12*hour, "some", 3*hour,
+				[2]int64{0, 21}), did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61})},
 			notes: []note{
-				{0, 0, 14, 7, timecode.Rate25, "The flag is on the wrong side here, it should be starboard.", "Right, mirrored in the edit. Fixed in cut 4.", false},
+				{0, 0, 14, 7, timecode.Rate25, "The flag is on the wrong side here, it should be starboard.",
+					"Right, mirrored in the edit. Fixed in cut 4.", false},
 				{0, 0, 41, 12, timecode.Rate25, "Music too loud under the voice.", "", false},
 				{1, 0, 52, 0, timecode.Rate25, "Could it stay two seconds longer?", "", false},
 				{2, 5, 22, 0, timecode.Rate{}, "The name of the harbour is said too fast.", "", true},
 				{0, 1, 9, 29, timecode.Rate2997DF, "Lovely. Keep this one.", "", true},
 			}},
-		{title: "Brand kit", letter: "Colours, lettering and the label as layers. The sheet says what goes where.", files: []string{"Read this first", "Lantern red", "Harbour slate", "Glaze label.psd", "Label Mono.ttf", "Everything for print.zip", "Replay of the launch"},
+		{title: "Brand kit", letter: "Colours, lettering and the label as layers. The sheet says what goes where.",
+			files: []string{"Read this first", "Lantern red", "Harbour slate", "Glaze label.psd", "Label Mono.ttf", "Everything for print.zip",
+				"Replay of the launch"},
 			door: "open", sent: 26 * hour, ends: 20 * day, guests: []guest{did(bram, 20*hour, "", 0)}},
-		{title: "Rushes, day 2", letter: "Everything from the slipway.", files: []string{"Teaser, vertical.mov"}, door: "open", sent: 6 * day, ends: 3 * day, stopped: true,
+		{title: "Rushes, day 2", letter: "Everything from the slipway.", files: []string{"Teaser, vertical.mov"}, door: "open", sent: 6 * day,
+			ends: 3 * day, stopped: true,
 			guests: []guest{did(hanne, 5*day, "all", 5*day)}},
 		{title: "Lifeboat, cut 2", letter: "Second cut.", files: []string{"Glaze, 0_15.mov"}, door: "open", sent: 12 * day, ends: -2 * day,
 			guests: []guest{did(hanne, 11*day, "all", 11*day), did(anstey, 0, "", 0)}},
@@ -190,7 +208,8 @@ func pack(ctx context.Context, owner *Client, s *sample, items map[string]string
 		return err
 	}
 	s.id = made.ID
-	edit := map[string]any{"title": s.title, "cover_letter": s.letter, "door": s.door, "end_rule": map[string]any{"kind": "after_days", "days": 14, "zone": "Europe/London"}}
+	edit := map[string]any{"title": s.title, "cover_letter": s.letter, "door": s.door, "end_rule": map[string]any{"kind": "after_days",
+		"days": 14, "zone": "Europe/London"}}
 	if s.phrase != "" {
 		edit["passphrase"] = s.phrase
 	}
@@ -200,7 +219,8 @@ func pack(ctx context.Context, owner *Client, s *sample, items map[string]string
 	}
 	for i, g := range s.guests {
 		var line struct{ ID, Link string }
-		if err := owner.Do(ctx, "POST", path+"/recipients", map[string]any{"address": g.email, "name": g.name, "rights": g.rights, "zone": g.zone}, &line); err != nil {
+		if err := owner.Do(ctx, "POST", path+"/recipients", map[string]any{"address": g.email, "name": g.name, "rights": g.rights,
+			"zone": g.zone}, &line); err != nil {
 			return err
 		}
 		s.guests[i].id, s.guests[i].link = line.ID, line.Link
@@ -307,7 +327,8 @@ func leave(ctx context.Context, client, owner *Client, api, item string, n note)
 		at = n.rate.Begin(n.rate.FrameAt(at) + n.frame)
 	}
 	var made struct{ ID string }
-	if err := client.Do(ctx, "POST", api+"/items/"+item+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at}, "text": n.text}, &made); err != nil {
+	if err := client.Do(ctx, "POST", api+"/items/"+item+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": at},
+		"text": n.text}, &made); err != nil {
 		return err
 	}
 	if n.answer != "" {

@@ -52,7 +52,8 @@ func (s *Service) Ledger(ctx context.Context, m account.Member, id string, after
 // columns are contents as the ledger knows them, and all versions that matter there.
 func columns(contents []pack.Content) (items []ledger.Item, versions []string) {
 	for _, c := range contents {
-		items = append(items, ledger.Item{ID: c.ID, Version: c.VersionID, Older: c.Older, Size: c.Size, Length: c.Facts.LengthUS / 1000, File: true})
+		items = append(items, ledger.Item{ID: c.ID, Version: c.VersionID, Older: c.Older, Size: c.Size, Length: c.Facts.LengthUS / 1000,
+			File: true})
 		versions = append(append(versions, c.VersionID), c.Older...)
 	}
 	return items, versions

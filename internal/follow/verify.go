@@ -107,7 +107,13 @@ func (v *Verifier) studios(ctx context.Context, mend bool, found func(Difference
 		if h.Held == h.HeldSum && h.Arriving == h.Uploads {
 			continue
 		}
-		found(Difference{"studio " + h.Studio, fmt.Sprintf("%d bytes held, %d arriving", h.Held, h.Arriving), fmt.Sprintf("%d bytes held, %d arriving", h.HeldSum, h.Uploads)})
+		found(
+			Difference{
+				"studio " + h.Studio,
+				fmt.Sprintf("%d bytes held, %d arriving", h.Held, h.Arriving),
+				fmt.Sprintf("%d bytes held, %d arriving", h.HeldSum, h.Uploads),
+			},
+		)
 		if mend {
 			if err := v.store.SetHeld(ctx, h.Studio, h.HeldSum, h.Uploads); err != nil {
 				return err
@@ -123,7 +129,13 @@ func (v *Verifier) parcel(ctx context.Context, p pack.Parcel, mend bool, found f
 		return err
 	}
 	if p.Items != items || p.Weight != weight || p.Loose != loose {
-		found(Difference{"package " + p.ID, fmt.Sprintf("%d items, %d bytes, %d loose", p.Items, p.Weight, p.Loose), fmt.Sprintf("%d items, %d bytes, %d loose", items, weight, loose)})
+		found(
+			Difference{
+				"package " + p.ID,
+				fmt.Sprintf("%d items, %d bytes, %d loose", p.Items, p.Weight, p.Loose),
+				fmt.Sprintf("%d items, %d bytes, %d loose", items, weight, loose),
+			},
+		)
 		if mend {
 			if err := v.store.SetTotals(ctx, p.ID, items, weight, loose); err != nil {
 				return err

@@ -43,7 +43,8 @@ func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id s
 	}
 	entries := make([]archive.Entry, len(chosen))
 	for i, c := range chosen {
-		entries[i] = archive.Entry{ID: c.ID, Version: c.VersionID, Blob: c.BlobID, Path: path.Join(c.Folder, c.deliveredAs()), Size: c.Size, CRC32: c.CRC32, Modified: c.VersionAt}
+		entries[i] = archive.Entry{ID: c.ID, Version: c.VersionID, Blob: c.BlobID, Path: path.Join(c.Folder, c.deliveredAs()), Size: c.Size,
+			CRC32: c.CRC32, Modified: c.VersionAt}
 	}
 	return archive.New(entries, "selection.zip")
 }

@@ -116,7 +116,8 @@ func (s *Things) Rename(ctx context.Context, m account.Member, id, name string) 
 	})
 }
 
-func (s *Things) changeItem(ctx context.Context, m account.Member, id string, inside bool, change func(context.Context) error) (Item, error) {
+func (s *Things) changeItem(ctx context.Context, m account.Member, id string, inside bool, change func(context.Context) error) (Item,
+	error) {
 	err := s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := change(ctx); err != nil {
 			return err

@@ -40,7 +40,8 @@ func (s *Selections) Copy(ctx context.Context, m account.Member, sel Selection, 
 
 // into does something with things and the place they go to, while nobody else
 // changes places.
-func (s *Selections) into(ctx context.Context, m account.Member, sel Selection, to string, do func(ctx context.Context, target Place, items []Item, places []Place) error) error {
+func (s *Selections) into(ctx context.Context, m account.Member, sel Selection, to string, do func(ctx context.Context, target Place,
+	items []Item, places []Place) error) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
 			return err

@@ -46,7 +46,8 @@ func (s *Selections) owned(ctx context.Context, m account.Member, sel Selection)
 	return nil
 }
 
-var errSelectionChanged = ground.Clash("selection_changed", "Some of what you chose is not there any more. Nothing was done; look again and choose anew.")
+var errSelectionChanged = ground.Clash("selection_changed",
+	"Some of what you chose is not there any more. Nothing was done; look again and choose anew.")
 
 func distinct(ids []string) []string {
 	sorted := slices.Clone(ids)

@@ -63,7 +63,8 @@ func (s *Things) NewThing(ctx context.Context, m account.Member, where string, k
 	if strings.TrimSpace(name) == "" {
 		return Item{}, ground.Wrong("name", "Give it a name.")
 	}
-	item := Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: where, Kind: kind, Name: naming.Clip(naming.Display(name), 200), Tags: []string{}, CreatedBy: m.ID}
+	item := Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: where, Kind: kind, Name: naming.Clip(naming.Display(name), 200),
+		Tags: []string{}, CreatedBy: m.ID}
 	return s.write(ctx, m, item, d, true)
 }
 

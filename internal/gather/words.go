@@ -10,7 +10,8 @@ import (
 // words are the words under which an item is found.
 func (s Searched) words() []string {
 	f := s.Facts
-	facts := []string{string(s.Kind), thing.Whats.Get(s.Kind).Called, s.Mime, f.Codec, f.SoundCodec, f.Colour, f.Family, s.Data.URL, s.Data.Colour, s.Label}
+	facts := []string{string(s.Kind), thing.Whats.Get(s.Kind).Called, s.Mime, f.Codec, f.SoundCodec, f.Colour, f.Family, s.Data.URL,
+		s.Data.Colour, s.Label}
 	add := func(ok bool, format string, args ...any) {
 		if ok {
 			facts = append(facts, fmt.Sprintf(format, args...))

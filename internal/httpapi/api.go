@@ -91,7 +91,8 @@ const keptEntries = 100_000
 
 // New makes the API.
 func New(c Config) (*API, error) {
-	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}), secure: strings.HasPrefix(c.BaseURL, "https://")}
+	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}),
+		secure: strings.HasPrefix(c.BaseURL, "https://")}
 	a.running = newRunning(c.Receive, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.sessions = scs.New()
@@ -182,7 +183,8 @@ func (a *API) problemOf(err error) *problem {
 		return newProblem(http.StatusGone, "bytes_gone", "The bytes of this file are not held any more. Ask the sender to send it again.")
 	default:
 		a.Log.Error("a request failed", "error", err)
-		return newProblem(http.StatusInternalServerError, "fault", "Something failed on our side. What was saved before is safe. Try again in a minute.")
+		return newProblem(http.StatusInternalServerError, "fault",
+			"Something failed on our side. What was saved before is safe. Try again in a minute.")
 	}
 }
 

@@ -61,7 +61,8 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 	}
 	if err != nil {
 		h.Set("Content-Range", "bytes */"+strconv.FormatInt(c.size, 10))
-		a.refuse(w, newProblem(http.StatusRequestedRangeNotSatisfiable, "range", "This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
+		a.refuse(w, newProblem(http.StatusRequestedRangeNotSatisfiable, "range",
+			"This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
 		return
 	}
 	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep}

@@ -83,7 +83,8 @@ func TestRangesAreAnsweredAsTheStandardLibraryDoes(t *testing.T) {
 		case 2:
 			header["Range"] = fmt.Sprintf("bytes=-%d", 1+n("suffix"))
 		}
-		header["If-Range"] = rapid.SampledFrom([]string{"", tag, `"other"`, modified.Format(http.TimeFormat), modified.Add(time.Hour).Format(http.TimeFormat)}).Draw(rt, "if-range")
+		header["If-Range"] = rapid.SampledFrom([]string{"", tag, `"other"`, modified.Format(http.TimeFormat),
+			modified.Add(time.Hour).Format(http.TimeFormat)}).Draw(rt, "if-range")
 		method := rapid.SampledFrom([]string{http.MethodGet, http.MethodHead}).Draw(rt, "method")
 		a, bodyA := get(rt, ours, method, header)
 		b, bodyB := get(rt, theirs, method, header)

@@ -67,8 +67,10 @@ func (a *API) entries(ctx context.Context, blob string, size int64, base string,
 // What a browser may show of an entry, by the end of its name. Pictures are of
 // kinds that hold no scripts.
 var (
-	shownPictures = map[string]string{".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".png": "image/png", ".gif": "image/gif", ".webp": "image/webp", ".avif": "image/avif"}
-	shownTexts    = map[string]bool{".txt": true, ".md": true, ".csv": true, ".json": true, ".xml": true, ".srt": true, ".vtt": true, ".edl": true, ".html": true, ".css": true, ".js": true, ".log": true}
+	shownPictures = map[string]string{".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".png": "image/png", ".gif": "image/gif",
+		".webp": "image/webp", ".avif": "image/avif"}
+	shownTexts = map[string]bool{".txt": true, ".md": true, ".csv": true, ".json": true, ".xml": true, ".srt": true, ".vtt": true,
+		".edl": true, ".html": true, ".css": true, ".js": true, ".log": true}
 )
 
 const maxShown = 64 << 20 // bytes of an entry that are shown in the page
@@ -205,7 +207,8 @@ func (s *sender) copy(ctx context.Context, r io.Reader) error {
 }
 
 func entryProblem(err error) error {
-	for known, code := range map[error]string{unpack.ErrLocked: "entry_locked", unpack.ErrBomb: "entry_bomb", unpack.ErrMethod: "entry_method", unpack.ErrBroken: "entry_broken",
+	for known, code := range map[error]string{unpack.ErrLocked: "entry_locked", unpack.ErrBomb: "entry_bomb",
+		unpack.ErrMethod: "entry_method", unpack.ErrBroken: "entry_broken",
 		unpack.ErrNotZip: "not_listed", unpack.ErrTooMany: "not_listed"} {
 		if errors.Is(err, known) {
 			say := known.Error()
@@ -240,7 +243,10 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) {
 	}
 	id := chi.URLParam(r, "selection")
 	// What lies in the places that were chosen may change: a plan is good for as long as a download of it asks again and again.
-	zip, err := a.plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan, error) { return a.Chosen.SelectedArchive(ctx, m, id) })
+	zip, err := a.plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan,
+		error) {
+		return a.Chosen.SelectedArchive(ctx, m, id)
+	})
 	if err != nil {
 		a.refuse(w, err)
 		return

@@ -60,7 +60,8 @@ func (a *API) gatherOperations() {
 		}) (*none, error) {
 			return nil, a.Places.MakeFolders(ctx, m, in.ID, in.Body.Paths)
 		}))
-	add(a, studioOp(http.MethodPost, "/places/{id}/offers", "offers", "What files that are about to be added seem to be: there already, next versions, other formats"), asMember(
+	add(a, studioOp(http.MethodPost, "/places/{id}/offers", "offers",
+		"What files that are about to be added seem to be: there already, next versions, other formats"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
@@ -88,6 +89,11 @@ func (a *API) gatherOperations() {
 	a.thingOperations()
 	a.versionOperations()
 	a.selectionOperations()
+	a.spaceOperations()
+}
+
+// spaceOperations are about what there is in all, and what was deleted.
+func (a *API) spaceOperations() {
 	add(a, studioOp(http.MethodGet, "/tags", "tags", "All tags, the most used first"), asMember(
 		func(ctx context.Context, m account.Member, _ *none) (*body[[]ground.Counted], error) {
 			tags, err := a.Things.Tags(ctx, m)
@@ -140,7 +146,8 @@ type gatherView struct {
 
 func (a *API) gather(ctx context.Context, m account.Member, in *gatherInput) (*body[gatherView], error) {
 	v := gatherView{Path: []placeView{}, Places: []placeView{}, Things: []thingView{}}
-	q := gather.ItemQuery{Find: find.Parse(in.Find), What: in.What, Tag: in.Tag, Since: in.Since, Order: in.Order, Down: in.Down, Limit: in.Limit}
+	q := gather.ItemQuery{Find: find.Parse(in.Find), What: in.What, Tag: in.Tag, Since: in.Since, Order: in.Order, Down: in.Down,
+		Limit: in.Limit}
 	under := ""
 	if in.Place != "" {
 		path, err := a.Places.PathOf(ctx, m, in.Place)
@@ -187,7 +194,8 @@ func (a *API) gather(ctx context.Context, m account.Member, in *gatherInput) (*b
 	return &body[gatherView]{v}, nil
 }
 
-func (a *API) placesOf(ctx context.Context, m account.Member, in *gatherInput, q gather.ItemQuery, under string, filtered bool) ([]placeView, error) {
+func (a *API) placesOf(ctx context.Context, m account.Member, in *gatherInput, q gather.ItemQuery, under string,
+	filtered bool) ([]placeView, error) {
 	var places []gather.Place
 	var err error
 	switch {
@@ -360,15 +368,16 @@ func (a *API) versionOperations() {
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Things.DeleteVersion(ctx, m, in.ID, true)
 		}))
-	add(a, studioOp(http.MethodPost, "/versions/{id}/media", "remake-media", "Make the previews of a version anew, or stop making them"), asMember(
-		func(ctx context.Context, m account.Member, in *struct {
-			ByID
-			Body struct {
-				Stop bool `json:"stop,omitempty"`
-			}
-		}) (*none, error) {
-			return nil, a.Previews.Remake(ctx, m, in.ID, in.Body.Stop)
-		}))
+	add(a, studioOp(http.MethodPost, "/versions/{id}/media", "remake-media", "Make the previews of a version anew, or stop making them"),
+		asMember(
+			func(ctx context.Context, m account.Member, in *struct {
+				ByID
+				Body struct {
+					Stop bool `json:"stop,omitempty"`
+				}
+			}) (*none, error) {
+				return nil, a.Previews.Remake(ctx, m, in.ID, in.Body.Stop)
+			}))
 	add(a, studioOp(http.MethodGet, "/versions/{id}/entries", "entries", "What is in an archive, without unpacking it"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*body[entriesView], error) {
 			v, err := a.Things.Version(ctx, in.ID)

@@ -23,7 +23,8 @@ type ByLink struct {
 }
 
 // asEntrant passes whoever came by the link to do.
-func asEntrant[I, O any](a *API, link func(*I) string, do func(context.Context, receive.Entrant, *I) (*O, error)) func(context.Context, *I) (*O, error) {
+func asEntrant[I, O any](a *API, link func(*I) string, do func(context.Context, receive.Entrant, *I) (*O, error)) func(context.Context,
+	*I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
 		found := from(ctx)
 		e, err := a.Receive.Enter(ctx, link(in), found.device, found.member)
@@ -201,7 +202,8 @@ const homeLine = 50 * transfer.Mbit
 func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) (*body[guestView], error) {
 	now := a.Pack.Now()
 	standing, shows := e.Standing(now), e.Shows(now)
-	v := guestView{Standing: standing, Say: standing.Say(), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{}, Items: []guestItemView{}}
+	v := guestView{Standing: standing, Say: standing.Say(), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{},
+		Items: []guestItemView{}}
 	if shows.Sender {
 		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()
 	}

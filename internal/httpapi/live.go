@@ -167,9 +167,12 @@ type meters struct {
 
 func newMeters(registry *prometheus.Registry) *meters {
 	m := &meters{
-		delivered: prometheus.NewCounter(prometheus.CounterOpts{Name: "aftergust_delivered_bytes_total", Help: "Bytes of responses that the other side has acknowledged."}),
-		requests:  prometheus.NewCounterVec(prometheus.CounterOpts{Name: "aftergust_requests_total", Help: "Requests by route and status."}, []string{"route", "status"}),
-		seconds: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "aftergust_request_seconds", Help: "Time until a request was answered, without streams of bytes.",
+		delivered: prometheus.NewCounter(prometheus.CounterOpts{Name: "aftergust_delivered_bytes_total",
+			Help: "Bytes of responses that the other side has acknowledged."}),
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "aftergust_requests_total", Help: "Requests by route and status."},
+			[]string{"route", "status"}),
+		seconds: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "aftergust_request_seconds",
+			Help:    "Time until a request was answered, without streams of bytes.",
 			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9)}),
 	}
 	registry.MustRegister(m.delivered, m.requests, m.seconds)

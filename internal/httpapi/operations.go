@@ -75,15 +75,26 @@ type itemsAnswer[T any] struct {
 	}
 }
 
+// studioOperations are what members do with packages, from the sign-in to the notes.
 func (a *API) studioOperations() {
-	add(a, huma.Operation{Method: http.MethodPost, Path: "/api/v1/session", OperationID: "sign-in", Summary: "Sign in with a browser", Tags: []string{"Studio"}}, a.signIn)
+	a.accountOperations()
+	a.packOperations()
+	a.waybillOperations()
+	a.followOperations()
+	a.reviewOperations()
+}
+
+func (a *API) accountOperations() {
+	add(a, huma.Operation{Method: http.MethodPost, Path: "/api/v1/session", OperationID: "sign-in", Summary: "Sign in with a browser",
+		Tags: []string{"Studio"}}, a.signIn)
 	add(a, studioOp(http.MethodDelete, "/session", "sign-out", "Sign out"), a.signOut)
 	add(a, studioOp(http.MethodGet, "/me", "me", "Who is signed in"), asMember(
 		func(_ context.Context, m account.Member, _ *none) (*body[memberView], error) {
 			return &body[memberView]{viewMember(m)}, nil
 		}))
-	add(a, studioOp(http.MethodGet, "/desk", "desk", "What is out, what needs an answer, what ends soon"), asMember(a.desk))
-	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages, newest first"), asMember(a.listPackages))
+}
+
+func (a *API) packOperations() {
 	add(a, studioOp(http.MethodPost, "/packages", "new-package", "Begin a package"), asMember(
 		func(ctx context.Context, m account.Member, _ *none) (*body[packageView], error) {
 			parcel, err := a.Pack.NewPackage(ctx, m)
@@ -119,7 +130,11 @@ func (a *API) studioOperations() {
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Pack.RemoveItem(ctx, m, in.ID)
 		}))
-	add(a, studioOp(http.MethodPost, "/packages/{id}/recipients", "add-recipient", "Put somebody, or a link for anyone, on the waybill"), asMember(a.addRecipient))
+}
+
+func (a *API) waybillOperations() {
+	add(a, studioOp(http.MethodPost, "/packages/{id}/recipients", "add-recipient", "Put somebody, or a link for anyone, on the waybill"),
+		asMember(a.addRecipient))
 	add(a, studioOp(http.MethodPatch, "/recipients/{id}", "change-recipient", "Change rights, name or zone"), asMember(a.changeRecipient))
 	add(a, studioOp(http.MethodDelete, "/recipients/{id}", "remove-recipient", "Take somebody off the waybill, at once"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
@@ -129,6 +144,11 @@ func (a *API) studioOperations() {
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Pack.Remind(ctx, m, in.ID)
 		}))
+}
+
+func (a *API) followOperations() {
+	add(a, studioOp(http.MethodGet, "/desk", "desk", "What is out, what needs an answer, what ends soon"), asMember(a.desk))
+	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages, newest first"), asMember(a.listPackages))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/ledger", "ledger", "Who has seen, played and taken what"), asMember(
 		func(ctx context.Context, m account.Member, in *itemsPage) (*body[ledgerView], error) {
 			after, err := readPlace(in.After)
@@ -153,6 +173,9 @@ func (a *API) studioOperations() {
 			return out, nil
 		}))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/story", "story", "What happened, newest first"), asMember(a.story))
+}
+
+func (a *API) reviewOperations() {
 	add(a, studioOp(http.MethodGet, "/packages/{id}/notes", "notes", "All notes of a package"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*body[[]noteView], error) {
 			notes, err := a.Review.Notes(ctx, m, in.ID)
@@ -203,7 +226,8 @@ func (a *API) packageOf(ctx context.Context, m account.Member, id string) (*body
 }
 
 // changing is an operation that does something with a package and answers with it.
-func (a *API) changing(do func(context.Context, account.Member, string) error) func(context.Context, account.Member, *ByID) (*body[packageView], error) {
+func (a *API) changing(do func(context.Context, account.Member, string) error) func(context.Context, account.Member,
+	*ByID) (*body[packageView], error) {
 	return func(ctx context.Context, m account.Member, in *ByID) (*body[packageView], error) {
 		if err := do(ctx, m, in.ID); err != nil {
 			return nil, err
@@ -263,14 +287,16 @@ func (a *API) desk(ctx context.Context, m account.Member, _ *none) (*body[deskVi
 	if err != nil {
 		return nil, err
 	}
-	v := deskView{Now: d.Now, Out: []rowView{}, Needs: []needView{}, Outstanding: []outstandingView{}, Used: d.Used, Quota: d.Quota, Freed: []freedView{},
+	v := deskView{Now: d.Now, Out: []rowView{}, Needs: []needView{}, Outstanding: []outstandingView{}, Used: d.Used, Quota: d.Quota,
+		Freed:      []freedView{},
 		UsedSaying: transfer.Size(d.Used) + " of " + transfer.Size(d.Quota)}
 	for _, row := range d.Out {
 		line := a.viewRow(row)
 		v.Out = append(v.Out, line)
 		for _, s := range line.Strands {
 			if s.Outstanding {
-				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title, Saying: s.Saying, Delivered: s.Delivered,
+				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title,
+					Saying: s.Saying, Delivered: s.Delivered,
 					Left: line.Left, State: line.State, Anyone: s.Anyone})
 			}
 		}
@@ -349,7 +375,8 @@ func (a *API) addRecipient(ctx context.Context, m account.Member, in *struct {
 		Zone    string       `json:"zone,omitempty"`
 	}
 }) (*body[recipientView], error) {
-	r, err := a.Pack.AddLine(ctx, m, in.ID, pack.Guest{Address: in.Body.Address, Name: in.Body.Name, Rights: in.Body.Rights, Zone: in.Body.Zone})
+	r, err := a.Pack.AddLine(ctx, m, in.ID, pack.Guest{Address: in.Body.Address, Name: in.Body.Name, Rights: in.Body.Rights,
+		Zone: in.Body.Zone})
 	if err != nil {
 		return nil, err
 	}
@@ -391,7 +418,8 @@ func (a *API) story(ctx context.Context, m account.Member, in *struct {
 	}
 	out := []eventView{}
 	for _, e := range events {
-		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Saying: e.Say(), Recipient: e.LineID, Member: e.MemberID, Version: e.VersionID, At: e.At,
+		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Saying: e.Say(), Recipient: e.LineID, Member: e.MemberID, Version: e.VersionID,
+			At:     e.At,
 			Cursor: e.At.UTC().Format(time.RFC3339Nano) + "_" + strconv.FormatInt(e.ID, 10)})
 	}
 	return &body[[]eventView]{out}, nil

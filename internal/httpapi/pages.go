@@ -79,7 +79,8 @@ func (a *API) readableDocs(w http.ResponseWriter, _ *http.Request) {
 	document := a.openapi.OpenAPI()
 	var operations []docsOperation
 	for address, item := range document.Paths {
-		for method, op := range map[string]*huma.Operation{"GET": item.Get, "POST": item.Post, "PUT": item.Put, "PATCH": item.Patch, "DELETE": item.Delete} {
+		for method, op := range map[string]*huma.Operation{"GET": item.Get, "POST": item.Post, "PUT": item.Put, "PATCH": item.Patch,
+			"DELETE": item.Delete} {
 			if op == nil {
 				continue
 			}

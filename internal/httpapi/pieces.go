@@ -48,8 +48,10 @@ type PieceView struct {
 }
 
 func viewPiece(p gather.Piece, look string) PieceView {
-	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size, Weight: transfer.Size(p.Size), About: p.Facts.About(p.What),
-		MediaState: p.MediaState, MediaError: p.MediaError, MediaShare: p.MediaShare, Look: look, Made: orEmpty(p.Made), Pages: p.Pages, Facts: p.Facts, Data: p.Data}
+	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size, Weight: transfer.Size(p.Size),
+		About:      p.Facts.About(p.What),
+		MediaState: p.MediaState, MediaError: p.MediaError, MediaShare: p.MediaShare, Look: look, Made: orEmpty(p.Made), Pages: p.Pages,
+		Facts: p.Facts, Data: p.Data}
 	switch p.What {
 	case thing.ASheet:
 		v.HTML = markdown(p.Data.Text)
@@ -103,7 +105,8 @@ type thingView = ThingView
 // viewThing is an item as lists show it.
 func viewThing(i gather.Item) thingView {
 	v := thingView{ID: i.ID, Place: i.PlaceID, Kind: i.Kind, Name: i.Name, Tags: orEmpty(i.Tags), Starred: i.StarredAt != nil,
-		Shape: i.Facts.Shape(), Rate: i.Facts.Pace(), Format: format(i.Kind, i.Name), AddedAt: i.CreatedAt, ChangedAt: i.ChangedAt, Versions: i.Versions,
+		Shape: i.Facts.Shape(), Rate: i.Facts.Pace(), Format: format(i.Kind, i.Name), AddedAt: i.CreatedAt, ChangedAt: i.ChangedAt,
+		Versions:   i.Versions,
 		Renditions: i.Renditions, Lead: i.RenditionOf, PieceView: viewPiece(i.Piece, memberLook(i.VersionID))}
 	if i.Facts.LengthUS > 0 {
 		v.Length = piece.Clock(i.Facts.LengthUS)
@@ -144,7 +147,8 @@ type versionView struct {
 }
 
 func viewVersion(v gather.Version, current string) versionView {
-	return versionView{Label: v.Label, Name: v.FileName, Who: v.Adder, AddedAt: v.VersionAt, Current: v.VersionID == current, DeletedAt: v.DeletedAt,
+	return versionView{Label: v.Label, Name: v.FileName, Who: v.Adder, AddedAt: v.VersionAt, Current: v.VersionID == current,
+		DeletedAt: v.DeletedAt,
 		PieceView: viewPiece(v.Piece, memberLook(v.VersionID))}
 }
 
@@ -162,7 +166,8 @@ func factLines(i gather.Item) []piece.Line {
 	out := []piece.Line{{Label: "Kind", Value: thing.Whats.Get(i.What).Word}}
 	if i.Kind == thing.File {
 		mime, _, _ := strings.Cut(i.Mime, ";")
-		out = append(out, piece.Line{Label: "Size", Value: transfer.Size(i.Size) + " (" + piece.Thousands(i.Size) + " bytes)"}, piece.Line{Label: "Type", Value: mime})
+		out = append(out, piece.Line{Label: "Size", Value: transfer.Size(i.Size) + " (" + piece.Thousands(i.Size) + " bytes)"},
+			piece.Line{Label: "Type", Value: mime})
 	}
 	out = append(out, i.Facts.Lines()...)
 	switch {
@@ -195,7 +200,8 @@ func viewSwatch(hex string) *swatchView {
 		return nil
 	}
 	black, white := palette.Contrast(c, palette.Black), palette.Contrast(c, palette.White)
-	v := &swatchView{Hex: c.Hex(), RGB: c.RGB(), HSL: c.HSL(), OKLCH: c.OKLCH(), OnBlack: palette.Saying(black), OnWhite: palette.Saying(white), Ink: "black"}
+	v := &swatchView{Hex: c.Hex(), RGB: c.RGB(), HSL: c.HSL(), OKLCH: c.OKLCH(), OnBlack: palette.Saying(black),
+		OnWhite: palette.Saying(white), Ink: "black"}
 	if white > black {
 		v.Ink = "white"
 	}

@@ -58,7 +58,8 @@ func (a *API) routes() (http.Handler, error) {
 		r.Group(func(r chi.Router) {
 			r.Use(httprate.LimitBy(requestsPerMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil },
 				httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
-					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests", "Too many requests from this address. Wait a minute, then go on; nothing is lost."))
+					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests",
+						"Too many requests from this address. Wait a minute, then go on; nothing is lost."))
 				})),
 				middleware.RequestSize(maxJSON), noStore)
 			a.openapi = humachi.New(r, describe())
@@ -83,7 +84,8 @@ const apiVersion = "1"
 func describe() huma.Config {
 	config := huma.DefaultConfig("Aftergust", apiVersion)
 	config.Info.Description = "Everything that the interface does goes over this API. Members sign in or send a bearer token made by `aftergust token`; " +
-		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base + " with the metadata filename and either place (with folder and tags), package (with folder) or item. " +
+		"recipients are known by the secret in their link. Files are uploaded by tus 1.0.0 at " + arrive.Base +
+		" with the metadata filename and either place (with folder and tags), package (with folder) or item. " +
 		"Originals lie at /r/{link}/take/{item}/{name}, all of them as one ZIP at /r/{link}/zip/{name}; both take ranges. " +
 		"/api/v1/live and /api/v1/r/{link}/live send server-sent events {package, what}."
 	config.DocsPath = "" // the page of the library fetches scripts from outside; ours is readableDocs
@@ -140,7 +142,8 @@ func safe(next http.Handler) http.Handler {
 func onlyHere(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host, _, err := net.SplitHostPort(r.RemoteAddr)
-		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" || r.Header.Get("Forwarded") != "" {
+		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" ||
+			r.Header.Get("Forwarded") != "" {
 			http.NotFound(w, r)
 			return
 		}

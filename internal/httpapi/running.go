@@ -50,7 +50,8 @@ func newRunning(open Opener, log *slog.Logger) *running {
 }
 
 // begin registers a download of an entrant. The caller must call end.
-func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.Entrant, verb right.Right, items []string) (t *ticket, end func()) {
+func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.Entrant, verb right.Right, items []string) (t *ticket,
+	end func()) {
 	control := http.NewResponseController(w)
 	t = &ticket{running: receive.Running{Entrant: e, Verb: verb, Items: items}}
 	if e.Parcel.EndsAt != nil {

@@ -92,8 +92,10 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 	parcel := p.Parcel
 	v := packageView{
 		ID: parcel.ID, Title: parcel.Title, CoverLetter: parcel.CoverLetter, Door: parcel.Door, HasPassphrase: parcel.PassphraseHash != "",
-		EndRule: parcel.EndRule, State: p.State, Stopped: parcel.Stopped(), CreatedAt: parcel.CreatedAt, SentAt: parcel.SentAt, EndsAt: parcel.EndsAt,
-		Items: []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence, Warnings: orEmpty(p.Warnings),
+		EndRule: parcel.EndRule, State: p.State, Stopped: parcel.Stopped(), CreatedAt: parcel.CreatedAt, SentAt: parcel.SentAt,
+		EndsAt: parcel.EndsAt,
+		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
+		Warnings: orEmpty(p.Warnings),
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd
@@ -168,7 +170,8 @@ func readPlace(after string) (pack.Place, error) {
 var errNoPlace = newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
 
 func (a *API) viewRecipient(r pack.Line) recipientView {
-	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone, Link: a.Pack.LinkURL(r)}
+	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone,
+		Link: a.Pack.LinkURL(r)}
 }
 
 func orEmpty[S ~[]E, E any](s S) S { return ground.OrEmpty(s) }
@@ -206,8 +209,9 @@ type rowView struct {
 
 func (a *API) viewRow(row follow.OutRow) rowView {
 	v := rowView{ID: row.Parcel.ID, Title: row.Parcel.Title, State: row.State, Stopped: row.Parcel.Stopped(), CreatedAt: row.Parcel.CreatedAt,
-		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight), OpenNotes: row.OpenNotes,
-		Waiting: row.Waiting, Strands: []StrandView{}}
+		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight),
+		OpenNotes: row.OpenNotes,
+		Waiting:   row.Waiting, Strands: []StrandView{}}
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
@@ -234,8 +238,9 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 }
 
 func viewStrand(r pack.Line, row ledger.Summary) StrandView {
-	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding, Completed: pointer(row.Completed),
-		Opened: pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
+	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding,
+		Completed: pointer(row.Completed),
+		Opened:    pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
 }
 
 func pointer(t time.Time) *time.Time {
@@ -336,7 +341,8 @@ func viewLedger(l follow.Ledger) ledgerView {
 	v.Items, v.Next = viewItems(l.Contents)
 	for i, row := range l.Rows {
 		r := l.Strands[i].Line
-		line := ledgerRowView{StrandView: viewStrand(r, row.Summary), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil, Seen: pointer(row.LastSeen), Cells: []cellView{}}
+		line := ledgerRowView{StrandView: viewStrand(r, row.Summary), Email: r.Email, Rights: orEmpty(r.Rights), Gone: r.RemovedAt != nil,
+			Seen: pointer(row.LastSeen), Cells: []cellView{}}
 		for j, c := range row.Cells {
 			line.Cells = append(line.Cells, viewCell(c, l.Contents[j]))
 		}
@@ -346,8 +352,10 @@ func viewLedger(l follow.Ledger) ledgerView {
 }
 
 func viewCell(c ledger.Cell, item pack.Content) cellView {
-	return cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete, Completed: pointer(c.Completed),
-		Played: orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Saying: c.Say(item.Size, item.Facts.LengthUS/1000, piece.Clock)}
+	return cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete,
+		Completed: pointer(c.Completed),
+		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Saying: c.Say(item.Size, item.Facts.LengthUS/1000,
+			piece.Clock)}
 }
 
 type noteView struct {
@@ -385,8 +393,10 @@ func viewNotes(notes []reviewing.Note, mine string) []noteView {
 }
 
 func viewNote(n reviewing.Note, mine string) noteView {
-	return noteView{ID: n.ID, Item: n.ContentID, Version: n.VersionID, Author: n.Author, Studio: n.MemberID != "", Anchor: n.Anchor, Place: n.Place,
-		Mine: mine != "" && (n.MemberID == mine || n.LineID == mine), Body: n.Body, At: n.CreatedAt, Done: n.DoneAt != nil, Answers: []noteView{}}
+	return noteView{ID: n.ID, Item: n.ContentID, Version: n.VersionID, Author: n.Author, Studio: n.MemberID != "", Anchor: n.Anchor,
+		Place: n.Place,
+		Mine:  mine != "" && (n.MemberID == mine || n.LineID == mine), Body: n.Body, At: n.CreatedAt, Done: n.DoneAt != nil,
+		Answers: []noteView{}}
 }
 
 type eventView struct {

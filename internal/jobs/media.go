@@ -41,7 +41,8 @@ func (w Shop) broken(ctx context.Context, v gather.Version, facts *piece.Facts, 
 	if !errors.Is(err, media.ErrUnreadable) {
 		return err
 	}
-	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Failed, Problem: strings.TrimSuffix(err.Error(), ": "+media.ErrUnreadable.Error()), Facts: facts, Recipe: media.Recipe})
+	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Failed, Problem: strings.TrimSuffix(err.Error(),
+		": "+media.ErrUnreadable.Error()), Facts: facts, Recipe: media.Recipe})
 }
 
 // adopt keeps what was made as blobs.

@@ -73,8 +73,10 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 
 func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 	c := Composed{
-		Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: about.StudioName, SenderName: about.SenderName, SenderEmail: about.SenderEmail,
-		Title: about.Title, CoverLetter: about.CoverLetter, Items: about.Items, Weight: transfer.Size(about.Weight), MayTake: about.Rights.Has(right.Take),
+		Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: about.StudioName, SenderName: about.SenderName,
+		SenderEmail: about.SenderEmail,
+		Title:       about.Title, CoverLetter: about.CoverLetter, Items: about.Items, Weight: transfer.Size(about.Weight),
+		MayTake:    about.Rights.Has(right.Take),
 		Passphrase: about.Door.Needs() == door.APassphrase, GuestName: about.LineName, Message: l.Data["message"], MessageID: l.ID,
 	}
 	if letter.All.Get(l.Kind).To == letter.Producer {

@@ -18,8 +18,10 @@ import (
 )
 
 var sample = letters.Composed{
-	Kind: letter.Delivery, ToName: "Ærik Üstad, “printer”", ToEmail: "print@kelpwick.example", StudioName: "Low Tide Pictures", SenderName: "Marit Oyelaran",
-	SenderEmail: "marit@lowtide.example", Title: "Übersee — cut 3 <b>", CoverLetter: "Hello & <script>alert(1)</script>", Link: "https://files.example/r/abc", Items: 2,
+	Kind: letter.Delivery, ToName: "Ærik Üstad, “printer”", ToEmail: "print@kelpwick.example", StudioName: "Low Tide Pictures",
+	SenderName:  "Marit Oyelaran",
+	SenderEmail: "marit@lowtide.example", Title: "Übersee — cut 3 <b>", CoverLetter: "Hello & <script>alert(1)</script>",
+	Link: "https://files.example/r/abc", Items: 2,
 	Weight: "4.2 GB", Ends: "Friday 4 December 2026, 18:00 (Europe/London)", Left: "9 days", MayTake: true, MessageID: "m1",
 }
 

@@ -82,7 +82,8 @@ func SmallProxy(ctx context.Context, proxy Made, dir string, facts piece.Facts, 
 	if facts.Codec == "" || facts.LengthUS < longFilm.Microseconds() {
 		return m, false, nil
 	}
-	m, err = scaled(ctx, proxy.File, dir, facts, progress, Made{File: filepath.Join(dir, "small.mp4"), Purpose: preview.ProxySmall, Mime: "video/mp4"}, smallLines)
+	m, err = scaled(ctx, proxy.File, dir, facts, progress, Made{File: filepath.Join(dir, "small.mp4"), Purpose: preview.ProxySmall,
+		Mime: "video/mp4"}, smallLines)
 	return m, err == nil, err
 }
 
@@ -90,7 +91,8 @@ var soundCodec = []string{"-c:a", "aac", "-b:a", "160k", "-ac", "2"}
 
 func scaled(ctx context.Context, file, dir string, facts piece.Facts, progress Progress, m Made, lines int) (Made, error) {
 	every := max(1, facts.RateNum/max(1, facts.RateDen)/2)
-	args := []string{"-i", file, "-map", "0:v:0", "-map", "0:a:0?", "-c:v", "libx264", "-preset", "veryfast", "-crf", "23", "-pix_fmt", "yuv420p",
+	args := []string{"-i", file, "-map", "0:v:0", "-map", "0:a:0?", "-c:v", "libx264", "-preset", "veryfast", "-crf", "23", "-pix_fmt",
+		"yuv420p",
 		"-g", strconv.FormatInt(every, 10), "-vf", fmt.Sprintf("scale=-2:'min(%d,floor(ih/2)*2)'", lines), "-fps_mode", "passthrough"}
 	if facts.RateDen > 0 && !facts.Variable {
 		// A time base in which each frame's beginning is a whole number, so that none moves.
@@ -117,7 +119,8 @@ func encode(ctx context.Context, dir string, facts piece.Facts, progress Progres
 	all := append([]string{"-v", "error", "-nostdin", "-y", "-progress", "pipe:1", "-nostats"}, readSafely...)
 	out := args[len(args)-1]
 	all = append(append(all, args[:len(args)-1]...), "-map_metadata", "-1", "-write_tmcd", "0", "-movflags", "+faststart", out)
-	_, err := run(ctx, task{limit: 6 * time.Hour, dir: dir, out: &meter{length: facts.LengthUS, progress: progress, stop: stop}}, "ffmpeg", all...)
+	_, err := run(ctx, task{limit: 6 * time.Hour, dir: dir, out: &meter{length: facts.LengthUS, progress: progress, stop: stop}}, "ffmpeg",
+		all...)
 	if cause := context.Cause(ctx); errors.Is(cause, ErrStopped) {
 		return cause
 	}
@@ -163,7 +166,8 @@ func Strip(ctx context.Context, proxy Made, dir string, facts piece.Facts) ([]Ma
 	cells := int((facts.LengthUS + every - 1) / every)
 	rows := (cells + cellsInRow - 1) / cellsInRow
 	height := max(2, cellWidth*proxy.Height/proxy.Width/2*2)
-	strip := Made{File: filepath.Join(dir, "strip.jpg"), Purpose: preview.Strip, Mime: "image/jpeg", Width: cellWidth * cellsInRow, Height: height * rows}
+	strip := Made{File: filepath.Join(dir, "strip.jpg"), Purpose: preview.Strip, Mime: "image/jpeg", Width: cellWidth * cellsInRow,
+		Height: height * rows}
 	// A proxy has a key frame each half second, so the others need not be decoded.
 	args := append([]string{"-v", "error", "-nostdin", "-y", "-skip_frame", "nokey"}, readSafely...)
 	args = append(args, "-i", proxy.File, "-map", "0:v:0", "-frames:v", "1", "-q:v", "6", "-update", "1",
@@ -176,7 +180,8 @@ func Strip(ctx context.Context, proxy Made, dir string, facts piece.Facts) ([]Ma
 	vtt.WriteString("WEBVTT\n")
 	for i := range cells {
 		from := int64(i) * every
-		fmt.Fprintf(&vtt, "\n%s --> %s\nstrip#xywh=%d,%d,%d,%d\n", cueTime(from), cueTime(min(from+every, facts.LengthUS)), i%cellsInRow*cellWidth, i/cellsInRow*height, cellWidth, height)
+		fmt.Fprintf(&vtt, "\n%s --> %s\nstrip#xywh=%d,%d,%d,%d\n", cueTime(from), cueTime(min(from+every, facts.LengthUS)),
+			i%cellsInRow*cellWidth, i/cellsInRow*height, cellWidth, height)
 	}
 	return []Made{strip, index}, os.WriteFile(index.File, []byte(vtt.String()), 0o600)
 }

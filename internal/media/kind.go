@@ -52,4 +52,5 @@ var archives = map[string]bool{
 }
 
 // First bytes of fonts (OpenType 1.9, WOFF, WOFF2).
-var fonts = map[string]string{"\x00\x01\x00\x00": "font/ttf", "true": "font/ttf", "OTTO": "font/otf", "ttcf": "font/collection", "wOFF": "font/woff", "wOF2": "font/woff2"}
+var fonts = map[string]string{"\x00\x01\x00\x00": "font/ttf", "true": "font/ttf", "OTTO": "font/otf", "ttcf": "font/collection",
+	"wOFF": "font/woff", "wOF2": "font/woff2"}

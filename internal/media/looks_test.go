@@ -193,7 +193,8 @@ func locked(password string) []byte {
 	permissions := int32(-4)
 	key := md5.Sum(bytes.Join([][]byte{pad(password), o, binary.LittleEndian.AppendUint32(nil, uint32(permissions)), id}, nil))
 	u := cipher(key[:5], padding)
-	return document("secret", fmt.Sprintf("<< /Filter /Standard /V 1 /R 2 /O <%x> /U <%x> /P %d >>", o, u, permissions), fmt.Sprintf("/Encrypt 6 0 R /ID [<%x> <%x>]", id, id))
+	return document("secret", fmt.Sprintf("<< /Filter /Standard /V 1 /R 2 /O <%x> /U <%x> /P %d >>", o, u, permissions),
+		fmt.Sprintf("/Encrypt 6 0 R /ID [<%x> <%x>]", id, id))
 }
 
 func TestAPDFWithAPasswordSaysSo(t *testing.T) {
@@ -284,7 +285,8 @@ func TestLoudnessAgreesWithFFmpeg(t *testing.T) {
 func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
 	dir := t.TempDir()
 	source := filepath.Join(dir, "source.flac")
-	ffmpeg(t, "-f", "lavfi", "-i", "anoisesrc=color=brown:seed=9:amplitude=0.7:sample_rate=44100:duration=9", "-ac", "3", "-sample_fmt", "s32", source)
+	ffmpeg(t, "-f", "lavfi", "-i", "anoisesrc=color=brown:seed=9:amplitude=0.7:sample_rate=44100:duration=9", "-ac", "3", "-sample_fmt",
+		"s32", source)
 	want := listen(t, source)
 	for _, c := range []struct {
 		codec string
@@ -320,7 +322,8 @@ func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
 // Reference program: ffmpeg's ebur128 filter, after resampling to 48 kHz: −22.4 LUFS, −20.0 dBFS.
 func TestASoundOfAnUnusualRateIsMeasuredAtAUsualOne(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "a.wav")
-	ffmpeg(t, "-f", "lavfi", "-i", "aevalsrc='0.1*sin(2*PI*997*t)*sin(PI*t/8)|0.1*sin(2*PI*997*t)*sin(PI*t/8)':s=4000:d=8", "-c:a", "pcm_s16le", file)
+	ffmpeg(t, "-f", "lavfi", "-i", "aevalsrc='0.1*sin(2*PI*997*t)*sin(PI*t/8)|0.1*sin(2*PI*997*t)*sin(PI*t/8)':s=4000:d=8", "-c:a",
+		"pcm_s16le", file)
 	facts := listen(t, file)
 	assert.InDelta(t, -22.4, facts.LUFS, 0.11)
 	assert.InDelta(t, -20, facts.PeakDBTP, 0.11)

@@ -27,7 +27,8 @@ func ffmpeg(t *testing.T, args ...string) {
 func film(t *testing.T, rate, start string, frames int) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "film.mov")
-	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=320x180:rate="+rate, "-f", "lavfi", "-i", "sine=frequency=440:sample_rate=48000", "-frames:v", strconv.Itoa(frames),
+	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=320x180:rate="+rate, "-f", "lavfi", "-i", "sine=frequency=440:sample_rate=48000",
+		"-frames:v", strconv.Itoa(frames),
 		"-shortest", "-timecode", start, "-c:v", "libx264", "-preset", "ultrafast", "-c:a", "aac", file)
 	return file
 }
@@ -39,7 +40,8 @@ func TestFactsOfFilmsAtAllRates(t *testing.T) {
 		want        timecode.Rate
 	}{
 		{"24000/1001", "01:00:00:00", timecode.Rate23976}, {"24", "00:00:00:00", timecode.Rate24}, {"25", "10:00:00:00", timecode.Rate25},
-		{"30000/1001", "00:59:59;28", timecode.Rate2997DF}, {"30000/1001", "01:00:00:00", timecode.Rate2997}, {"50", "00:00:10:49", timecode.Rate50},
+		{"30000/1001", "00:59:59;28", timecode.Rate2997DF}, {"30000/1001", "01:00:00:00", timecode.Rate2997},
+		{"50", "00:00:10:49", timecode.Rate50},
 		{"60000/1001", "00:09:59;56", timecode.Rate5994DF}, {"60", "23:59:59:00", timecode.Rate60},
 	} {
 		t.Run(c.rate+" "+c.start, func(t *testing.T) {
@@ -54,7 +56,8 @@ func TestFactsOfFilmsAtAllRates(t *testing.T) {
 	}
 }
 
-// Reference program: ffmpeg's drawtext burns the label of each frame in; here its own counter is asked through the timecode of a trimmed copy.
+// Reference program: ffmpeg's drawtext burns the label of each frame in; here its own counter is asked through the
+// timecode of a trimmed copy.
 func TestLabelsAgreeWithFfmpegOnAFrameLaterInThePiece(t *testing.T) {
 	file := film(t, "30000/1001", "00:00:59;20", 40)
 	facts, err := Probe(t.Context(), file)
@@ -77,7 +80,8 @@ func TestTheProxyHasTheSameFramesAtTheSameTimes(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "video/mp4", proxy.Mime)
 		times := func(f string) []string {
-			out, err := exec.Command("ffprobe", "-v", "error", "-select_streams", "v", "-show_entries", "frame=pts_time", "-of", "csv=p=0", f).Output()
+			out, err := exec.Command("ffprobe", "-v", "error", "-select_streams", "v", "-show_entries", "frame=pts_time", "-of", "csv=p=0",
+				f).Output()
 			require.NoError(t, err)
 			return strings.Fields(strings.ReplaceAll(string(out), ",", ""))
 		}
@@ -103,7 +107,8 @@ func TestTheProxyHasTheSameFramesAtTheSameTimes(t *testing.T) {
 func TestPeaksOfKnownTones(t *testing.T) {
 	for _, volume := range []float64{1, 0.5, 0.1} {
 		file := filepath.Join(t.TempDir(), "tone.wav")
-		out, err := exec.Command("sox", "-n", "-r", "48000", "-b", "24", file, "synth", "3", "sine", "440", "vol", fmt.Sprint(volume)).CombinedOutput()
+		out, err := exec.Command("sox", "-n", "-r", "48000", "-b", "24", file, "synth", "3", "sine", "440", "vol",
+			fmt.Sprint(volume)).CombinedOutput()
 		require.NoError(t, err, "%s", out)
 		facts, err := Probe(t.Context(), file)
 		require.NoError(t, err)

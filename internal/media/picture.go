@@ -203,7 +203,8 @@ func Font(ctx context.Context, file, dir string) (facts piece.Facts, made []Made
 	}
 	facts.Family = strings.TrimSpace(family + " " + style)
 	png := filepath.Join(dir, "specimen.png")
-	if _, err := run(ctx, task{limit: time.Minute, dir: dir}, "vips", "text", png, specimen, "--font", strings.NewReplacer(",", " ").Replace(facts.Family)+" 64", "--fontfile", file, "--dpi", "144", "--spacing", "20"); err != nil {
+	if _, err := run(ctx, task{limit: time.Minute, dir: dir}, "vips", "text", png, specimen, "--font", strings.NewReplacer(",",
+		" ").Replace(facts.Family)+" 64", "--fontfile", file, "--dpi", "144", "--spacing", "20"); err != nil {
 		return facts, nil, err
 	}
 	// Dark letters on white, with a margin.

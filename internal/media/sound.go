@@ -82,7 +82,8 @@ func plainSamples(ctx context.Context, file string, facts piece.Facts) (stretch,
 		return stretch{}, nil
 	}
 	args := append([]string{"-v", "error"}, readSafely...)
-	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries", "packet=pos:stream=duration_ts:format=format_name,size", "-of", "json", file)
+	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries",
+		"packet=pos:stream=duration_ts:format=format_name,size", "-of", "json", file)
 	out, err := run(ctx, task{limit: time.Minute}, "ffprobe", args...)
 	if err != nil {
 		return stretch{}, err

@@ -77,7 +77,8 @@ func (s *Service) RemoveItem(ctx context.Context, m account.Member, id string) e
 			if err := s.store.RemoveItem(ctx, parcel.ID, id); err != nil {
 				return err
 			}
-			return s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: parcel.ID, What: ground.ContentsChanged, Cut: &ground.Cut{Items: []string{id}}})
+			return s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: parcel.ID, What: ground.ContentsChanged,
+				Cut: &ground.Cut{Items: []string{id}}})
 		}
 		if content.WithdrawnAt != nil {
 			return nil

@@ -68,7 +68,8 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 func hashPassphrase(passphrase string) (string, error) {
 	n := utf8.RuneCountInString(passphrase)
 	if n < minPassphrase || n > maxPassphrase {
-		return "", ground.Wrong("passphrase", "A passphrase has %d to %d characters. Four words that do not belong together are good.", minPassphrase, maxPassphrase)
+		return "", ground.Wrong("passphrase", "A passphrase has %d to %d characters. Four words that do not belong together are good.",
+			minPassphrase, maxPassphrase)
 	}
 	return account.HashPassword(passphrase)
 }

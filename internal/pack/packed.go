@@ -61,7 +61,8 @@ func (s *Service) waybill(ctx context.Context, parcel Parcel) (Packed, error) {
 
 func (s *Service) plan(p Packed) sentence.Plan {
 	now := s.now()
-	plan := sentence.Plan{Door: p.Parcel.Door, HasPassphrase: p.Parcel.PassphraseHash != "", Now: now, Zone: time.UTC, Ends: ground.When(p.Parcel.EndsAt),
+	plan := sentence.Plan{Door: p.Parcel.Door, HasPassphrase: p.Parcel.PassphraseHash != "", Now: now, Zone: time.UTC,
+		Ends:  ground.When(p.Parcel.EndsAt),
 		Items: p.Parcel.Items, Size: p.Parcel.Weight}
 	if zone, err := expiry.LoadZone(p.Parcel.EndRule.Zone); err == nil {
 		plan.Zone = zone

@@ -37,7 +37,8 @@ type Parcel struct {
 
 // Moments are the dates that decide the state.
 func (p Parcel) Moments() expiry.Moments {
-	return expiry.Moments{Sent: ground.When(p.SentAt), Ends: ground.When(p.EndsAt), Stopped: ground.When(p.StoppedAt), Cleared: ground.When(p.ClearedAt)}
+	return expiry.Moments{Sent: ground.When(p.SentAt), Ends: ground.When(p.EndsAt), Stopped: ground.When(p.StoppedAt),
+		Cleared: ground.When(p.ClearedAt)}
 }
 
 // State is the state at the moment now.

@@ -14,8 +14,10 @@ import (
 // pieceOf is what gather.Piece is filled from: a version v with its blob b and
 // what was made of it. name is the expression of the name under which it goes out.
 func pieceOf(name string) string {
-	return `v.id as version_id, v.number, ` + name + ` as file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3, b.sha256,
-	       v.kind as what, v.mime, v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages, v.created_at as version_at`
+	return `v.id as version_id, v.number, ` + name + ` as file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3,
+		b.sha256,
+	       v.kind as what, v.mime, v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages,
+	    v.created_at as version_at`
 }
 
 // givenAs is the name under which a package gives an item i in a version v.
@@ -29,7 +31,8 @@ const given = `join item i on i.id = pi.item_id
 var selectContent = `
 	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, i.name as title,
 	       case when i.rendition_of is null then '' else
-	           coalesce((select l.id from parcel_item l where l.parcel_id = pi.parcel_id and l.item_id = i.rendition_of and l.withdrawn_at is null), '') end as lead,
+	           coalesce((select l.id from parcel_item l where l.parcel_id = pi.parcel_id and l.item_id = i.rendition_of
+	    and l.withdrawn_at is null), '') end as lead,
 	       case when v.number = 1 then '{}' else
 	           array(select o.id from version o where o.item_id = v.item_id and o.number < v.number order by o.number) end as older,
 	       ` + pieceOf(givenAs) + `
@@ -54,10 +57,12 @@ func (q *queries) ContentByID(ctx context.Context, id string) (pack.Content, boo
 
 func (q *queries) Entries(ctx context.Context, parcel string, chosen []string) ([]archive.Entry, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select pi.id, v.id as version, v.blob_id as blob, case when pi.folder = '' then '' else pi.folder || '/' end || `+givenAs+` as path, b.size,
+		select pi.id, v.id as version, v.blob_id as blob, case when pi.folder = '' then '' else pi.folder || '/' end || `+givenAs+` as path,
+		    b.size,
 		       coalesce(b.crc32, 0)::bigint as crc32, v.created_at as modified
 		from parcel_item pi `+given+`
-		where pi.parcel_id = $1 and pi.withdrawn_at is null and ($2::text[] is null or pi.id = any($2)) order by pi.position, pi.id`, parcel, chosen)
+		where pi.parcel_id = $1 and pi.withdrawn_at is null and ($2::text[] is null or pi.id = any($2)) order by pi.position, pi.id`, parcel,
+		chosen)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +75,8 @@ func (q *queries) Gives(ctx context.Context, parcel, item string) (there bool, e
 }
 
 func (q *queries) PutItems(ctx context.Context, parcel string, items []pack.Put) (int, error) {
-	ids, things, folders, positions := make([]string, len(items)), make([]string, len(items)), make([]string, len(items)), make([]int, len(items))
+	ids, things, folders, positions := make([]string, len(items)), make([]string, len(items)), make([]string, len(items)),
+		make([]int, len(items))
 	for i, put := range items {
 		ids[i], things[i], folders[i], positions[i] = ground.NewID(), put.ItemID, put.Folder, put.Position
 	}
@@ -81,7 +87,8 @@ func (q *queries) PutItems(ctx context.Context, parcel string, items []pack.Put)
 		insert into parcel_item (id, parcel_id, item_id, folder, position, added_at)
 		select n.id, $1, n.item, n.folder, case when n.position > 0 then n.position else last.position + n.n::int end, clock_timestamp()
 		from unnest($2::text[], $3::text[], $4::text[], $5::int[]) with ordinality n (id, item, folder, position, n),
-		     (select greatest(coalesce((select max(position) from parcel_item where parcel_id = $1), 0), coalesce((select max(position) from upload where parcel_id = $1), 0)) as position) last
+		     (select greatest(coalesce((select max(position) from parcel_item where parcel_id = $1), 0), coalesce((select max(position)
+		    from upload where parcel_id = $1), 0)) as position) last
 		order by n.n on conflict (parcel_id, item_id) do nothing returning item_id`, parcel, ids, things, folders, positions)
 	if err != nil {
 		return 0, err
@@ -99,7 +106,8 @@ func (q *queries) RemoveItem(ctx context.Context, parcel, id string) error {
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
 		with gone as (delete from parcel_item where id = $2 and parcel_id = $1 returning counted, weight, loose)
-		update parcel p set items = p.items - gone.counted::int, weight = p.weight - gone.weight, loose = p.loose - case when gone.loose then gone.weight else 0 end
+		update parcel p set items = p.items - gone.counted::int, weight = p.weight - gone.weight, loose = p.loose - case when gone.loose
+		    then gone.weight else 0 end
 		from gone where p.id = $1`, parcel, id)
 	return err
 }
@@ -109,7 +117,8 @@ func (q *queries) WithdrawItem(ctx context.Context, parcel, id string, at time.T
 		return err
 	}
 	var item string
-	if err := q.conn(ctx).QueryRow(ctx, "update parcel_item set withdrawn_at = $3 where id = $2 and parcel_id = $1 returning item_id", parcel, id, at).Scan(&item); err != nil {
+	if err := q.conn(ctx).QueryRow(ctx, "update parcel_item set withdrawn_at = $3 where id = $2 and parcel_id = $1 returning item_id", parcel,
+		id, at).Scan(&item); err != nil {
 		return err
 	}
 	return q.settle(ctx, []string{parcel}, []string{item})

@@ -48,7 +48,8 @@ func (q *queries) CoversOf(ctx context.Context, line string, versions []string) 
 // play now: $1 lines, $2 versions, $3 packages.
 const enter = `
 	insert into coverage (line_id, version_id, parcel_id, role)
-	select n.line, n.version, n.parcel, case when pi.id is not null and pi.withdrawn_at is null and v.id = coalesce(pi.pinned_version_id, i.current_version_id) then 1 else 0 end
+	select n.line, n.version, n.parcel, case when pi.id is not null and pi.withdrawn_at is null and v.id = coalesce(pi.pinned_version_id,
+	    i.current_version_id) then 1 else 0 end
 	from unnest($1::text[], $2::text[], $3::text[]) n (line, version, parcel)
 	join version v on v.id = n.version join item i on i.id = v.item_id
 	left join parcel_item pi on pi.parcel_id = n.parcel and pi.item_id = v.item_id
@@ -87,7 +88,8 @@ func (q *queries) AddCoverage(ctx context.Context, batch []receive.Receipts, now
 	}{
 		{"select id from parcel where id = any($1) order by id for share", []any{c.parcels}},
 		{enter, []any{c.lines, c.versions, c.parcels}},
-		{"select from coverage where (line_id, version_id) in (select * from unnest($1::text[], $2::text[])) order by line_id, version_id for update", []any{c.lines, c.versions}},
+		{`select from coverage where (line_id, version_id) in (select * from unnest($1::text[], $2::text[])) order by line_id,
+			version_id for update`, []any{c.lines, c.versions}},
 	} {
 		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
 			return nil, fmt.Errorf("add coverage: %w", err)
@@ -123,7 +125,8 @@ const addCoverage = `
 		join coverage c on c.line_id = n.line and c.version_id = n.version
 	), has as (
 		select *, (select coalesce(sum(upper(r) - lower(r)), 0) from unnest(bytes) r)::bigint as delivered_now,
-		       case when isempty(bytes) then 0 else (select count(*) from unnest(int8multirange(int8range(0, size)) - bytes) r) end::int as gaps_now,
+		       case when isempty(bytes) then 0 else (select count(*) from unnest(int8multirange(int8range(0,
+		    size)) - bytes) r) end::int as gaps_now,
 		       completed_at is null and (whole and size = 0 or size > 0 and bytes @> int8range(0, size)) as done
 		from had
 	), kept as (

@@ -52,14 +52,16 @@ func (q *queries) InsertEvents(ctx context.Context, all []happen.Happening) erro
 		return fmt.Errorf("write down a look: %w", err)
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
-		update coverage c set looked_at = clock_timestamp() from unnest($1::text[], $2::text[]) n (line, version) where c.line_id = n.line and c.version_id = n.version`,
+		update coverage c set looked_at = clock_timestamp() from unnest($1::text[], $2::text[]) n (line, version) where c.line_id = n.line
+		    and c.version_id = n.version`,
 		lookLines, lookVersions)
 	return err
 }
 
 const insertEvents = `
 	with new as (
-		select n.*, nullif(n.line, '') as line_id, nullif(n.member, '') as member_id, nullif(n.version, '') as version_id, nullif(n.way, '') as way_id
+		select n.*, nullif(n.line, '') as line_id, nullif(n.member, '') as member_id, nullif(n.version, '') as version_id, nullif(n.way,
+		    '') as way_id
 		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::bool[], $9::bool[]) with ordinality
 		     n (kind, parcel, line, member, version, way, place, opens, present, n)
 	), written as (
@@ -73,7 +75,8 @@ const insertEvents = `
 		left join version v on v.id = new.version_id left join item i on i.id = v.item_id left join blob b on b.id = v.blob_id
 		order by new.n returning line_id, at
 	)
-	update standing s set seen_at = greatest(s.seen_at, by.at), opened_at = case when by.opens then coalesce(s.opened_at, by.at) else s.opened_at end
+	update standing s set seen_at = greatest(s.seen_at, by.at), opened_at = case when by.opens then coalesce(s.opened_at, by.at)
+	    else s.opened_at end
 	from (select new.line_id, max(written.at) as at, bool_or(new.opens) as opens from new join written on written.line_id = new.line_id
 	      where new.present group by new.line_id order by new.line_id) by
 	where s.line_id = by.line_id`
@@ -92,7 +95,8 @@ func (q *queries) Events(ctx context.Context, parcel string, before follow.Momen
 		return nil, err
 	}
 	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (e happen.Event, err error) {
-		err = row.Scan(&e.ID, &e.StudioID, &e.ParcelID, &e.LineID, &e.MemberID, &e.VersionID, &e.Kind, &e.At, &e.Who.Line, &e.Who.Member, &e.Facts)
+		err = row.Scan(&e.ID, &e.StudioID, &e.ParcelID, &e.LineID, &e.MemberID, &e.VersionID, &e.Kind, &e.At, &e.Who.Line, &e.Who.Member,
+			&e.Facts)
 		return e, err
 	})
 }

@@ -24,7 +24,8 @@ func (q *queries) InsertBlob(ctx context.Context, b keep.Blob) error {
 
 func (q *queries) InsertVersion(ctx context.Context, v gather.Version) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, data, added_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+		insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, data, added_by) values ($1, $2, $3, $4, $5, $6,
+		    $7, $8, $9, $10)`,
 		v.VersionID, v.ItemID, v.Number, v.FileName, v.BlobID, v.What, v.Mime, v.MediaState, v.Data, optional(v.AddedBy))
 	if err != nil {
 		return err
@@ -58,7 +59,8 @@ func (q *queries) VersionByID(ctx context.Context, id string) (gather.Version, b
 func (q *queries) SetMedia(ctx context.Context, version string, o previews.Outcome) error {
 	// What was stopped by hand stays stopped, whatever a job that was still running says.
 	_, err := q.conn(ctx).Exec(ctx, `
-		update version set media_state = $2, media_error = $3, facts = coalesce($4, facts), body = coalesce($5, body), media_recipe = greatest(media_recipe, $6),
+		update version set media_state = $2, media_error = $3, facts = coalesce($4, facts), body = coalesce($5, body),
+		    media_recipe = greatest(media_recipe, $6),
 		       media_share = case when $2 in ('working', 'waiting') then 0 else 1 end
 		where id = $1 and (media_state <> 'cancelled' or $2 = 'waiting')`,
 		version, o.State, o.Problem, o.Facts, o.Body, o.Recipe)
@@ -74,7 +76,8 @@ func (q *queries) VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) 
 	// Marked at once, so that the next look does not find them again.
 	rows, err := q.conn(ctx).Query(ctx, `
 		update version set media_recipe = $1 where id in (
-			select id from version where media_state = 'ready' and media_recipe < $1 and deleted_at is null and kind not in ('link', 'swatch') limit $2 for update skip locked)
+			select id from version where media_state = 'ready' and media_recipe < $1 and deleted_at is null and kind not in ('link', 'swatch')
+			    limit $2 for update skip locked)
 		returning id`, recipe, limit)
 	if err != nil {
 		return nil, err
@@ -97,7 +100,8 @@ func (q *queries) ShareBlob(ctx context.Context, id string) error {
 	// Plans of ZIPs that name the newer blob are made anew.
 	_, err = q.conn(ctx).Exec(ctx, `
 		with turned as (update version set blob_id = $2 where blob_id = $1 returning item_id)
-		update parcel set contents_rev = contents_rev + 1 where id in (select parcel_id from parcel_item where item_id in (select item_id from turned))`, id, older)
+		update parcel set contents_rev = contents_rev + 1 where id in (select parcel_id from parcel_item where item_id in (select item_id
+		    from turned))`, id, older)
 	return err
 }
 
@@ -125,7 +129,8 @@ func (q *queries) SetSHA256(ctx context.Context, blob string, sum []byte) error 
 
 func (q *queries) Usage(ctx context.Context, studioID string) (used, quota int64, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
-		select (s.held_bytes + s.arriving_bytes + (select coalesce(sum(held + arriving), 0) from weighed where studio_id = s.id))::bigint, s.quota_bytes
+		select (s.held_bytes + s.arriving_bytes + (select coalesce(sum(held + arriving), 0) from weighed where studio_id = s.id))::bigint,
+		    s.quota_bytes
 		from studio s where s.id = $1`, studioID).Scan(&used, &quota)
 	return used, quota, err
 }
@@ -146,7 +151,8 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 		{"delete from upload where state not in ('arriving', 'part') and touched_at < $1", []any{now.Add(-expiry.UploadRecord)}},
 		{`with gone as (delete from weighed returning studio_id, held, arriving),
 		  by as (select studio_id, sum(held) as held, sum(arriving) as arriving from gone group by studio_id order by studio_id)
-		  update studio s set held_bytes = s.held_bytes + by.held, arriving_bytes = s.arriving_bytes + by.arriving from by where s.id = by.studio_id`, nil},
+		  update studio s set held_bytes = s.held_bytes + by.held, arriving_bytes = s.arriving_bytes + by.arriving from by
+		    where s.id = by.studio_id`, nil},
 	} {
 		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
 			return fmt.Errorf("sweep: %w", err)
@@ -174,7 +180,8 @@ type holder struct{ table, column, needs string }
 
 var holders = []holder{
 	{"version", "blob_id", "select from version v join item i on i.id = v.item_id where v.blob_id = b.id and " + needed},
-	{"derived", "blob_id", "select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where d.blob_id = b.id and " + needed},
+	{"derived", "blob_id", `select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id
+		where d.blob_id = b.id and ` + needed},
 }
 
 // referred is true of a blob b that something still needs.
@@ -187,10 +194,12 @@ var referred = func() string {
 }()
 
 func (q *queries) MarkUnreferenced(ctx context.Context, before time.Time) error {
-	if _, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null and `+referred); err != nil {
+	if _, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null
+		and `+referred); err != nil {
 		return err
 	}
-	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = now() where marked_at is null and deleted_at is null and created_at < $1 and not `+referred, before)
+	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = now() where marked_at is null and deleted_at is null and created_at < $1
+		and not `+referred, before)
 	return err
 }
 

@@ -14,12 +14,14 @@ import (
 )
 
 var selectItem = `
-	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.tags, i.starred_at, coalesce(i.rendition_of, '') as rendition_of, i.position,
+	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.tags, i.starred_at, coalesce(i.rendition_of,
+	    '') as rendition_of, i.position,
 	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.bin_id is not null as binned,
 	       (select count(*) from item r where r.rendition_of = i.id and r.bin_id is null)::int as renditions,
 	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions, v.label,
 	       ` + pieceOf("v.file_name") + `
-	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left join member m on m.id = i.created_by ` + madeOf
+	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left
+	    join member m on m.id = i.created_by ` + madeOf
 
 func (q *queries) items(ctx context.Context, where string, args ...any) ([]gather.Item, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectItem+where, args...)
@@ -30,7 +32,8 @@ func (q *queries) items(ctx context.Context, where string, args ...any) ([]gathe
 }
 
 func (q *queries) InsertItem(ctx context.Context, i gather.Item) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) values ($1, $2, $3, $4, $5, coalesce($6, '{}'::text[]), $7, $8)",
+	_, err := q.conn(ctx).Exec(ctx, `insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) values ($1, $2, $3,
+		$4, $5, coalesce($6, '{}'::text[]), $7, $8)`,
 		i.ID, i.StudioID, optional(i.PlaceID), i.Kind, i.Name, i.Tags, optional(i.CreatedBy), naming.OrderKey(i.Name))
 	return err
 }
@@ -66,7 +69,8 @@ func (q *queries) TwinsOf(ctx context.Context, i gather.Item, limit int) ([]gath
 }
 
 func (q *queries) RenameItem(ctx context.Context, id, name string) error {
-	_, err := q.conn(ctx).Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name, naming.OrderKey(name))
+	_, err := q.conn(ctx).Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name,
+		naming.OrderKey(name))
 	return err
 }
 
@@ -90,7 +94,8 @@ func (q *queries) StarPlaces(ctx context.Context, ids []string, at *time.Time) e
 }
 
 func (q *queries) MoveItems(ctx context.Context, ids []string, place string) error {
-	_, err := q.conn(ctx).Exec(ctx, "update item set place_id = $2, position = extract(epoch from clock_timestamp()) where id = any($1) or rendition_of = any($1)", ids, place)
+	_, err := q.conn(ctx).Exec(ctx, `update item set place_id = $2, position = extract(epoch from clock_timestamp())
+		where id = any($1) or rendition_of = any($1)`, ids, place)
 	return err
 }
 
@@ -100,10 +105,13 @@ func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member st
 		sql  string
 		args []any
 	}{
-		{`insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) select $2, studio_id, $3, kind, $4, tags, $5, $6 from item where id = $1`,
+		{`insert into item (id, studio_id, place_id, kind, name, tags, created_by, name_key) select $2, studio_id, $3, kind, $4, tags, $5, $6
+			from item where id = $1`,
 			[]any{from, to, place, name, member, naming.OrderKey(name)}},
-		{`insert into version (id, item_id, number, label, file_name, blob_id, kind, mime, media_state, media_error, facts, data, body, added_by, media_recipe, media_share)
-		  select $2, $3, 1, label, file_name, blob_id, v.kind, mime, case media_state when 'working' then 'waiting' else media_state end, media_error, facts, data, body, $4, media_recipe, media_share
+		{`insert into version (id, item_id, number, label, file_name, blob_id, kind, mime, media_state, media_error, facts, data, body,
+			added_by, media_recipe, media_share)
+		  select $2, $3, 1, label, file_name, blob_id, v.kind, mime, case media_state when 'working' then 'waiting' else media_state end,
+		    media_error, facts, data, body, $4, media_recipe, media_share
 		  from version v join item i on i.current_version_id = v.id where i.id = $1`, []any{from, version, to, member}},
 	} {
 		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
@@ -111,7 +119,8 @@ func (q *queries) CopyItem(ctx context.Context, from, to, place, name, member st
 		}
 	}
 	var source, state string
-	if err := q.conn(ctx).QueryRow(ctx, "select v.id, v.media_state from version v join item i on i.current_version_id = v.id where i.id = $1", from).Scan(&source, &state); err != nil {
+	if err := q.conn(ctx).QueryRow(ctx, `select v.id, v.media_state from version v join item i on i.current_version_id = v.id
+		where i.id = $1`, from).Scan(&source, &state); err != nil {
 		return err
 	}
 	if err := q.CopyDerived(ctx, source, version); err != nil {
@@ -158,18 +167,21 @@ func (q *queries) Refresh(ctx context.Context, ids, words []string) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		with now as (
 			select i.id, v.kind, b.size, coalesce((v.facts ->> 'length_us')::bigint, 0) as length_us, n.words
-			from unnest($1::text[], $2::text[]) n (id, words) join item i on i.id = n.id join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id
+			from unnest($1::text[], $2::text[]) n (id, words) join item i on i.id = n.id join version v on v.id = i.current_version_id
+			    join blob b on b.id = v.blob_id
 			order by i.id for no key update of i
 		)
 		update item i set what = now.kind, size = now.size, length_us = now.length_us, search = now.words from now
-		where i.id = now.id and (i.what, i.size, i.length_us, i.search) is distinct from (now.kind, now.size, now.length_us, now.words)`, ids, words)
+		where i.id = now.id and (i.what, i.size, i.length_us, i.search) is distinct from (now.kind, now.size, now.length_us, now.words)`, ids,
+		words)
 	return err
 }
 
 func (q *queries) Mine(ctx context.Context, studioID string, sel gather.Selection) (items, places int, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
 		select (select count(*) from item where id = any($2) and studio_id = $1 and bin_id is null),
-		       (select count(*) from place where id = any($3) and studio_id = $1 and bin_id is null)`, studioID, sel.Items, sel.Places).Scan(&items, &places)
+		       (select count(*) from place where id = any($3) and studio_id = $1 and bin_id is null)`, studioID, sel.Items,
+		sel.Places).Scan(&items, &places)
 	return items, places, err
 }
 
@@ -184,7 +196,8 @@ func (q *queries) TagsOf(ctx context.Context, studioID string) ([]ground.Counted
 }
 
 func (q *queries) KeepSelection(ctx context.Context, id, studioID string, sel gather.Selection) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into selection (id, studio_id, items, places) values ($1, $2, coalesce($3, '{}'::text[]), coalesce($4, '{}'::text[]))", id, studioID, sel.Items, sel.Places)
+	_, err := q.conn(ctx).Exec(ctx, `insert into selection (id, studio_id, items, places) values ($1, $2, coalesce($3, '{}'::text[]),
+		coalesce($4, '{}'::text[]))`, id, studioID, sel.Items, sel.Places)
 	return err
 }
 
@@ -202,14 +215,17 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storag
 	// Each blob counts once, for the first reason why it is kept.
 	err = q.conn(ctx).QueryRow(ctx, `
 		with why as (
-			select v.blob_id, case when i.bin_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1 else 2 end as why
+			select v.blob_id, case when i.bin_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1
+			    else 2 end as why
 			from version v join item i on i.id = v.item_id where i.studio_id = $1
 			union all
 			select d.blob_id, 5 from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id where i.studio_id = $1
 		), kept as (
-			select b.size, w.why from (select blob_id, min(why) as why from why group by blob_id) w join blob b on b.id = w.blob_id where b.deleted_at is null
+			select b.size, w.why from (select blob_id, min(why) as why from why group by blob_id) w join blob b on b.id = w.blob_id
+			    where b.deleted_at is null
 		)
-		select coalesce(sum(size) filter (where why = 1), 0)::bigint, coalesce(sum(size) filter (where why = 2), 0)::bigint, coalesce(sum(size) filter (where why = 3), 0)::bigint,
+		select coalesce(sum(size) filter (where why = 1), 0)::bigint, coalesce(sum(size) filter (where why = 2), 0)::bigint,
+		    coalesce(sum(size) filter (where why = 3), 0)::bigint,
 		       coalesce(sum(size) filter (where why = 4), 0)::bigint, coalesce(sum(size) filter (where why = 5), 0)::bigint,
 		       (select coalesce(sum(size), 0)::bigint from upload where studio_id = $1 and state = 'arriving')
 		from kept`, studioID).Scan(&s.Current, &s.Older, &s.Packages, &s.Bin, &s.Made, &s.Arriving)
@@ -217,7 +233,8 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storag
 		return s, err
 	}
 	rows, err := q.conn(ctx).Query(ctx, `
-		select c.name, sum(i.size)::bigint as count from item i join place p on p.id = i.place_id join place c on c.id = split_part(p.path, '/', 2)
+		select c.name, sum(i.size)::bigint as count from item i join place p on p.id = i.place_id join place c on c.id = split_part(p.path, '/',
+		    2)
 		where i.studio_id = $1 and i.bin_id is null group by c.id, c.name order by count desc limit 12`, studioID)
 	if err != nil {
 		return s, err
@@ -227,7 +244,8 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storag
 }
 
 func (q *queries) Versions(ctx context.Context, item string) ([]gather.Version, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectVersion+"where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - "+binHold+") order by v.number desc", item)
+	rows, err := q.conn(ctx).Query(ctx, selectVersion+`
+		where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - `+binHold+`) order by v.number desc`, item)
 	if err != nil {
 		return nil, err
 	}

@@ -21,7 +21,8 @@ import (
 func shelf(t *testing.T, store *postgres.Store, n int) (studioID string) {
 	t.Helper()
 	ctx := t.Context()
-	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
+	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example",
+		Role: "owner"}
 	require.NoError(t, store.Tx(ctx, func(ctx context.Context) error {
 		if err := store.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"); err != nil {
 			return err
@@ -33,13 +34,15 @@ func shelf(t *testing.T, store *postgres.Store, n int) (studioID string) {
 		"insert into place (id, studio_id, parent_id, kind, name, path) values ('p', $1, 'c', 'project', 'P', '/c/p/')",
 		fmt.Sprintf("insert into blob (id, studio_id, size, crc32) select 'b' || n, $1, n, n from generate_series(1, %d) n", n),
 		fmt.Sprintf(`insert into item (id, studio_id, place_id, kind, name, what, size, length_us, search)
-			select 'i' || n, $1, 'p', 'file', 'take ' || n, 'film', n, n, format('take %%s word%%s %%s', n, n %% 50, case when n > %d then 'late' else 'early' end) from generate_series(1, %d) n`, n-30, n),
+			select 'i' || n, $1, 'p', 'file', 'take ' || n, 'film', n, n, format('take %%s word%%s %%s', n, n %% 50, case when n > %d then 'late'
+			    else 'early' end) from generate_series(1, %d) n`, n-30, n),
 	} {
 		_, err := store.Pool().Exec(ctx, sql, owner.StudioID)
 		require.NoError(t, err)
 	}
 	for _, sql := range []string{
-		`insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state) select 'v' || substr(id, 2), id, 1, name, 'b' || substr(id, 2), 'film', 'video/mp4', 'none' from item`,
+		`insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state) select 'v' || substr(id, 2), id, 1, name,
+			'b' || substr(id, 2), 'film', 'video/mp4', 'none' from item`,
 		"update item set current_version_id = 'v' || substr(id, 2)", "analyze item",
 	} {
 		_, err := store.Pool().Exec(ctx, sql)
@@ -80,7 +83,8 @@ func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
 			}
 			var after *gather.ItemCursor
 			for {
-				page, err := store.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down, After: after, Limit: 70})
+				page, err := store.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down,
+					After: after, Limit: 70})
 				require.NoError(t, err, c.typed)
 				for _, item := range page {
 					var i int

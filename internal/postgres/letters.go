@@ -31,7 +31,8 @@ func (q *queries) LetterByID(ctx context.Context, id string) (letters.Letter, bo
 }
 
 func (q *queries) Letters(ctx context.Context, parcel string) ([]letters.Letter, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectLetter+"where parcel_id = $1 and (kind = 'delivery' or state <> 'sent') order by created_at, id", parcel)
+	rows, err := q.conn(ctx).Query(ctx, selectLetter+`where parcel_id = $1 and (kind = 'delivery' or state <> 'sent') order by created_at,
+		id`, parcel)
 	if err != nil {
 		return nil, err
 	}
@@ -40,7 +41,8 @@ func (q *queries) Letters(ctx context.Context, parcel string) ([]letters.Letter,
 
 func (q *queries) LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error) {
 	var at *time.Time
-	if err := q.conn(ctx).QueryRow(ctx, "select max(created_at) from letter where line_id = $1 and kind = $2", line, kind).Scan(&at); err != nil || at == nil {
+	if err := q.conn(ctx).QueryRow(ctx, "select max(created_at) from letter where line_id = $1 and kind = $2", line,
+		kind).Scan(&at); err != nil || at == nil {
 		return time.Time{}, err
 	}
 	return *at, nil
@@ -48,21 +50,25 @@ func (q *queries) LastLetter(ctx context.Context, line string, kind letter.Kind)
 
 func (q *queries) LetterTried(ctx context.Context, id string, state letter.State, problem string) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update letter set state = $2, last_error = $3, tries = tries + 1, sent_at = case when $2 = 'sent' then now() end where id = $1`, id, state, problem)
+		update letter set state = $2, last_error = $3, tries = tries + 1, sent_at = case when $2 = 'sent' then now() end where id = $1`, id,
+		state, problem)
 	return err
 }
 
 func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subject, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule ->> 'zone', p.sent_at, p.ends_at, p.stopped_at, p.cleared_at, p.items, p.weight,
-		       coalesce(c.name, ''), coalesce(r.zone, ''), coalesce(l.rights, '{}'), l.removed_at is not null or w.withdrawn_at is not null, w.nonce
+		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule ->> 'zone', p.sent_at, p.ends_at, p.stopped_at,
+		    p.cleared_at, p.items, p.weight,
+		       coalesce(c.name, ''), coalesce(r.zone, ''), coalesce(l.rights, '{}'), l.removed_at is not null or w.withdrawn_at is not null,
+		    w.nonce
 		from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id
 		left join line l on l.id = $2 and l.parcel_id = p.id left join card c on c.id = l.card_id left join person r on r.id = l.person_id
 		left join lateral (select * from way_in w where w.line_id = l.id order by w.since desc, w.id desc limit 1) w on true
 		where p.id = $1`, l.ParcelID, l.LineID)
 	return one(rows, err, func(row pgx.CollectableRow) (about letters.Subject, err error) {
 		var sent, ends, stopped, cleared moment
-		err = row.Scan(&about.StudioName, &about.SenderName, &about.SenderEmail, &about.Title, &about.CoverLetter, &about.Door, &about.Zone, &sent, &ends, &stopped, &cleared,
+		err = row.Scan(&about.StudioName, &about.SenderName, &about.SenderEmail, &about.Title, &about.CoverLetter, &about.Door, &about.Zone,
+			&sent, &ends, &stopped, &cleared,
 			&about.Items, &about.Weight, &about.LineName, &about.LineZone, &about.Rights, &about.Removed, &about.LinkNonce)
 		about.Moments = expiry.Moments{Sent: sent.time(), Ends: ends.time(), Stopped: stopped.time(), Cleared: cleared.time()}
 		return about, err

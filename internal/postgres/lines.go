@@ -71,7 +71,8 @@ func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
 	// Somebody who is called otherwise now gets another card; what has been keeps the one it had.
 	_, err := q.conn(ctx).Exec(ctx, `
 		with card as (
-			insert into card (studio_id, name, email) select p.studio_id, $2, c.email from line l join parcel p on p.id = l.parcel_id join card c on c.id = l.card_id
+			insert into card (studio_id, name, email) select p.studio_id, $2, c.email from line l join parcel p on p.id = l.parcel_id
+			    join card c on c.id = l.card_id
 			where l.id = $1 and c.name <> $2 returning id)
 		update line set rights = $3, may_pass_on = $4, removed_at = $5, card_id = coalesce((select id from card), card_id) where id = $1`,
 		l.ID, l.Name, rightsOf(l), l.MayPassOn, l.RemovedAt)
@@ -79,7 +80,8 @@ func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
 }
 
 func (q *queries) DeleteLine(ctx context.Context, id string) error {
-	for _, sql := range []string{"delete from visit where line_id = $1", "delete from door_code where line_id = $1", "delete from way_in where line_id = $1", "delete from line where id = $1"} {
+	for _, sql := range []string{"delete from visit where line_id = $1", "delete from door_code where line_id = $1",
+		"delete from way_in where line_id = $1", "delete from line where id = $1"} {
 		if _, err := q.conn(ctx).Exec(ctx, sql, id); err != nil {
 			return err
 		}
@@ -99,7 +101,8 @@ func (q *queries) Strands(ctx context.Context, parcels []string, gone bool) (map
 	_, err = pgx.CollectRows(rows, func(row pgx.CollectableRow) (none struct{}, err error) {
 		var s follow.Strand
 		var opened, seen, completed moment
-		err = row.Scan(append(scanLine(&s.Line), &s.Standing.Files, &s.Standing.Owed, &s.Standing.Whole, &s.Standing.Behind, &s.Standing.Gaps, &s.Standing.Delivered,
+		err = row.Scan(append(scanLine(&s.Line), &s.Standing.Files, &s.Standing.Owed, &s.Standing.Whole, &s.Standing.Behind, &s.Standing.Gaps,
+			&s.Standing.Delivered,
 			&opened, &seen, &completed)...)
 		s.Standing.FirstOpened, s.Standing.LastSeen, s.Standing.LastCompleted = opened.time(), seen.time(), completed.time()
 		out[s.Line.ParcelID] = append(out[s.Line.ParcelID], s)
@@ -110,7 +113,8 @@ func (q *queries) Strands(ctx context.Context, parcels []string, gone bool) (map
 
 func (q *queries) SetStanding(ctx context.Context, line string, s ledger.Standing) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update standing set delivered = $2, whole = $3, gaps = $4, behind = $5, completed_at = $6, opened_at = $7, seen_at = $8 where line_id = $1`,
+		update standing set delivered = $2, whole = $3, gaps = $4, behind = $5, completed_at = $6, opened_at = $7, seen_at = $8
+		    where line_id = $1`,
 		line, s.Delivered, s.Whole, s.Gaps, s.Behind, timeOrNil(s.LastCompleted), timeOrNil(s.FirstOpened), timeOrNil(s.LastSeen))
 	return err
 }
@@ -146,7 +150,8 @@ func (q *queries) Gates(ctx context.Context, parcels, lines []string) (receive.G
 
 func (q *queries) Readers(ctx context.Context, parcel, line string) ([]letters.Reader, error) {
 	rows, err := q.conn(ctx).Query(ctx, "select "+lineOf+fromLine+wayOf+`
-		where l.parcel_id = $1 and ($2 = '' or l.id = $2) and l.removed_at is null and l.person_id is not null order by l.created_at, l.id`, parcel, line)
+		where l.parcel_id = $1 and ($2 = '' or l.id = $2) and l.removed_at is null and l.person_id is not null order by l.created_at, l.id`,
+		parcel, line)
 	if err != nil {
 		return nil, err
 	}
@@ -162,7 +167,8 @@ func (q *queries) Readers(ctx context.Context, parcel, line string) ([]letters.R
 
 func (q *queries) Producer(ctx context.Context, parcel string) (letters.Reader, error) {
 	var r letters.Reader
-	err := q.conn(ctx).QueryRow(ctx, "select m.name, m.email from parcel p join member m on m.id = p.created_by where p.id = $1", parcel).Scan(&r.Name, &r.Email)
+	err := q.conn(ctx).QueryRow(ctx, "select m.name, m.email from parcel p join member m on m.id = p.created_by where p.id = $1",
+		parcel).Scan(&r.Name, &r.Email)
 	return r, err
 }
 
@@ -174,12 +180,14 @@ func (q *queries) PersonByEmail(ctx context.Context, studioID, email string) (pe
 }
 
 func (q *queries) InsertPerson(ctx context.Context, p people.Person) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into person (id, studio_id, name, email, zone, language, client_id) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing",
+	_, err := q.conn(ctx).Exec(ctx, `insert into person (id, studio_id, name, email, zone, language, client_id) values ($1, $2, $3, $4, $5,
+		$6, $7) on conflict do nothing`,
 		p.ID, p.StudioID, p.Name, p.Email, p.Zone, p.Language, optional(p.ClientID))
 	return err
 }
 
 func (q *queries) UpdatePerson(ctx context.Context, p people.Person) error {
-	_, err := q.conn(ctx).Exec(ctx, "update person set name = $2, zone = $3, language = $4, client_id = $5 where id = $1", p.ID, p.Name, p.Zone, p.Language, optional(p.ClientID))
+	_, err := q.conn(ctx).Exec(ctx, "update person set name = $2, zone = $3, language = $4, client_id = $5 where id = $1", p.ID, p.Name,
+		p.Zone, p.Language, optional(p.ClientID))
 	return err
 }

@@ -140,7 +140,8 @@ func (p *page) names(words []string) string {
 // fenced is a page of the rows that meet where and fit. The fence keeps the
 // planner, which cannot know how many words begin so, from walking the whole order.
 func (q *queries) fenced(ctx context.Context, p *page, where []string, fits string) ([]gather.Item, error) {
-	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where, " and ")+" offset 0) i where "+fits+" order by "+p.order()+" limit "+p.arg(p.limit), p)
+	return q.page(ctx, "select i.id from (select * from item i where "+strings.Join(where,
+		" and ")+" offset 0) i where "+fits+" order by "+p.order()+" limit "+p.arg(p.limit), p)
 }
 
 // few is how many rows cost less to look at than the index of words.
@@ -154,7 +155,8 @@ func (q *queries) below(ctx context.Context, under string) (places map[string]bo
 		with below as materialized (select id from place where path like $1 || '%')
 		select array(select id from below), (select count(*) < $2 from (
 			select from below cross join lateral (
-				select from item i where i.place_id = below.id and i.bin_id is null and i.rendition_of is null order by i.name_key, i.id limit $2) i limit $2) i)`,
+				select from item i where i.place_id = below.id and i.bin_id is null and i.rendition_of is null order by i.name_key, i.id limit $2) i
+				    limit $2) i)`,
 		under, few).Scan(&ids, &small)
 	places = make(map[string]bool, len(ids))
 	for _, id := range ids {

@@ -10,7 +10,8 @@ import (
 
 const selectNote = `
 	select n.id, n.parcel_id, coalesce(pi.id, '') as content_id, n.version_id, coalesce(n.parent_id, '') as parent_id,
-	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id, coalesce(c.name, m.name) as author,
+	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id, coalesce(c.name,
+	    m.name) as author,
 	       n.anchor, n.place, n.body, n.created_at, n.done_at
 	from note n left join line l on l.id = n.line_id left join card c on c.id = l.card_id left join member m on m.id = n.member_id
 	join version v on v.id = n.version_id left join parcel_item pi on pi.parcel_id = n.parcel_id and pi.item_id = v.item_id `
@@ -19,7 +20,8 @@ func (q *queries) InsertNote(ctx context.Context, n review.Note) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		insert into note (id, parcel_id, version_id, parent_id, line_id, way_in_id, member_id, anchor, place, body, created_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-		n.ID, n.ParcelID, n.VersionID, optional(n.ParentID), optional(n.LineID), optional(n.WayIn), optional(n.MemberID), n.Anchor, n.Place, n.Body, n.CreatedAt)
+		n.ID, n.ParcelID, n.VersionID, optional(n.ParentID), optional(n.LineID), optional(n.WayIn), optional(n.MemberID), n.Anchor, n.Place,
+		n.Body, n.CreatedAt)
 	return err
 }
 

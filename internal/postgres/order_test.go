@@ -17,10 +17,13 @@ import (
 func TestNamesSortAsICUSortsThem(t *testing.T) {
 	store := open(t)
 	studioID := shelf(t, store, 1)
-	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "Stills 2", "Stills", "stills 10b", "_notes.txt", "(draft) a.txt", "1 start.wav", "02 end.wav", "10 credits.wav",
-		"cut_v2.mov", "cut_v10.mov", "cut-v3.mov", "harbour_17_take123.mov", "harbour_17_take99.mov", "harbour_9_take5.mov", "Ωmega.mov", "港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt"}
+	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "Stills 2", "Stills", "stills 10b",
+		"_notes.txt", "(draft) a.txt", "1 start.wav", "02 end.wav", "10 credits.wav",
+		"cut_v2.mov", "cut_v10.mov", "cut-v3.mov", "harbour_17_take123.mov", "harbour_17_take99.mov", "harbour_9_take5.mov", "Ωmega.mov",
+		"港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt"}
 	for i, name := range names {
-		require.NoError(t, store.InsertItem(t.Context(), gather.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file", Name: name}))
+		require.NoError(t, store.InsertItem(t.Context(), gather.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file",
+			Name: name}))
 	}
 	_, err := store.Pool().Exec(t.Context(), "create collation icu_order (provider = icu, locale = 'en-u-kn')")
 	require.NoError(t, err)
@@ -44,7 +47,8 @@ func TestPlacesAndItemsWithoutAKeyGetOne(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, store.OrderNames(t.Context()))
 	var without int
-	require.NoError(t, store.Pool().QueryRow(t.Context(), "select (select count(*) from item where name_key is null) + (select count(*) from place where name_key is null)").Scan(&without))
+	require.NoError(t, store.Pool().QueryRow(t.Context(),
+		"select (select count(*) from item where name_key is null) + (select count(*) from place where name_key is null)").Scan(&without))
 	assert.Zero(t, without)
 }
 
@@ -52,9 +56,11 @@ func TestPlacesAndItemsWithoutAKeyGetOne(t *testing.T) {
 func TestAWalkAlsoFindsWhatHasManyWords(t *testing.T) {
 	store := open(t)
 	studioID := shelf(t, store, 7000)
-	_, err := store.Pool().Exec(t.Context(), "update item set search = search || $1 where id in ('i3', 'i77')", " longish"+strings.Repeat(" padding", 60))
+	_, err := store.Pool().Exec(t.Context(), "update item set search = search || $1 where id in ('i3', 'i77')",
+		" longish"+strings.Repeat(" padding", 60))
 	require.NoError(t, err)
-	for typed, want := range map[string]string{"early": "i1 i2 i3 i4 i5", "longish": "i3 i77", "early longish": "i3 i77", "take over 2 bytes": "i3 i4 i5 i6 i7"} {
+	for typed, want := range map[string]string{"early": "i1 i2 i3 i4 i5", "longish": "i3 i77", "early longish": "i3 i77",
+		"take over 2 bytes": "i3 i4 i5 i6 i7"} {
 		page, err := store.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(typed), Order: gather.ByName, Limit: 5})
 		require.NoError(t, err)
 		ids := make([]string, len(page))

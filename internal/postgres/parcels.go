@@ -25,14 +25,16 @@ func (q *queries) parcels(ctx context.Context, where string, args ...any) ([]pac
 }
 
 func (q *queries) InsertParcel(ctx context.Context, p pack.Parcel) error {
-	_, err := q.conn(ctx).Exec(ctx, `insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at) values ($1, $2, $3, $4, $5, $6, $7)`,
+	_, err := q.conn(ctx).Exec(ctx, `insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at) values ($1, $2, $3,
+		$4, $5, $6, $7)`,
 		p.ID, p.StudioID, p.Title, p.Door, p.EndRule, p.CreatedBy, p.CreatedAt)
 	return err
 }
 
 func (q *queries) UpdateParcel(ctx context.Context, p pack.Parcel) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8, stopped_at = $9
+		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
+		    stopped_at = $9
 		where id = $1`, p.ID, p.Title, p.CoverLetter, p.Door, p.PassphraseHash, p.EndRule, p.SentAt, p.EndsAt, p.StoppedAt)
 	return err
 }
@@ -57,7 +59,8 @@ func (q *queries) DiscardParcel(ctx context.Context, id string, at time.Time) er
 	return err
 }
 
-func (q *queries) ParcelPage(ctx context.Context, studioID string, onlyOut bool, now time.Time, after follow.Cursor, limit int) ([]pack.Parcel, error) {
+func (q *queries) ParcelPage(ctx context.Context, studioID string, onlyOut bool, now time.Time, after follow.Cursor,
+	limit int) ([]pack.Parcel, error) {
 	where := "where p.studio_id = $1 and p.discarded_at is null"
 	if onlyOut {
 		where += " and p.sent_at is not null and p.stopped_at is null and p.cleared_at is null and p.ends_at > $5"
@@ -83,7 +86,8 @@ func timeOrNil(t time.Time) *time.Time {
 func (q *queries) ClearParcels(ctx context.Context, now, endedBefore time.Time, limit int) ([]pack.Parcel, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		update parcel set cleared_at = $1 where id in (
-			select id from parcel where sent_at is not null and cleared_at is null and least(ends_at, stopped_at) < $2 limit $3 for update skip locked)
+			select id from parcel where sent_at is not null and cleared_at is null and least(ends_at, stopped_at) < $2
+			    limit $3 for update skip locked)
 		returning id`, now, endedBefore, limit)
 	if err != nil {
 		return nil, err

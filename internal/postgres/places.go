@@ -38,13 +38,15 @@ func (q *queries) PlacesIn(ctx context.Context, studioID, parent string) ([]gath
 }
 
 func (q *queries) PlaceNamed(ctx context.Context, studioID, parent, name string) (gather.Place, bool, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectPlace+"where studio_id = $1 and coalesce(parent_id, '') = $2 and lower(name) = lower($3) and bin_id is null", studioID, parent, name)
+	rows, err := q.conn(ctx).Query(ctx, selectPlace+`where studio_id = $1 and coalesce(parent_id, '') = $2 and lower(name) = lower($3)
+		and bin_id is null`, studioID, parent, name)
 	return one(rows, err, pgx.RowToStructByName[gather.Place])
 }
 
 func (q *queries) PlacesFound(ctx context.Context, studioID, under string, words []string, limit int) ([]gather.Place, error) {
 	return q.places(ctx, `
-		where studio_id = $1 and bin_id is null and path like $2 || '%' and not exists (select from unnest($3::text[]) word where position(word in lower(name)) = 0)
+		where studio_id = $1 and bin_id is null and path like $2 || '%' and not exists (select from unnest($3::text[]) word
+		    where position(word in lower(name)) = 0)
 		order by length(path), name_key, id limit $4`, studioID, under, words, limit)
 }
 
@@ -54,7 +56,8 @@ func (q *queries) PlacesStarred(ctx context.Context, studioID string) ([]gather.
 
 func (q *queries) Subplaces(ctx context.Context, paths []string) ([]gather.Place, error) {
 	return q.places(ctx, `
-		where bin_id is null and exists (select from unnest($1::text[]) above where path like above || '%') order by length(path), name_key, id`, paths)
+		where bin_id is null and exists (select from unnest($1::text[]) above where path like above || '%') order by length(path), name_key,
+		    id`, paths)
 }
 
 func (q *queries) InsertPlace(ctx context.Context, p gather.Place) (bool, error) {
@@ -65,15 +68,18 @@ func (q *queries) InsertPlace(ctx context.Context, p gather.Place) (bool, error)
 }
 
 func (q *queries) UpdatePlace(ctx context.Context, p gather.Place) error {
-	_, err := q.conn(ctx).Exec(ctx, "update place set name = $2, name_key = $3, changed_at = now() where id = $1", p.ID, p.Name, naming.OrderKey(p.Name))
+	_, err := q.conn(ctx).Exec(ctx, "update place set name = $2, name_key = $3, changed_at = now() where id = $1", p.ID, p.Name,
+		naming.OrderKey(p.Name))
 	return err
 }
 
 func (q *queries) MovePlace(ctx context.Context, from, to gather.Place) error {
-	if _, err := q.conn(ctx).Exec(ctx, "update place set path = $2 || substr(path, length($1) + 1) where path like $1 || '%'", from.Path, to.Path); err != nil {
+	if _, err := q.conn(ctx).Exec(ctx, "update place set path = $2 || substr(path, length($1) + 1) where path like $1 || '%'", from.Path,
+		to.Path); err != nil {
 		return err
 	}
-	_, err := q.conn(ctx).Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, name_key = $5, changed_at = now() where id = $1", to.ID, to.ParentID, to.Kind, to.Name, naming.OrderKey(to.Name))
+	_, err := q.conn(ctx).Exec(ctx, "update place set parent_id = $2, kind = $3, name = $4, name_key = $5, changed_at = now() where id = $1",
+		to.ID, to.ParentID, to.Kind, to.Name, naming.OrderKey(to.Name))
 	return err
 }
 
@@ -83,7 +89,8 @@ func (q *queries) LockStudio(ctx context.Context, studioID string) error {
 }
 
 func (q *queries) BinThings(ctx context.Context, d gather.Deletion, studioID, member string, sel gather.Selection) error {
-	if _, err := q.conn(ctx).Exec(ctx, "insert into bin (id, studio_id, member_id, name, at) values ($1, $2, $3, $4, $5)", d.ID, studioID, member, d.Name, d.At); err != nil {
+	if _, err := q.conn(ctx).Exec(ctx, "insert into bin (id, studio_id, member_id, name, at) values ($1, $2, $3, $4, $5)", d.ID, studioID,
+		member, d.Name, d.At); err != nil {
 		return err
 	}
 	if _, err := q.conn(ctx).Exec(ctx, `
@@ -93,7 +100,8 @@ func (q *queries) BinThings(ctx context.Context, d gather.Deletion, studioID, me
 		return err
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
-		update place set bin_id = $1 where bin_id is null and id in (select p.id from place p join place above on p.path like above.path || '%' where above.id = any($2))`,
+		update place set bin_id = $1 where bin_id is null and id in (select p.id from place p join place above on p.path like above.path || '%'
+		    where above.id = any($2))`,
 		d.ID, sel.Places)
 	return err
 }
@@ -102,7 +110,8 @@ func (q *queries) Bin(ctx context.Context, studioID string, since time.Time) ([]
 	rows, err := q.conn(ctx).Query(ctx, `
 		select bin.id, bin.name, m.name as who, bin.at, bin.at as until, (select count(*) from item i where i.bin_id = bin.id) as items,
 		       (select coalesce(sum(i.size), 0)::bigint from item i where i.bin_id = bin.id) as size
-		from bin join member m on m.id = bin.member_id where bin.studio_id = $1 and bin.at > $2 order by bin.at desc, bin.id desc limit 500`, studioID, since)
+		from bin join member m on m.id = bin.member_id where bin.studio_id = $1 and bin.at > $2 order by bin.at desc, bin.id desc limit 500`,
+		studioID, since)
 	if err != nil {
 		return nil, err
 	}
@@ -125,8 +134,10 @@ func (q *queries) Unbin(ctx context.Context, id string) (under string, err error
 	}
 	// A name that was given to another place meanwhile gets the day of the deletion.
 	if _, err := q.conn(ctx).Exec(ctx, `
-		update place p set name = p.name || to_char(bin.at, ' (FMDD Mon HH24:MI:SS)'), name_key = null from bin where bin.id = $1 and p.bin_id = $1 and exists (
-			select from place o where o.studio_id = p.studio_id and coalesce(o.parent_id, '') = coalesce(p.parent_id, '') and lower(o.name) = lower(p.name) and o.bin_id is null)`, id); err != nil {
+		update place p set name = p.name || to_char(bin.at, ' (FMDD Mon HH24:MI:SS)'), name_key = null from bin where bin.id = $1
+		    and p.bin_id = $1 and exists (
+			select from place o where o.studio_id = p.studio_id and coalesce(o.parent_id, '') = coalesce(p.parent_id, '')
+			    and lower(o.name) = lower(p.name) and o.bin_id is null)`, id); err != nil {
 		return "", err
 	}
 	if err := q.OrderNames(ctx); err != nil {

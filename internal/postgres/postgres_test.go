@@ -77,16 +77,19 @@ func TestCoverageAgreesWithRangeAgg(t *testing.T) {
 func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, version string, lines []string) {
 	t.Helper()
 	ctx := t.Context()
-	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example", Role: "owner"}
+	owner := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), Name: "Marit Oyelaran", Email: "marit@lowtide.example",
+		Role: "owner"}
 	parcel, version = ground.NewID(), ground.NewID()
 	item, blob := ground.NewID(), ground.NewID()
 	require.NoError(t, store.Tx(ctx, func(ctx context.Context) error {
 		for _, err := range []error{
 			store.CreateStudio(ctx, owner.StudioID, "Low Tide Pictures", "Europe/London"), store.CreateMember(ctx, owner),
-			store.InsertParcel(ctx, pack.Parcel{ID: parcel, StudioID: owner.StudioID, Title: "Lifeboat", Door: "open", CreatedBy: owner.ID, CreatedAt: time.Now()}),
+			store.InsertParcel(ctx, pack.Parcel{ID: parcel, StudioID: owner.StudioID, Title: "Lifeboat", Door: "open", CreatedBy: owner.ID,
+				CreatedAt: time.Now()}),
 			store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: owner.StudioID, Size: size}),
 			store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: "file", Name: "a.mov", CreatedBy: owner.ID}),
-			store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: version, Number: 1, FileName: "a.mov", BlobID: blob, What: thing.Film, Mime: "video/mp4", MediaState: preview.None}}),
+			store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: version, Number: 1, FileName: "a.mov",
+				BlobID: blob, What: thing.Film, Mime: "video/mp4", MediaState: preview.None}}),
 		} {
 			if err != nil {
 				return err
@@ -97,8 +100,9 @@ func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, ve
 		}
 		for i := range n {
 			person := people.Person{ID: ground.NewID(), StudioID: owner.StudioID, Name: fmt.Sprint(i), Email: fmt.Sprintf("%d@kelpwick.example", i)}
-			line := pack.Line{ID: ground.NewID(), ParcelID: parcel, PersonID: person.ID, Name: person.Name, Email: person.Email, Rights: right.Rights{right.See, right.Take},
-				Way: pack.Way{WayID: ground.NewID(), WayKind: pack.Personal, LinkNonce: []byte{1}, LinkHash: []byte(person.ID), Since: time.Now()}}
+			line := pack.Line{ID: ground.NewID(), ParcelID: parcel, PersonID: person.ID, Name: person.Name, Email: person.Email,
+				Rights: right.Rights{right.See, right.Take},
+				Way:    pack.Way{WayID: ground.NewID(), WayKind: pack.Personal, LinkNonce: []byte{1}, LinkHash: []byte(person.ID), Since: time.Now()}}
 			lines = append(lines, line.ID)
 			if err := errors.Join(store.InsertPerson(ctx, person), store.InsertLine(ctx, line)); err != nil {
 				return err
@@ -121,7 +125,8 @@ func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T)
 				var batch []receive.Receipts
 				for _, r := range lines {
 					from := int64(piece) * size / pieces
-					batch = append(batch, receive.Receipts{Delivery: receive.Delivery{Parcel: parcel, Line: r, Version: version, Size: size}, Bytes: coverage.Of(coverage.Range{Start: from, End: from + size/pieces})})
+					batch = append(batch, receive.Receipts{Delivery: receive.Delivery{Parcel: parcel, Line: r, Version: version, Size: size},
+						Bytes: coverage.Of(coverage.Range{Start: from, End: from + size/pieces})})
 				}
 				if err := store.Tx(context.Background(), func(ctx context.Context) error {
 					done, err := store.AddCoverage(ctx, batch, time.Now())
@@ -165,7 +170,8 @@ func TestATransactionThatFailsLeavesNoJobAndNoLetter(t *testing.T) {
 	require.NoError(t, err)
 	boom := fmt.Errorf("boom")
 	err = store.Tx(t.Context(), func(ctx context.Context) error {
-		if err := store.InsertLetter(ctx, letters.Letter{ID: "l", StudioID: p.StudioID, ParcelID: parcel, LineID: lines[0], Kind: letter.Delivery}); err != nil {
+		if err := store.InsertLetter(ctx, letters.Letter{ID: "l", StudioID: p.StudioID, ParcelID: parcel, LineID: lines[0],
+			Kind: letter.Delivery}); err != nil {
 			return err
 		}
 		if err := store.Enqueue(ctx, ground.LetterJob{LetterID: "l"}); err != nil {
@@ -175,7 +181,8 @@ func TestATransactionThatFailsLeavesNoJobAndNoLetter(t *testing.T) {
 	})
 	assert.ErrorIs(t, err, boom)
 	var posted, jobs int
-	require.NoError(t, store.Pool().QueryRow(t.Context(), "select (select count(*) from letter), (select count(*) from river_job)").Scan(&posted, &jobs))
+	require.NoError(t, store.Pool().QueryRow(t.Context(),
+		"select (select count(*) from letter), (select count(*) from river_job)").Scan(&posted, &jobs))
 	assert.Zero(t, posted+jobs)
 	assert.Error(t, store.Enqueue(t.Context(), ground.LetterJob{}), "a job without its transaction is refused")
 }
@@ -192,7 +199,8 @@ func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *te
 		return ids
 	}
 	assert.Empty(t, marked())
-	_, err := store.Pool().Exec(ctx, "update parcel set sent_at = now() - interval '30 days', ends_at = now() - interval '20 days' where id = $1", parcel)
+	_, err := store.Pool().Exec(ctx, `update parcel set sent_at = now() - interval '30 days', ends_at = now() - interval '20 days'
+		where id = $1`, parcel)
 	require.NoError(t, err)
 	assert.Empty(t, marked(), "it has ended, but its bytes are held")
 	cleared, err := store.ClearParcels(ctx, time.Now(), time.Now().Add(-14*24*time.Hour), 10)
@@ -212,7 +220,8 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 	require.NoError(t, err)
 	at := time.Now()
 	for range 24 { // several share a moment, as after an import
-		require.NoError(t, store.InsertParcel(t.Context(), pack.Parcel{ID: ground.NewID(), StudioID: first.StudioID, Title: "x", Door: "open", CreatedBy: first.CreatedBy, CreatedAt: at}))
+		require.NoError(t, store.InsertParcel(t.Context(), pack.Parcel{ID: ground.NewID(), StudioID: first.StudioID, Title: "x", Door: "open",
+			CreatedBy: first.CreatedBy, CreatedAt: at}))
 	}
 	seen := map[string]bool{}
 	var cursor follow.Cursor

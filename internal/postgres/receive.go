@@ -18,19 +18,22 @@ func (q *queries) VisitOf(ctx context.Context, line string, device []byte) (rece
 func (q *queries) TouchVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, zone) values ($1, $2, $3, $4, $6, $6, $5)
-		on conflict (line_id, device_hash) do update set last_at = $6, zone = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device, v.Zone, at)
+		on conflict (line_id, device_hash) do update set last_at = $6, zone = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device,
+		v.Zone, at)
 	return err
 }
 
 func (q *queries) PassVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, passed_at) values ($1, $2, $3, $4, $5, $5, $5)
-		on conflict (line_id, device_hash) do update set passed_at = $5, last_at = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device, at)
+		on conflict (line_id, device_hash) do update set passed_at = $5, last_at = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID),
+		device, at)
 	return err
 }
 
 func (q *queries) InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into door_code (id, line_id, device_hash, expires_at) values ($1, $2, $3, $4)", id, line, device, expires)
+	_, err := q.conn(ctx).Exec(ctx, "insert into door_code (id, line_id, device_hash, expires_at) values ($1, $2, $3, $4)", id, line, device,
+		expires)
 	return err
 }
 

@@ -15,7 +15,8 @@ import (
 // touch makes packages wait for their turn, and their plans stale.
 func (q *queries) touch(ctx context.Context, parcels []string) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update parcel set contents_rev = contents_rev + 1 from (select id from parcel where id = any($1) order by id for no key update) mine where parcel.id = mine.id`, parcels)
+		update parcel set contents_rev = contents_rev + 1 from (select id from parcel where id = any($1) order by id for no key update) mine
+		    where parcel.id = mine.id`, parcels)
 	return err
 }
 
@@ -60,17 +61,21 @@ func (q *queries) roles(ctx context.Context, parcels, items, lines []string) err
 			       max(number) filter (where completed_at is not null and number < now_number) over w as newest
 			from got window w as (partition by line_id, item_id)
 		), wanted as (
-			select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2 else 0 end as role_now from best
+			select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2
+			    else 0 end as role_now from best
 		), changed as (
-			update coverage c set role = w.role_now from wanted w where w.role_now <> w.role and c.line_id = w.line_id and c.version_id = w.version_id
+			update coverage c set role = w.role_now from wanted w where w.role_now <> w.role and c.line_id = w.line_id
+			    and c.version_id = w.version_id
 		), by as (
 			select line_id, sum(case when role_now = 1 then delivered else 0 end - case when role = 1 then delivered else 0 end) as delivered,
 			       sum(case when role_now = 1 then gaps else 0 end - case when role = 1 then gaps else 0 end) as gaps,
-			       sum(case when role_now = 1 and completed_at is not null then 1 else 0 end - case when role = 1 and completed_at is not null then 1 else 0 end) as whole,
+			       sum(case when role_now = 1 and completed_at is not null then 1 else 0 end - case when role = 1 and completed_at is not null
+			    then 1 else 0 end) as whole,
 			       sum(case when role_now = 2 then 1 else 0 end - case when role = 2 then 1 else 0 end) as behind
 			from wanted where role_now <> role group by line_id order by line_id
 		)
-		update standing s set delivered = s.delivered + by.delivered, gaps = s.gaps + by.gaps, whole = s.whole + by.whole, behind = s.behind + by.behind from by
+		update standing s set delivered = s.delivered + by.delivered, gaps = s.gaps + by.gaps, whole = s.whole + by.whole,
+		    behind = s.behind + by.behind from by
 		where s.line_id = by.line_id returning s.line_id`, parcels, items, lines)
 	if err != nil {
 		return fmt.Errorf("settle standings: %w", err)
@@ -81,6 +86,7 @@ func (q *queries) roles(ctx context.Context, parcels, items, lines []string) err
 	}
 	// When the last item became whole is a maximum, which no difference tells.
 	_, err = q.conn(ctx).Exec(ctx, `
-		update standing s set completed_at = (select max(c.completed_at) from coverage c where c.line_id = s.line_id and c.role = 1) where s.line_id = any($1)`, changed)
+		update standing s set completed_at = (select max(c.completed_at) from coverage c where c.line_id = s.line_id and c.role = 1)
+		    where s.line_id = any($1)`, changed)
 	return err
 }

@@ -48,9 +48,14 @@ func (d *desk) version(ctx context.Context, item string) error {
 	size := rapid.SampledFrom([]int64{0, 1, 7, 100, 1000}).Draw(d.t, "size")
 	blob, version := ground.NewID(), ground.NewID()
 	d.versions[item], d.sizes[version] = append(d.versions[item], version), size
-	return errors.Join(d.store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: d.studio, Size: size}),
-		d.store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: version, Number: len(d.versions[item]), FileName: "a", BlobID: blob,
-			What: thing.Film, Mime: "video/mp4", MediaState: preview.None}}))
+	return errors.Join(
+		d.store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: d.studio, Size: size}),
+		d.store.InsertVersion(
+			ctx,
+			gather.Version{ItemID: item, Piece: gather.Piece{VersionID: version, Number: len(d.versions[item]), FileName: "a", BlobID: blob,
+				What: thing.Film, Mime: "video/mp4", MediaState: preview.None}},
+		),
+	)
 }
 
 func (d *desk) given(ctx context.Context, items ...string) error {
@@ -71,8 +76,17 @@ func (d *desk) acts() map[string]func(*rapid.T) {
 			if rapid.Bool().Draw(t, "all") {
 				from, to = 0, size
 			}
-			got := receive.Receipts{Delivery: receive.Delivery{Studio: d.studio, Parcel: d.parcel, Line: rapid.SampledFrom(d.lines).Draw(t, "line"), Version: version, Size: size},
-				Bytes: coverage.Of(coverage.Range{Start: from, End: to}), Whole: size == 0}
+			got := receive.Receipts{
+				Delivery: receive.Delivery{
+					Studio:  d.studio,
+					Parcel:  d.parcel,
+					Line:    rapid.SampledFrom(d.lines).Draw(t, "line"),
+					Version: version,
+					Size:    size,
+				},
+				Bytes: coverage.Of(coverage.Range{Start: from, End: to}),
+				Whole: size == 0,
+			}
 			d.tx(func(ctx context.Context) error {
 				done, err := d.store.AddCoverage(ctx, []receive.Receipts{got}, time.Now())
 				var took []happen.Happening
@@ -103,12 +117,16 @@ func (d *desk) acts() map[string]func(*rapid.T) {
 			d.t = t
 			item := rapid.SampledFrom(d.items).Draw(t, "item")
 			version := rapid.SampledFrom(d.versions[item]).Draw(t, "version")
-			d.tx(func(ctx context.Context) error { return errors.Join(d.store.SetCurrent(ctx, item, version), d.given(ctx, item)) })
+			d.tx(func(ctx context.Context) error {
+				return errors.Join(d.store.SetCurrent(ctx, item, version), d.given(ctx, item))
+			})
 		},
 		"an item is withdrawn": func(t *rapid.T) {
 			d.t = t
 			item := rapid.SampledFrom(d.items).Draw(t, "item")
-			d.tx(func(ctx context.Context) error { return d.store.WithdrawItem(ctx, d.parcel, d.contents[item], time.Now()) })
+			d.tx(func(ctx context.Context) error {
+				return d.store.WithdrawItem(ctx, d.parcel, d.contents[item], time.Now())
+			})
 		},
 		"an item goes to a project": func(t *rapid.T) {
 			d.t = t
@@ -121,9 +139,18 @@ func (d *desk) acts() map[string]func(*rapid.T) {
 }
 
 func newDesk(t *rapid.T, store *postgres.Store, owner, studio string) *desk {
-	d := &desk{t: t, store: store, studio: studio, parcel: ground.NewID(), versions: map[string][]string{}, sizes: map[string]int64{}, contents: map[string]string{}}
+	d := &desk{
+		t:        t,
+		store:    store,
+		studio:   studio,
+		parcel:   ground.NewID(),
+		versions: map[string][]string{},
+		sizes:    map[string]int64{},
+		contents: map[string]string{},
+	}
 	d.tx(func(ctx context.Context) error {
-		if err := store.InsertParcel(ctx, pack.Parcel{ID: d.parcel, StudioID: studio, Title: "x", Door: "open", CreatedBy: owner, CreatedAt: time.Now()}); err != nil {
+		if err := store.InsertParcel(ctx, pack.Parcel{ID: d.parcel, StudioID: studio, Title: "x", Door: "open", CreatedBy: owner,
+			CreatedAt: time.Now()}); err != nil {
 			return err
 		}
 		var puts []pack.Put
@@ -131,7 +158,8 @@ func newDesk(t *rapid.T, store *postgres.Store, owner, studio string) *desk {
 			item := ground.NewID()
 			d.items = append(d.items, item)
 			puts = append(puts, pack.Put{ItemID: item})
-			if err := errors.Join(store.InsertItem(ctx, gather.Item{ID: item, StudioID: studio, Kind: thing.File, Name: "a", CreatedBy: owner}), d.version(ctx, item)); err != nil {
+			if err := errors.Join(store.InsertItem(ctx, gather.Item{ID: item, StudioID: studio, Kind: thing.File, Name: "a", CreatedBy: owner}),
+				d.version(ctx, item)); err != nil {
 				return err
 			}
 		}
@@ -139,8 +167,15 @@ func newDesk(t *rapid.T, store *postgres.Store, owner, studio string) *desk {
 		for range 2 {
 			d.lines = append(d.lines, ground.NewID())
 			person := people.Person{ID: ground.NewID(), StudioID: studio, Name: "x", Email: d.lines[len(d.lines)-1] + "@kelpwick.example"}
-			line := pack.Line{ID: d.lines[len(d.lines)-1], ParcelID: d.parcel, PersonID: person.ID, Name: "x", Email: person.Email, Rights: right.Rights{right.Take},
-				Way: pack.Way{WayID: ground.NewID(), WayKind: pack.Personal, LinkNonce: []byte{1}, LinkHash: []byte(person.ID), Since: time.Now()}}
+			line := pack.Line{
+				ID:       d.lines[len(d.lines)-1],
+				ParcelID: d.parcel,
+				PersonID: person.ID,
+				Name:     "x",
+				Email:    person.Email,
+				Rights:   right.Rights{right.Take},
+				Way:      pack.Way{WayID: ground.NewID(), WayKind: pack.Personal, LinkNonce: []byte{1}, LinkHash: []byte(person.ID), Since: time.Now()},
+			}
 			err = errors.Join(err, store.InsertPerson(ctx, person), store.InsertLine(ctx, line))
 		}
 		return err
@@ -176,7 +211,8 @@ func TestStandingsAndWeightsAgreeWithWhatTheyAreMadeOf(t *testing.T) {
 	var owner, studio string
 	require.NoError(t, store.Pool().QueryRow(t.Context(), "select id, studio_id from member").Scan(&owner, &studio))
 	for _, sql := range []string{"insert into place (id, studio_id, kind, name, path) values ('client-' || $1, $1, 'client', 'C', '/c/')",
-		"insert into place (id, studio_id, parent_id, kind, name, path) values ('project-' || $1, $1, 'client-' || $1, 'project', 'P', '/c/p/')"} {
+		`insert into place (id, studio_id, parent_id, kind, name, path) values ('project-' || $1, $1, 'client-' || $1, 'project', 'P',
+			'/c/p/')`} {
 		_, err := store.Pool().Exec(t.Context(), sql, studio)
 		require.NoError(t, err)
 	}
@@ -184,7 +220,13 @@ func TestStandingsAndWeightsAgreeWithWhatTheyAreMadeOf(t *testing.T) {
 		d := newDesk(t, store, owner, studio)
 		acts := d.acts()
 		acts[""] = func(t *rapid.T) {
-			_, err := follow.NewVerifier(onePackage{store, d.parcel}).Verify(context.Background(), false, func(f follow.Difference) { t.Errorf("%s", f) })
+			_, err := follow.NewVerifier(
+				onePackage{store, d.parcel},
+			).Verify(
+				context.Background(),
+				false,
+				func(f follow.Difference) { t.Errorf("%s", f) },
+			)
 			require.NoError(t, err)
 		}
 		t.Repeat(acts)
@@ -197,7 +239,13 @@ func TestAWrongCountIsNamedAndMended(t *testing.T) {
 	store := open(t)
 	parcel, version, lines := fixture(t, store, 2, 100)
 	require.NoError(t, store.Tx(t.Context(), func(ctx context.Context) error {
-		_, err := store.AddCoverage(ctx, []receive.Receipts{{Delivery: receive.Delivery{Parcel: parcel, Line: lines[0], Version: version, Size: 100}, Bytes: coverage.Of(coverage.Range{End: 60})}}, time.Now())
+		_, err := store.AddCoverage(
+			ctx,
+			[]receive.Receipts{
+				{Delivery: receive.Delivery{Parcel: parcel, Line: lines[0], Version: version, Size: 100}, Bytes: coverage.Of(coverage.Range{End: 60})},
+			},
+			time.Now(),
+		)
 		return err
 	}))
 	verifier := follow.NewVerifier(store)
@@ -210,8 +258,8 @@ func TestAWrongCountIsNamedAndMended(t *testing.T) {
 	assert.Empty(t, look(false))
 	for what, sql := range map[string]string{
 		"line " + lines[0] + " of package " + parcel: "update standing set delivered = delivered + 1 where delivered > 0",
-		"package " + parcel:             "update parcel set weight = weight + 1",
-		"receipts of package " + parcel: "update coverage set gaps = 9",
+		"package " + parcel:                          "update parcel set weight = weight + 1",
+		"receipts of package " + parcel:              "update coverage set gaps = 9",
 	} {
 		_, err := store.Pool().Exec(t.Context(), sql)
 		require.NoError(t, err)
@@ -240,7 +288,16 @@ func TestWhatAStudioHoldsFollowsItsBlobsAndUploads(t *testing.T) {
 	assert.EqualValues(t, 100, used())
 	require.NoError(t, store.InsertBlob(t.Context(), keep.Blob{ID: "b2", StudioID: p.StudioID, Size: 50}))
 	assert.EqualValues(t, 150, used())
-	upload := gather.Upload{ID: "u1", StudioID: p.StudioID, MemberID: member, ParcelID: parcel, Name: "a", Size: 30, State: gather.Arriving, Tags: []string{}}
+	upload := gather.Upload{
+		ID:       "u1",
+		StudioID: p.StudioID,
+		MemberID: member,
+		ParcelID: parcel,
+		Name:     "a",
+		Size:     30,
+		State:    gather.Arriving,
+		Tags:     []string{},
+	}
 	require.NoError(t, store.InsertUpload(t.Context(), upload))
 	assert.EqualValues(t, 180, used())
 	require.NoError(t, store.Sweep(t.Context(), time.Now()))

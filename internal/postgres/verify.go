@@ -58,7 +58,8 @@ func (q *queries) Studios(ctx context.Context) ([]follow.Held, error) {
 		select s.id as studio, (s.held_bytes + w.held)::bigint as held, (s.arriving_bytes + w.arriving)::bigint as arriving,
 		       (select coalesce(sum(size), 0) from blob where studio_id = s.id and deleted_at is null)::bigint as held_sum,
 		       (select coalesce(sum(size), 0) from upload where studio_id = s.id and state = 'arriving')::bigint as uploads
-		from studio s, lateral (select coalesce(sum(held), 0) as held, coalesce(sum(arriving), 0) as arriving from weighed where studio_id = s.id) w order by s.id`)
+		from studio s, lateral (select coalesce(sum(held), 0) as held, coalesce(sum(arriving), 0) as arriving from weighed
+		    where studio_id = s.id) w order by s.id`)
 	if err != nil {
 		return nil, err
 	}
@@ -67,9 +68,11 @@ func (q *queries) Studios(ctx context.Context) ([]follow.Held, error) {
 
 func (q *queries) SetTotals(ctx context.Context, parcel string, items int, weight, loose int64) error {
 	if _, err := q.conn(ctx).Exec(ctx, `
-		update parcel_item pi set counted = pi.withdrawn_at is null, weight = case when pi.withdrawn_at is null then b.size else 0 end, loose = i.place_id is null
+		update parcel_item pi set counted = pi.withdrawn_at is null, weight = case when pi.withdrawn_at is null then b.size else 0 end,
+		    loose = i.place_id is null
 		from item i, version v, blob b
-		where pi.parcel_id = $1 and i.id = pi.item_id and v.id = coalesce(pi.pinned_version_id, i.current_version_id) and b.id = v.blob_id`, parcel); err != nil {
+		where pi.parcel_id = $1 and i.id = pi.item_id and v.id = coalesce(pi.pinned_version_id, i.current_version_id) and b.id = v.blob_id`,
+		parcel); err != nil {
 		return err
 	}
 	_, err := q.conn(ctx).Exec(ctx, "update parcel set items = $2, weight = $3, loose = $4 where id = $1", parcel, items, weight, loose)
@@ -90,7 +93,8 @@ const counted = `
 	with got as (
 		select c.line_id, c.version_id, c.delivered, c.gaps, c.role, c.completed_at, v.item_id, v.number,
 		       (select coalesce(sum(upper(r) - lower(r)), 0) from unnest(c.bytes) r)::bigint as delivered_now,
-		       case when isempty(c.bytes) then 0 else (select count(*) from unnest(int8multirange(int8range(0, b.size)) - c.bytes) r) end::int as gaps_now,
+		       case when isempty(c.bytes) then 0 else (select count(*) from unnest(int8multirange(int8range(0,
+		    b.size)) - c.bytes) r) end::int as gaps_now,
 		       pi.id is not null and pi.withdrawn_at is null as given, v.id = now.id as current, now.number as now_number
 		from coverage c join version v on v.id = c.version_id join blob b on b.id = v.blob_id join item i on i.id = v.item_id
 		left join parcel_item pi on pi.parcel_id = c.parcel_id and pi.item_id = v.item_id
@@ -101,7 +105,8 @@ const counted = `
 		       max(number) filter (where completed_at is not null and number < now_number) over w as newest
 		from got window w as (partition by line_id, item_id)
 	), wanted as (
-		select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2 else 0 end as role_now from best
+		select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2
+		    else 0 end as role_now from best
 	), wrong as (
 		select * from wanted where (delivered, gaps, role) is distinct from (delivered_now, gaps_now, role_now)
 	)`
@@ -112,6 +117,7 @@ func (q *queries) Miscounted(ctx context.Context, parcel string, mend bool) (n i
 		return n, err
 	}
 	tag, err := q.conn(ctx).Exec(ctx, counted+`
-		update coverage c set delivered = delivered_now, gaps = gaps_now, role = role_now from wrong w where c.line_id = w.line_id and c.version_id = w.version_id`, parcel)
+		update coverage c set delivered = delivered_now, gaps = gaps_now, role = role_now from wrong w where c.line_id = w.line_id
+		    and c.version_id = w.version_id`, parcel)
 	return int(tag.RowsAffected()), err
 }

@@ -208,12 +208,14 @@ func (s *sample) renew(ctx context.Context) {
 
 // take reads a new sample, all of a small studio.
 func (s *sample) take(ctx context.Context) (things float64, some []sampled, err error) {
-	if err := s.pool.QueryRow(ctx, "select greatest(reltuples, 0)::float8 from pg_class where oid = 'item'::regclass").Scan(&things); err != nil {
+	if err := s.pool.QueryRow(ctx, `select greatest(reltuples, 0)::float8 from pg_class
+		where oid = 'item'::regclass`).Scan(&things); err != nil {
 		return 0, nil, err
 	}
 	percent := min(100, 100*sampleSize/max(things, 1))
 	rows, err := s.pool.Query(ctx, `
-		select * from (select name_key, coalesce(place_id, ''), what, ' ' || left(search, $2), length_us, size from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
+		select * from (select name_key, coalesce(place_id, ''), what, ' ' || left(search, $2), length_us, size
+		    from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
 	if err != nil {
 		return 0, nil, err
 	}

@@ -35,7 +35,8 @@ func of() *sample {
 		if i == 3999 {
 			words += " master"
 		}
-		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), PlaceID: fmt.Sprint("p", i%5), What: thing.What(what), Words: words, LengthUS: int64(i) * 1e6, Size: 1000})
+		s.some = append(s.some, sampled{NameKey: naming.OrderKey(name), PlaceID: fmt.Sprint("p", i%5), What: thing.What(what), Words: words,
+			LengthUS: int64(i) * 1e6, Size: 1000})
 	}
 	return s
 }
@@ -70,7 +71,8 @@ func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
 		{typed: "frame", why: "they come first", passed: sure, until: "frame_00010.exr"},
 		{typed: "tak", why: "behind 20 000 frames", passed: 400 + sure, until: "take_00410.mov"},
 		{typed: "tak", why: "from the other end they come first", query: gather.ItemQuery{Down: true}, passed: sure, until: "take_03989.mov"},
-		{typed: "take", why: "the next page begins among them", query: gather.ItemQuery{After: &gather.ItemCursor{Value: "take_01000.mov"}}, passed: sure, until: "take_01011.mov"},
+		{typed: "take", why: "the next page begins among them", query: gather.ItemQuery{After: &gather.ItemCursor{Value: "take_01000.mov"}},
+			passed: sure, until: "take_01011.mov"},
 		{typed: "take rough", why: "every fourth is", passed: 400 + 4*(sure-1) + 1, until: "take_00440.mov"},
 		{typed: "take longer than 2000 s", why: "its bounds count", passed: 2001 + sure, until: "take_02011.mov"},
 		{typed: "take longer than 3994 s", why: "the sample ends before a page is sure", passed: 4000},
@@ -99,7 +101,8 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 		{typed: "final", why: "36 are gathered sooner than 800 are passed in vain", below: []string{"p1"}},
 		{typed: "take", why: "the index by change is walked", query: gather.ItemQuery{Order: gather.ByChanged}, below: []string{"p1"}},
 		{typed: "take", why: "of its kind", query: gather.ItemQuery{What: []thing.What{"film"}}, below: []string{"p1"}, want: true},
-		{typed: "take", why: "none is of its kind, and all would be looked at in vain", query: gather.ItemQuery{What: []thing.What{"sound"}}, below: []string{"p1"}},
+		{typed: "take", why: "none is of its kind, and all would be looked at in vain", query: gather.ItemQuery{What: []thing.What{"sound"}},
+			below: []string{"p1"}},
 		{typed: "take", why: "nobody knows how many have the tag", query: gather.ItemQuery{Tag: "rough"}, below: []string{"p1"}},
 		{typed: "take", why: "nobody knows how many are that new", query: gather.ItemQuery{Since: day}, below: []string{"p1"}},
 		{typed: "take", why: "a place without any", below: []string{"elsewhere"}, want: true},
@@ -127,11 +130,13 @@ func TestASearchForRareThingsGathersThem(t *testing.T) {
 	} {
 		assert.Equal(t, want, planned(t, gather.ItemQuery{}, typed), typed)
 	}
-	assert.Zero(t, planned(t, gather.ItemQuery{Order: gather.BySize}, "final").walk, "a row that must be read whole costs as much as one gathered")
+	assert.Zero(t, planned(t, gather.ItemQuery{Order: gather.BySize}, "final").walk,
+		"a row that must be read whole costs as much as one gathered")
 }
 
 func TestAnEmptySampleGathers(t *testing.T) {
-	p, err := (&sample{read: time.Now()}).plan(t.Context(), gather.ItemQuery{Find: find.Parse("any thing"), Order: gather.ByName, Limit: 120}, nil)
+	p, err := (&sample{read: time.Now()}).plan(t.Context(), gather.ItemQuery{Find: find.Parse("any thing"), Order: gather.ByName, Limit: 120},
+		nil)
 	require.NoError(t, err)
 	assert.Equal(t, plan{rare: []string{"thing"}, common: []string{"any"}}, p, "the longest word is most likely the rarest")
 }

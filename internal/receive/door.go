@@ -78,9 +78,11 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 		return err
 	}
 	if reason == access.NeedCode {
-		return &ground.Error{Kind: ground.Refused, Code: "wrong_code", Say: "This is not the code, or it is too old. Look at the newest letter, or ask for another code.", At: "answer"}
+		return &ground.Error{Kind: ground.Refused, Code: "wrong_code",
+			Say: "This is not the code, or it is too old. Look at the newest letter, or ask for another code.", At: "answer"}
 	}
-	return &ground.Error{Kind: ground.Refused, Code: "wrong_passphrase", Say: "This is not the passphrase. Check capitals and spaces; the sender has it.", At: "answer"}
+	return &ground.Error{Kind: ground.Refused, Code: "wrong_passphrase",
+		Say: "This is not the passphrase. Check capitals and spaces; the sender has it.", At: "answer"}
 }
 
 // wrong counts a wrong try. With the last one that is let through the producer

@@ -95,7 +95,8 @@ func (s *Service) Archive(ctx context.Context, e Entrant, chosen string) (*archi
 				return nil, err
 			}
 			if !ok {
-				return nil, &ground.Error{Kind: ground.Gone, Code: "choice_gone", Say: "This choice is older than a week. Open the package and choose again; what you have downloaded is safe."}
+				return nil, &ground.Error{Kind: ground.Gone, Code: "choice_gone",
+					Say: "This choice is older than a week. Open the package and choose again; what you have downloaded is safe."}
 			}
 			items = kept
 		}

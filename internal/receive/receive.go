@@ -66,7 +66,9 @@ type Service struct {
 const keptEntries = 400_000
 
 // New makes a service. Its Recorder must be run by the caller.
-func New(store Store, book *people.Book, events *happen.Log, post *letters.Service, guard *tries.Guard, keys *ground.Keys, now func() time.Time, log *slog.Logger) *Service {
-	return &Service{store: store, book: book, events: events, letters: post, tries: guard, keys: keys, plans: archive.NewPlans(keptEntries), now: now,
+func New(store Store, book *people.Book, events *happen.Log, post *letters.Service, guard *tries.Guard, keys *ground.Keys,
+	now func() time.Time, log *slog.Logger) *Service {
+	return &Service{store: store, book: book, events: events, letters: post, tries: guard, keys: keys, plans: archive.NewPlans(keptEntries),
+		now:      now,
 		Recorder: newRecorder(store, events, now, log)}
 }

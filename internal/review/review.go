@@ -71,7 +71,8 @@ func (s *Service) WriteNote(ctx context.Context, e receive.Entrant, contentID st
 }
 
 // WriteStudioNote leaves a note on an item as a member of the studio.
-func (s *Service) WriteStudioNote(ctx context.Context, m account.Member, contentID string, anchor review.Anchor, body string) (Note, error) {
+func (s *Service) WriteStudioNote(ctx context.Context, m account.Member, contentID string, anchor review.Anchor, body string) (Note,
+	error) {
 	content, parcel, err := s.pack.ContentOf(ctx, m, contentID)
 	if err != nil {
 		return Note{}, err
@@ -98,7 +99,8 @@ func (s *Service) saveNote(ctx context.Context, parcel pack.Parcel, n Note) (Not
 		if err := s.store.InsertNote(ctx, n); err != nil {
 			return err
 		}
-		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID, WayIn: n.WayIn,
+		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID,
+			WayIn:    n.WayIn,
 			MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label})
 	})
 }
@@ -173,8 +175,9 @@ func (s *Service) SetDone(ctx context.Context, m account.Member, noteID string, 
 		if !done {
 			return s.store.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.NotesChanged})
 		}
-		return s.events.Record(ctx, happen.Happening{Kind: event.Done, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: m.ID, Version: note.VersionID,
-			Place: note.Place.Label})
+		return s.events.Record(ctx, happen.Happening{Kind: event.Done, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: m.ID,
+			Version: note.VersionID,
+			Place:   note.Place.Label})
 	})
 }
 

@@ -227,7 +227,8 @@ func (t *Tray) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
-		w.Header().Set("Content-Security-Policy", "sandbox allow-popups allow-popups-to-escape-sandbox allow-top-navigation-by-user-activation; default-src 'none'; style-src 'unsafe-inline'")
+		w.Header().Set("Content-Security-Policy",
+			"sandbox allow-popups allow-popups-to-escape-sandbox allow-top-navigation-by-user-activation; default-src 'none'; style-src 'unsafe-inline'")
 		// A letter opens its links in the whole window, not inside the tray.
 		_, _ = io.WriteString(w, `<base target="_top">`+letter.HTML)
 	case "/":

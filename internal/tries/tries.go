@@ -39,7 +39,8 @@ func (g *Guard) Check(ctx context.Context, limits ...Limit) error {
 			return err
 		}
 		if n >= l.Most {
-			return &ground.Error{Kind: ground.TooMany, Code: "too_many_tries", Say: "Too many wrong tries. Wait 15 minutes, then try again. Nothing is lost."}
+			return &ground.Error{Kind: ground.TooMany, Code: "too_many_tries",
+				Say: "Too many wrong tries. Wait 15 minutes, then try again. Nothing is lost."}
 		}
 	}
 	return nil

@@ -155,7 +155,8 @@ func (a *Archive) Entry(index int) (*Opened, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w (%w)", ErrBroken, err)
 	}
-	return &Opened{Entry: e, Bytes: coverage.Range{Start: at, End: at + e.Packed}, Reader: &exact{r: r, left: e.Size, want: f.CRC32}, close: r.Close}, nil
+	return &Opened{Entry: e, Bytes: coverage.Range{Start: at, End: at + e.Packed}, Reader: &exact{r: r, left: e.Size, want: f.CRC32},
+		close: r.Close}, nil
 }
 
 // exact reads so many bytes with the right sum, or fails.

@@ -84,7 +84,8 @@ z.close()`, file).CombinedOutput()
 }
 
 func TestNamesThatLeadOutAreShownSafe(t *testing.T) {
-	a := open(t, archive(t, "../../etc/passwd", "/abs.txt", `C:\win.txt`, `..\..\back.txt`, "a/./b.txt", "ok/../../up.txt", "in\x07visible.txt"))
+	a := open(t, archive(t, "../../etc/passwd", "/abs.txt", `C:\win.txt`, `..\..\back.txt`, "a/./b.txt", "ok/../../up.txt",
+		"in\x07visible.txt"))
 	var paths []string
 	var strays []bool
 	for _, e := range a.Entries() {

@@ -115,3 +115,42 @@ func TestTheTimeLeftIsWordedAndRoundedDown(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "New York", City(york))
 }
+
+func TestAnEndLiesFromOneToThreeHundredAndSixtyFiveDaysAhead(t *testing.T) {
+	for days, good := range map[int]bool{-1: false, 0: false, 1: true, 365: true, 366: false} {
+		ends, err := Rule{Kind: AfterDays, Days: days, Zone: "UTC"}.Resolve(sent)
+		if !good {
+			assert.ErrorIs(t, err, ErrRule, days)
+			continue
+		}
+		require.NoError(t, err, days)
+		assert.Equal(t, sent.AddDate(0, 0, days), ends.UTC())
+	}
+	for local, want := range map[string]error{
+		"2026-11-25T10:06": ErrPast, // the very moment of sending
+		"2026-11-25T10:07": nil,
+		"2027-11-25T10:06": nil, // 365 days to the minute
+		"2027-11-25T10:07": ErrRule,
+	} {
+		_, err := Rule{Kind: AtTime, Local: local, Zone: "UTC"}.Resolve(sent)
+		assert.ErrorIs(t, err, want, local)
+	}
+}
+
+func TestAZoneIsOneOfTheDatabase(t *testing.T) {
+	for _, name := range []string{"", "Local", "Europe/Kelpwick", "../etc/passwd", "/etc/localtime"} {
+		_, err := LoadZone(name)
+		assert.ErrorIs(t, err, ErrZone, name)
+	}
+	for _, name := range []string{"UTC", "Europe/London", "America/New_York"} {
+		zone, err := LoadZone(name)
+		require.NoError(t, err)
+		assert.Equal(t, name, zone.String())
+	}
+}
+
+func TestHoldsAreAsLongAsThePeopleAreTold(t *testing.T) {
+	const day = 24 * time.Hour
+	assert.Equal(t, []time.Duration{14 * day, 30 * day, 7 * day, 30 * day, time.Hour, 7 * day},
+		[]time.Duration{HoldAfterEnd, LetGoHold, AbandonedUpload, UploadRecord, ClearingGrace, ChosenHold})
+}

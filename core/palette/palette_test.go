@@ -1,6 +1,7 @@
 package palette_test
 
 import (
+	"strconv"
 	"testing"
 
 	"aftergust/core/palette"
@@ -74,3 +75,19 @@ func TestWhatIsCopiedIsReadBackAsTheSameColour(t *testing.T) {
 }
 
 func far(a, b uint8) bool { return max(a, b)-min(a, b) > 1 }
+
+// Source: CSS Color Module Level 4, section 6.1 (named colours) and their hues, from memory:
+// deeppink, crimson and coral lie on both sides of the red at 0 degrees.
+func TestTheHueOfRedsGoesRoundTheCircle(t *testing.T) {
+	for hex, want := range map[string]string{
+		"#FF1493": "hsl(328 100% 54%)", "#DC143C": "hsl(348 83% 47%)", "#FF7F50": "hsl(16 100% 66%)", "#FF0080": "hsl(330 100% 50%)",
+		"#FF0001": "hsl(0 100% 50%)", "#0000FF": "hsl(240 100% 50%)", "#00FF7F": "hsl(150 100% 50%)",
+	} {
+		assert.Equal(t, want, colour(t, hex).HSL())
+	}
+	// The way there is another formula than the way back.
+	for hue := range 360 {
+		text := "hsl(" + strconv.Itoa(hue) + " 100% 50%)"
+		assert.Equal(t, text, colour(t, text).HSL())
+	}
+}

@@ -19,7 +19,9 @@ func TestEachFormatReachesFullScale(t *testing.T) {
 	}{
 		{pcm.S16, []byte{0, 0x80, 0, 0, 0, 0x40, 0xff, 0xff}, []float32{-1, 0, 0.5, -1.0 / 32768}},
 		{pcm.S24, []byte{0, 0, 0x80, 0, 0, 0x40, 0xff, 0xff, 0xff}, []float32{-1, 0.5, -1.0 / (1 << 23)}},
-		{pcm.S32, []byte{0, 0, 0, 0x80, 0, 0, 0, 0x40}, []float32{-1, 0.5}},
+		{pcm.S24, []byte{1, 0, 0, 0x56, 0x34, 0x12, 0x7f, 0xff, 0xff}, []float32{1.0 / (1 << 23), 0x123456p-23, -129.0 / (1 << 23)}},
+		{pcm.S32, []byte{0, 0, 0, 0x80, 0, 0, 0, 0x40, 0x80, 0, 0, 0}, []float32{-1, 0.5, 128.0 / (1 << 31)}},
+		{pcm.F32, []byte{0, 0, 0x80, 0x47, 0xff, 0xff, 0x7f, 0x47, 0, 0, 0x80, 0xc7}, []float32{0, 65535.996, 0}},
 		{pcm.F32, []byte{0, 0, 0x80, 0x3f, 0, 0, 0xc0, 0xbf, 0, 0, 0xc0, 0x7f, 0, 0, 0x80, 0xff}, []float32{1, -1.5, 0, 0}},
 	} {
 		assert.Equal(t, len(c.from), c.format.Width()*len(c.want))

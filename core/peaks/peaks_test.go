@@ -71,3 +71,40 @@ func TestWhatIsNoFileOfPeaksIsRefused(t *testing.T) {
 		require.ErrorIs(t, err, peaks.ErrFormat)
 	}
 }
+
+func TestABinOfTheNextLevelSpansEightAndTheLastWhatIsLeft(t *testing.T) {
+	var b peaks.Builder
+	const n = 513*8 + 3 // two coarser levels, the last bin of each from fewer than eight
+	for i := range n {
+		b.Add(-float32(i%9)/127, float32(i%7)/127)
+	}
+	levels := b.Levels()
+	require.Len(t, levels, 3)
+	for k, l := range levels[1:] {
+		below := levels[k].Bins
+		require.Len(t, l.Bins, (len(below)+7)/8)
+		for i, bin := range l.Bins {
+			want := below[8*i]
+			for _, one := range below[8*i : min(8*i+8, len(below))] {
+				want.Low, want.High = min(want.Low, one.Low), max(want.High, one.High)
+			}
+			assert.Equal(t, want, bin, "bin %d of level %d", i, k+1)
+		}
+	}
+	var edge peaks.Builder
+	for range 512 {
+		edge.Add(0, 0)
+	}
+	assert.Len(t, edge.Levels(), 1, "512 bins are coarse enough")
+	edge.Add(0, 0)
+	assert.Len(t, edge.Levels(), 2)
+}
+
+func TestAnOverviewTakesTheLouderOfBothSides(t *testing.T) {
+	var b peaks.Builder
+	for _, bin := range [][2]float32{{-0.5, 0.25}, {0, 0}, {-0.25, 1}, {0, 0}, {0, 0.5}, {-2, 0}} {
+		b.Add(bin[0], bin[1])
+	}
+	assert.Equal(t, []int{128, 255, 255}, b.Overview(3), "64 of 127 is 128 of 255; beyond full scale is full scale")
+	assert.Equal(t, []int{255}, b.Overview(1))
+}

@@ -72,16 +72,18 @@ func TestLabelsWrapAfterADay(t *testing.T) {
 
 func TestParseRefusesWhatNamesNoFrame(t *testing.T) {
 	for text, want := range map[string]string{
-		"00:01:00;00":    "label that drop-frame skips; the next is 00:01:00;02",
-		"24:00:00;00":    "hours run from 0 to 23",
-		"00:60:00;00":    "minutes run from 0 to 59",
-		"00:00:00;30":    "at 29.97 DF frames run from 0 to 29",
-		"00:00:00":       "needs hours, minutes, seconds and frames",
-		"00:00:00:00:00": "needs hours",
-		"00:00:-1:00":    "where a number belongs",
-		"aa:00:00:00":    "where a number belongs",
-		"::1:2:3:4":      "needs hours",
-		"":               "needs hours",
+		"00:01:00;00":         "label that drop-frame skips; the next is 00:01:00;02",
+		"24:00:00;00":         "hours run from 0 to 23",
+		"00:60:00;00":         "minutes run from 0 to 59, not 60",
+		"00:00:60;00":         "seconds run from 0 to 59, not 60",
+		"00:00:4294967296;00": "where a number belongs",
+		"00:00:00;30":         "at 29.97 DF frames run from 0 to 29",
+		"00:00:00":            "needs hours, minutes, seconds and frames",
+		"00:00:00:00:00":      "needs hours",
+		"00:00:-1:00":         "where a number belongs",
+		"aa:00:00:00":         "where a number belongs",
+		"::1:2:3:4":           "needs hours",
+		"":                    "needs hours",
 	} {
 		_, err := timecode.Rate2997DF.Parse(text)
 		require.ErrorIs(t, err, timecode.ErrTimecode, text)
@@ -204,4 +206,20 @@ func TestTheVectorsForTheBrowserAreCurrent(t *testing.T) {
 	got, err := os.ReadFile(file)
 	require.NoError(t, err)
 	assert.JSONEq(t, string(want), string(got), "run UPDATE=1 go test ./core/timecode")
+}
+
+func TestALabelIsNamedOnlyWithinItsFields(t *testing.T) {
+	for _, last := range []timecode.Timecode{{Hours: 23}, {Minutes: 59}, {Seconds: 59}, {Frames: 24}, {}} {
+		_, err := timecode.Rate25.Frame(last)
+		require.NoError(t, err, last)
+	}
+	for _, beyond := range []timecode.Timecode{{Hours: 24}, {Minutes: 60}, {Seconds: 60}, {Frames: 25},
+		{Hours: -1}, {Minutes: -1}, {Seconds: -1}, {Frames: -1}} {
+		_, err := timecode.Rate25.Frame(beyond)
+		require.ErrorIs(t, err, timecode.ErrTimecode, beyond)
+	}
+	broken := timecode.Timeline{Rate: timecode.Rate25, Start: timecode.Timecode{Hours: 24}}
+	assert.Equal(t, "00:00:00:07", broken.Label(7), "a start that names no frame counts as none")
+	_, err := broken.Find("00:00:00:07")
+	assert.ErrorContains(t, err, "start of the piece")
 }

@@ -226,3 +226,46 @@ func zerosCRC(size int64) uint32 {
 	}
 	return sum
 }
+
+// Source: PKWARE APPNOTE 6.3, 4.4.6 and the MS-DOS form of dates, from memory: 7 bits of years since
+// 1980, 4 of months, 5 of days; 5 bits of hours, 6 of minutes, 5 of two seconds each.
+func TestTheOldFormOfADateHoldsFrom1980To2107(t *testing.T) {
+	for at, want := range map[time.Time][2]uint16{
+		time.Date(1979, 12, 31, 23, 59, 59, 0, time.UTC): {0, 0<<9 | 1<<5 | 1},
+		time.Date(1980, 1, 1, 0, 0, 2, 0, time.UTC):      {1, 0<<9 | 1<<5 | 1},
+		time.Date(1981, 2, 3, 4, 5, 7, 0, time.UTC):      {4<<11 | 5<<5 | 3, 1<<9 | 2<<5 | 3},
+		time.Date(2026, 11, 25, 10, 6, 31, 0, time.UTC):  {10<<11 | 6<<5 | 15, 46<<9 | 11<<5 | 25},
+		time.Date(2107, 12, 31, 23, 59, 58, 0, time.UTC): {23<<11 | 59<<5 | 29, 127<<9 | 12<<5 | 31},
+		time.Date(2108, 1, 1, 0, 0, 0, 0, time.UTC):      {23<<11 | 59<<5 | 29, 127<<9 | 12<<5 | 31},
+	} {
+		l, err := ziplayout.New([]ziplayout.Entry{{Name: "a", Modified: at}})
+		require.NoError(t, err)
+		whole := assemble(t, l, [][]byte{nil}, 0, l.Length())
+		reader, err := zip.NewReader(bytes.NewReader(whole), l.Length())
+		require.NoError(t, err)
+		assert.Equal(t, want, [2]uint16{reader.File[0].ModifiedTime, reader.File[0].ModifiedDate}, at)
+		// In both headers: the local one has its time at byte 10.
+		assert.Equal(t, []byte{byte(want[0]), byte(want[0] >> 8), byte(want[1]), byte(want[1] >> 8)}, whole[10:14], at)
+	}
+}
+
+func TestTwoPlansAreOneOnlyWhenAllIsTheSame(t *testing.T) {
+	one := ziplayout.Entry{Name: "a.wav", Size: 4, CRC32: 7, Modified: modified}
+	sum := func(change func(e *ziplayout.Entry)) uint32 {
+		e := one
+		change(&e)
+		l, err := ziplayout.New([]ziplayout.Entry{e})
+		require.NoError(t, err)
+		return l.Checksum()
+	}
+	same := sum(func(*ziplayout.Entry) {})
+	assert.Equal(t, same, sum(func(*ziplayout.Entry) {}))
+	for name, change := range map[string]func(e *ziplayout.Entry){
+		"name": func(e *ziplayout.Entry) { e.Name = "b.wav" },
+		"size": func(e *ziplayout.Entry) { e.Size++ },
+		"sum":  func(e *ziplayout.Entry) { e.CRC32++ },
+		"time": func(e *ziplayout.Entry) { e.Modified = modified.Add(time.Second) },
+	} {
+		assert.NotEqual(t, same, sum(change), name)
+	}
+}

@@ -1,0 +1,70 @@
+package event_test
+
+import (
+	"testing"
+	"time"
+
+	. "aftergust/core/event"
+	"aftergust/core/letter"
+	"aftergust/core/right"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
+	ends := time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)
+	end := Facts{Title: "Lifeboat", Ends: &ends, Zone: "Europe/London"}
+	who := Who{Line: "Tove Arnholt", Member: "Mara Quill"}
+	item := Facts{Name: "Lifeboat_cut.mov", Number: 3, Size: 2 << 20, At: "00:01:02:03"}
+	for _, c := range []struct {
+		kind  Kind
+		who   Who
+		facts Facts
+		want  string
+	}{
+		{Sent, who, end, "Mara Quill sent the package; it ends Fri 4 Dec, 18:00 in London."},
+		{Sent, Who{}, Facts{}, "The studio sent the package."},
+		{Sent, who, Facts{Ends: &ends}, "Mara Quill sent the package."},
+		{Stopped, who, Facts{}, "Mara Quill stopped the package."},
+		{Extended, who, end, "Mara Quill changed the end; it ends Fri 4 Dec, 18:00 in London."},
+		{Cleared, who, Facts{}, "Its files were deleted."},
+		{Added, who, Facts{Rights: right.Rights{right.See, right.Take}}, "Mara Quill put Tove Arnholt on the waybill: see, take."},
+		{Removed, who, Facts{}, "Mara Quill took Tove Arnholt off the waybill."},
+		{Rights, who, Facts{}, "Mara Quill changed what Tove Arnholt may do."},
+		{Withdrawn, who, item, "Mara Quill withdrew Lifeboat_cut.mov (version 3)."},
+		{Reminded, who, Facts{}, "Mara Quill reminded Tove Arnholt."},
+		{Opened, who, Facts{}, "Tove Arnholt opened it."},
+		{Opened, Who{Line: "ängström"}, Facts{}, "Ängström opened it."},
+		{Opened, Who{}, Facts{}, "Somebody opened it."},
+		{Looked, who, Facts{Name: "a.mov", Number: 1}, "Tove Arnholt looked at a.mov."},
+		{Looked, who, Facts{}, "Tove Arnholt looked at an item."},
+		{Took, who, item, "Tove Arnholt has Lifeboat_cut.mov (version 3) to the last byte, 2.1 MB."},
+		{Took, who, Facts{Name: "empty.txt"}, "Tove Arnholt has empty.txt to the last byte."},
+		{Noted, who, item, "Tove Arnholt left a note on Lifeboat_cut.mov (version 3) at 00:01:02:03."},
+		{Noted, Who{Member: "Mara Quill"}, Facts{Name: "a.mov"}, "Mara Quill left a note on a.mov."},
+		{Done, who, item, "Mara Quill ticked off a note on Lifeboat_cut.mov (version 3) at 00:01:02:03."},
+		{Blocked, who, Facts{}, "Many wrong tries at the door with the link of Tove Arnholt."},
+		{Asked, who, Facts{}, "Tove Arnholt asked to be let in again."},
+		{"hatched", who, Facts{}, "hatched."},
+	} {
+		assert.Equal(t, c.want, Say(c.kind, c.who, c.facts), c.kind)
+	}
+}
+
+func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
+	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
+		Asked: letter.Asked}
+	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, Noted: true}
+	for _, k := range All.Names() {
+		d := All.Get(k)
+		assert.NotEmpty(t, d.Word, k)
+		assert.Contains(t, []Changes{Waybill, Contents, Ledger, Notes}, d.Changes, k)
+		assert.Equal(t, letters[k], d.Letter, k)
+		assert.Equal(t, theirs[k], d.Present, "%s is a sign of life", k)
+		assert.Equal(t, k == Opened, d.Opens, k)
+		assert.Equal(t, k == Looked, d.Looks, k)
+		assert.Equal(t, k == Took, d.Theirs, k)
+		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
+	}
+	assert.Len(t, All.Names(), 16)
+}

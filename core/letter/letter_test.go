@@ -1,0 +1,24 @@
+package letter_test
+
+import (
+	"testing"
+
+	. "aftergust/core/letter"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestWhoReadsALetterAndWhetherItGoesWhenThePackageIsShut(t *testing.T) {
+	for kind, want := range map[Kind]Descriptor{
+		Delivery: {To: Line, Open: true}, Reminder: {To: Line, Open: true}, Code: {To: Line, Open: true},
+		Blocked: {To: Producer}, Asked: {To: Producer}, // a producer hears of it also once all is shut
+	} {
+		d := All.Get(kind)
+		assert.Equal(t, want.To, d.To, kind)
+		assert.Equal(t, want.Open, d.Open, kind)
+		assert.NotEmpty(t, d.Word, kind)
+		assert.NotEmpty(t, d.Means, kind)
+	}
+	assert.Equal(t, []Kind{Delivery, Reminder, Code, Blocked, Asked}, All.Names())
+	assert.Equal(t, []State{Waiting, Sent, Refused}, States.Names())
+}

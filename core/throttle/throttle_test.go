@@ -1,0 +1,23 @@
+package throttle_test
+
+import (
+	"testing"
+	"time"
+
+	. "aftergust/core/throttle"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// Source: NIST SP 800-63B, 5.1.3.2 (ten minutes for a code); the others are ours, as people are told them.
+func TestTheLimitsAreThoseThatPeopleAreTold(t *testing.T) {
+	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour}, []time.Duration{Window, CodeLife, RemindPause})
+	assert.Equal(t, []int{10, 30, 5, 5, 3}, []int{PerLink, PerHost, CodeTries, CodesPerLink, AsksPerLink})
+}
+
+func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {
+	last := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
+	assert.False(t, MayRemind(last, last.Add(12*time.Hour-time.Nanosecond)))
+	assert.True(t, MayRemind(last, last.Add(12*time.Hour)))
+	assert.True(t, MayRemind(time.Time{}, last), "who was never reminded")
+}

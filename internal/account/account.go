@@ -47,7 +47,7 @@ func (s *Service) SignIn(ctx context.Context, email, password, host string) (Mem
 	email = strings.TrimSpace(email)
 	limits := []tries.Limit{{Key: "sign-in:" + strings.ToLower(email), Most: throttle.PerLink}, {Key: "sign-in-host:" + host,
 		Most: throttle.PerHost}}
-	if err := s.tries.Check(ctx, limits...); err != nil {
+	if _, err := s.tries.Spend(ctx, limits...); err != nil {
 		return Member{}, err
 	}
 	member, ok, err := s.store.MemberByEmail(ctx, email)
@@ -63,12 +63,9 @@ func (s *Service) SignIn(ctx context.Context, email, password, host string) (Mem
 		return Member{}, err
 	}
 	if !ok || !matches {
-		if err := s.tries.Add(ctx, limits...); err != nil {
-			return Member{}, err
-		}
 		return Member{}, &ground.Error{Kind: ground.Refused, Code: "wrong_sign_in", Say: "This mail address and password do not belong together."}
 	}
-	return member, nil
+	return member, s.tries.Forgive(ctx, limits...)
 }
 
 // A hash that no password of ours matches, with the parameters in use.

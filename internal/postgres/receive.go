@@ -37,14 +37,19 @@ func (q *queries) InsertDoorCode(ctx context.Context, id, line string, device []
 	return err
 }
 
-func (q *queries) LastDoorCode(ctx context.Context, line string, device []byte) (receive.DoorCode, bool, error) {
-	rows, err := q.conn(ctx).Query(ctx, `
-		select id, expires_at, tries from door_code where line_id = $1 and device_hash = $2 and used_at is null
-		order by created_at desc limit 1`, line, device)
-	return one(rows, err, pgx.RowToStructByName[receive.DoorCode])
+func (q *queries) LastDoorCode(ctx context.Context, line string, device []byte) (string, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, "select id from door_code where line_id = $1 and device_hash = $2 order by created_at desc limit 1",
+		line, device)
+	return one(rows, err, pgx.RowTo[string])
 }
 
-func (q *queries) TriedDoorCode(ctx context.Context, id string, used bool) error {
-	_, err := q.conn(ctx).Exec(ctx, "update door_code set tries = tries + 1, used_at = case when $2 then now() end where id = $1", id, used)
-	return err
+func (q *queries) SpendDoorCode(ctx context.Context, id string, most int, now time.Time) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, `
+		update door_code set tries = tries + 1 where id = $1 and tries < $2 and used_at is null and expires_at > $3`, id, most, now)
+	return done.RowsAffected() == 1, err
+}
+
+func (q *queries) UseDoorCode(ctx context.Context, id string, now time.Time) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, "update door_code set used_at = $2 where id = $1 and used_at is null", id, now)
+	return done.RowsAffected() == 1, err
 }

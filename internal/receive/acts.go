@@ -59,13 +59,10 @@ func (s *Service) Ask(ctx context.Context, e Entrant, message string) error {
 		return ground.Clash("nothing_to_ask", "There is nothing to ask for here.")
 	}
 	limit := tries.Limit{Key: "ask:" + e.Line.ID, Most: throttle.AsksPerLink}
-	if err := s.tries.Check(ctx, limit); err != nil {
-		return err
-	}
 	h := e.happening(event.Asked)
 	h.Message = naming.Clip(message, maxMessage)
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.tries.Add(ctx, limit); err != nil {
+		if _, err := s.tries.Spend(ctx, limit); err != nil {
 			return err
 		}
 		return s.events.Record(ctx, h)

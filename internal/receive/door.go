@@ -3,7 +3,6 @@ package receive
 import (
 	"context"
 	"strings"
-	"time"
 
 	"aftergust/core/access"
 	"aftergust/core/event"
@@ -15,19 +14,6 @@ import (
 	"aftergust/internal/tries"
 )
 
-// A DoorCode is a code that was sent to a recipient's mail for one device. The
-// six digits are derived from its ID and are nowhere written down.
-type DoorCode struct {
-	ID        string
-	ExpiresAt time.Time
-	Tries     int
-}
-
-// good reports whether an answer is compared with the code at all.
-func (c DoorCode) good(now time.Time) bool {
-	return c.Tries < throttle.CodeTries && now.Before(c.ExpiresAt)
-}
-
 // SendCode mails a six-digit code for this device.
 func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 	if reason := e.Standing(s.now()); reason != access.NeedCode {
@@ -37,12 +23,9 @@ func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 		return Refusal(reason)
 	}
 	limits := []tries.Limit{{Key: "code:" + e.Line.ID, Most: throttle.CodesPerLink}, {Key: "code-host:" + host, Most: throttle.PerHost}}
-	if err := s.tries.Check(ctx, limits...); err != nil {
-		return err
-	}
 	id := ground.NewID()
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.tries.Add(ctx, limits...); err != nil {
+		if _, err := s.tries.Spend(ctx, limits...); err != nil {
 			return err
 		}
 		if err := s.store.InsertDoorCode(ctx, id, e.Line.ID, e.device, s.now().Add(throttle.CodeLife)); err != nil {
@@ -64,7 +47,8 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 		return Refusal(reason)
 	}
 	limits := []tries.Limit{{Key: "door:" + e.Line.ID, Most: throttle.PerLink}, {Key: "door-host:" + host, Most: throttle.PerHost}}
-	if err := s.tries.Check(ctx, limits...); err != nil {
+	have, err := s.tries.Spend(ctx, limits...)
+	if err != nil {
 		return err
 	}
 	right, err := s.answerMatches(ctx, e, reason, strings.TrimSpace(answer))
@@ -72,10 +56,18 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 		return err
 	}
 	if right {
-		return s.store.PassVisit(ctx, e.visit(""), e.device, s.now())
+		return s.store.Tx(ctx, func(ctx context.Context) error {
+			if err := s.tries.Forgive(ctx, limits...); err != nil {
+				return err
+			}
+			return s.store.PassVisit(ctx, e.visit(""), e.device, s.now())
+		})
 	}
-	if err := s.wrong(ctx, e, limits); err != nil {
-		return err
+	if have == throttle.PerLink { // the last one that is let through
+		err := s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, e.happening(event.Blocked)) })
+		if err != nil {
+			return err
+		}
 	}
 	if reason == access.NeedCode {
 		return &ground.Error{Kind: ground.Refused, Code: "wrong_code",
@@ -85,29 +77,20 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 		Say: "This is not the passphrase. Check capitals and spaces; the sender has it.", At: "answer"}
 }
 
-// wrong counts a wrong try. With the last one that is let through the producer
-// is told.
-func (s *Service) wrong(ctx context.Context, e Entrant, limits []tries.Limit) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.tries.Add(ctx, limits...); err != nil {
-			return err
-		}
-		n, err := s.tries.Count(ctx, limits[0].Key)
-		if err != nil || n != limits[0].Most {
-			return err
-		}
-		return s.events.Record(ctx, e.happening(event.Blocked))
-	})
-}
-
 func (s *Service) answerMatches(ctx context.Context, e Entrant, reason access.Reason, answer string) (bool, error) {
 	if reason == access.NeedPassphrase {
 		return account.PasswordMatches(answer, e.Parcel.PassphraseHash)
 	}
 	code, ok, err := s.store.LastDoorCode(ctx, e.Line.ID, e.device)
-	if err != nil || !ok || !code.good(s.now()) {
+	if err != nil || !ok {
 		return false, err
 	}
-	right := ground.Same(strings.ReplaceAll(answer, " ", ""), s.keys.DoorCode(code.ID))
-	return right, s.store.TriedDoorCode(ctx, code.ID, right)
+	// Counted before it is compared, so that tries at once have no more than one after the other.
+	if ok, err = s.store.SpendDoorCode(ctx, code, throttle.CodeTries, s.now()); err != nil || !ok {
+		return false, err
+	}
+	if !ground.Same(strings.ReplaceAll(answer, " ", ""), s.keys.DoorCode(code)) {
+		return false, nil
+	}
+	return s.store.UseDoorCode(ctx, code, s.now())
 }

@@ -31,8 +31,14 @@ type Store interface {
 	TouchVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
 	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
 	InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error
-	LastDoorCode(ctx context.Context, line string, device []byte) (DoorCode, bool, error)
-	TriedDoorCode(ctx context.Context, id string, used bool) error
+	// LastDoorCode is the newest code that was sent for a device. The six digits
+	// are derived from its id and are nowhere written down.
+	LastDoorCode(ctx context.Context, line string, device []byte) (id string, ok bool, err error)
+	// SpendDoorCode counts one try of a code; ok is false where it has had most,
+	// is too old or was used.
+	SpendDoorCode(ctx context.Context, id string, most int, now time.Time) (ok bool, err error)
+	// UseDoorCode uses a code up; ok is false where it was used already.
+	UseDoorCode(ctx context.Context, id string, now time.Time) (ok bool, err error)
 
 	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
 	ContentByID(ctx context.Context, id string) (pack.Content, bool, error)

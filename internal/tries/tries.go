@@ -1,5 +1,6 @@
 // Package tries counts what may be tried only so often: passwords, passphrases,
-// codes, requests to be let in.
+// codes, requests to be let in. A try is counted before it is made, so that any
+// number of them at once get no further than one after the other.
 package tries
 
 import (
@@ -12,8 +13,13 @@ import (
 
 // Store is what a Guard needs of the database.
 type Store interface {
-	AddAttempt(ctx context.Context, keys ...string) error
-	CountAttempts(ctx context.Context, key string, since time.Time) (int, error)
+	// SpendAttempt counts one try at the moment at for every limit, unless one of
+	// the keys has had as many since then as it may. Of tries at once, also from
+	// other processes, each sees those that were counted before it. have is how
+	// many the first key has had, this one included.
+	SpendAttempt(ctx context.Context, limits []Limit, since, at time.Time) (have int, ok bool, err error)
+	// ForgiveAttempt forgets the newest try of every key.
+	ForgiveAttempt(ctx context.Context, limits []Limit) error
 }
 
 // A Guard counts tries by key.
@@ -31,31 +37,19 @@ type Limit struct {
 	Most int
 }
 
-// Check refuses where any of the keys has had as many tries as it may have lately.
-func (g *Guard) Check(ctx context.Context, limits ...Limit) error {
-	for _, l := range limits {
-		n, err := g.Count(ctx, l.Key)
-		if err != nil {
-			return err
-		}
-		if n >= l.Most {
-			return &ground.Error{Kind: ground.TooMany, Code: "too_many_tries",
-				Say: "Too many wrong tries. Wait 15 minutes, then try again. Nothing is lost."}
-		}
+// Spend counts one try for each of the limits, and refuses it where any of them
+// is used up. It returns how many tries the first has had lately, with this one.
+func (g *Guard) Spend(ctx context.Context, limits ...Limit) (have int, err error) {
+	now := g.now()
+	have, ok, err := g.store.SpendAttempt(ctx, limits, now.Add(-throttle.Window), now)
+	if err == nil && !ok {
+		err = &ground.Error{Kind: ground.TooMany, Code: "too_many_tries",
+			Say: "Too many wrong tries. Wait 15 minutes, then try again. Nothing is lost."}
 	}
-	return nil
+	return have, err
 }
 
-// Add counts one try for each of the keys.
-func (g *Guard) Add(ctx context.Context, limits ...Limit) error {
-	keys := make([]string, len(limits))
-	for i, l := range limits {
-		keys[i] = l.Key
-	}
-	return g.store.AddAttempt(ctx, keys...)
-}
-
-// Count is how many tries a key has had lately.
-func (g *Guard) Count(ctx context.Context, key string) (int, error) {
-	return g.store.CountAttempts(ctx, key, g.now().Add(-throttle.Window))
+// Forgive takes back a try that turned out right.
+func (g *Guard) Forgive(ctx context.Context, limits ...Limit) error {
+	return g.store.ForgiveAttempt(ctx, limits)
 }

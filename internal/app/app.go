@@ -79,7 +79,7 @@ func (a *App) open(ctx context.Context) error {
 	if c.Bytes != nil {
 		bytes = c.Bytes
 	}
-	a.Parts = assemble(c, a.Store, bytes, a.log)
+	a.Parts = Assemble(c, a.Store, bytes, time.Now, a.log)
 	a.locks = a.Store.Locks()
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
@@ -193,7 +193,7 @@ func Work(ctx context.Context, c Config) error {
 	if err != nil {
 		return err
 	}
-	queue, err := jobs.New(store.Pool(), assemble(c, store, disk, log).shop(disk, disk.Work(), post, log))
+	queue, err := jobs.New(store.Pool(), Assemble(c, store, disk, time.Now, log).shop(disk, disk.Work(), post, log))
 	if err != nil {
 		return err
 	}
@@ -210,7 +210,7 @@ func Work(ctx context.Context, c Config) error {
 func OpenAPI() ([]byte, error) {
 	log := slog.New(slog.DiscardHandler)
 	api, err := httpapi.New(httpapi.Config{
-		Services: assemble(Config{}, nil, nil, log).Services, Incoming: os.TempDir(), Interface: ui.Files(), Log: log,
+		Services: Assemble(Config{}, nil, nil, time.Now, log).Services, Incoming: os.TempDir(), Interface: ui.Files(), Log: log,
 		Metrics: prometheus.NewRegistry(),
 	})
 	if err != nil {

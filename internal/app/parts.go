@@ -33,10 +33,9 @@ type Parts struct {
 	Verifier *follow.Verifier
 }
 
-// assemble makes the parts. store may be nil where nothing is asked of them, as
+// Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
 // for the description of the API.
-func assemble(c Config, store *postgres.Store, bytes blob.Store, log *slog.Logger) Parts {
-	now := time.Now
+func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time.Time, log *slog.Logger) Parts {
 	keys := ground.NewKeys([]byte(c.Secret), c.BaseURL)
 	guard, book := tries.New(store, now), people.NewBook(store)
 	post := letters.New(store, keys, now)
@@ -76,5 +75,5 @@ func With(ctx context.Context, c Config, do func(Parts) error) error {
 	if err != nil {
 		return err
 	}
-	return do(assemble(c, store, disk, slog.New(slog.DiscardHandler)))
+	return do(Assemble(c, store, disk, time.Now, slog.New(slog.DiscardHandler)))
 }

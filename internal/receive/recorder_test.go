@@ -1,0 +1,161 @@
+package receive_test
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"testing"
+	"time"
+
+	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/core/piece"
+	"aftergust/core/preview"
+	"aftergust/internal/apptest"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/pack"
+	"aftergust/internal/people"
+	"aftergust/internal/previews"
+	"aftergust/internal/receive"
+	"aftergust/internal/tries"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A flaky store fails where it is told to, after the database has done its part.
+type flaky struct {
+	receive.Store
+	down bool
+}
+
+func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now time.Time) ([]receive.Delivery, error) {
+	done, err := f.Store.AddCoverage(ctx, batch, now)
+	if f.down {
+		err = errors.New("the database went away")
+	}
+	return done, err
+}
+
+func recording(h *apptest.House) (*receive.Recorder, *flaky) {
+	store := &flaky{Store: h.Store}
+	return receive.New(store, people.NewBook(h.Store), happen.New(h.Store, h.Letters), h.Letters, tries.New(h.Store, h.Now),
+		ground.NewKeys([]byte(h.Host.Secret), h.Host.BaseURL), h.Now, slog.New(slog.DiscardHandler)).Recorder, store
+}
+
+// got is what the ledger says that the first line has of the first item.
+func got(t *testing.T, h *apptest.House, parcel string) string {
+	t.Helper()
+	l, err := h.Follow.Ledger(t.Context(), h.Mara, parcel, pack.Place{})
+	require.NoError(t, err)
+	return l.Rows[0].Cells[0].Bytes.String()
+}
+
+func TestReceiptsWaitForADatabaseThatWentAway(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", "0123456789")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
+	recorder, store := recording(h)
+	to := h.Enter(lines[0], "one").Delivery(item.VersionID, item.Size)
+	recorder.Delivered(to, coverage.Range{Start: 0, End: 4})
+	store.down = true
+	require.ErrorContains(t, recorder.Flush(t.Context()), "went away")
+	assert.Equal(t, "{}", got(t, h, p.ID), "nothing of a flush that failed is there")
+	recorder.Delivered(to, coverage.Range{Start: 6, End: 8}) // what comes meanwhile joins what waits
+	require.Error(t, recorder.Flush(t.Context()))
+	store.down = false
+	require.NoError(t, recorder.Flush(t.Context()))
+	assert.Equal(t, "{[0,4),[6,8)}", got(t, h, p.ID))
+	assert.Zero(t, happened(t, h, p.ID, event.Took))
+
+	recorder.Delivered(to, coverage.Range{Start: 2, End: 10})
+	store.down = true
+	require.Error(t, recorder.Flush(t.Context()))
+	store.down = false
+	require.NoError(t, recorder.Flush(t.Context()))
+	require.NoError(t, recorder.Flush(t.Context()), "there is nothing left to write")
+	assert.Equal(t, "{[0,10)}", got(t, h, p.ID))
+	assert.Equal(t, 1, happened(t, h, p.ID, event.Took), "taken whole once")
+	recorder.Delivered(to, coverage.Range{Start: 0, End: 10})
+	require.NoError(t, recorder.Flush(t.Context()))
+	assert.Equal(t, 1, happened(t, h, p.ID, event.Took), "and never again")
+}
+
+func TestAnEmptyFileIsTakenWholeByAskingForIt(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "empty.txt", "")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
+	recorder, store := recording(h)
+	recorder.Delivered(h.Enter(lines[0], "one").Delivery(item.VersionID, 0), coverage.Range{})
+	store.down = true
+	require.Error(t, recorder.Flush(t.Context()))
+	store.down = false
+	require.NoError(t, recorder.Flush(t.Context()))
+	assert.Equal(t, 1, happened(t, h, p.ID, event.Took))
+}
+
+func TestTheLastSecondIsWrittenWhenTheServerStops(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", "0123456789")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
+	recorder, _ := recording(h)
+	ctx, stop := context.WithCancel(t.Context())
+	over := make(chan struct{})
+	go func() {
+		defer close(over)
+		recorder.Run(ctx)
+	}()
+	to := h.Enter(lines[0], "one").Delivery(item.VersionID, item.Size)
+	recorder.Delivered(to, coverage.Range{Start: 0, End: 3})
+	recorder.Hurry()
+	apptest.Eventually(t, "the first receipt", func() bool { return got(t, h, p.ID) == "{[0,3)}" })
+	recorder.Delivered(to, coverage.Range{Start: 3, End: 5})
+	stop()
+	<-over
+	assert.Equal(t, "{[0,5)}", got(t, h, p.ID))
+}
+
+func TestWhatPlayedLiesWithinThePieceAndIsNotTheStudios(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", "0123456789")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
+	e := h.Enter(lines[0], "one")
+	inside, err := h.Receive.Inside(t.Context(), e, pack.Place{})
+	require.NoError(t, err)
+	content := inside.Contents[0].ID
+	play := func(e receive.Entrant, ranges ...coverage.Range) string {
+		return apptest.Code(t, h.Receive.Played(t.Context(), e, content, ranges))
+	}
+	assert.Equal(t, "invalid", play(e, coverage.Range{Start: 0, End: 10}), "it has no length")
+	facts := piece.Facts{LengthUS: 5_000_000}
+	require.NoError(t, h.Store.SetMedia(t.Context(), item.VersionID, previews.Outcome{State: preview.Ready, Facts: &facts}))
+	assert.Empty(t, play(e, coverage.Range{Start: 1000, End: 2000}, coverage.Range{Start: 4000, End: 9000}))
+	assert.Equal(t, "invalid", play(e, make([]coverage.Range, 501)...))
+	assert.Empty(t, play(e, make([]coverage.Range, 500)...))
+	e.Studio = true
+	assert.Empty(t, play(e, coverage.Range{Start: 0, End: 5000}))
+	require.NoError(t, h.Receive.Recorder.Flush(t.Context()))
+	l, err := h.Follow.Ledger(t.Context(), h.Mara, p.ID, pack.Place{})
+	require.NoError(t, err)
+	assert.Equal(t, "{[1000,2000),[4000,5000)}", l.Rows[0].Cells[0].Played.String())
+}
+
+func TestAVisitIsWrittenOnTheDevicesClock(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example")
+	zone := func() string { return h.Enter(lines[0], "one").Line.Zone }
+	require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(lines[0], "one"), "Mars/Olympus"))
+	assert.Empty(t, zone(), "what is no zone is not kept")
+	require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(lines[0], "one"), "America/New_York"))
+	assert.Equal(t, "America/New_York", zone())
+	require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(lines[0], ""), "Europe/Paris"), "without a device nothing is kept")
+	assert.Equal(t, "America/New_York", zone())
+	assert.Equal(t, 2, happened(t, h, p.ID, event.Opened))
+	studio := h.Enter(lines[0], "one")
+	studio.Studio = true
+	require.NoError(t, h.Receive.Visited(t.Context(), studio, "Europe/Paris"))
+	require.NoError(t, h.Receive.Looked(t.Context(), studio, ""))
+	assert.Equal(t, 2, happened(t, h, p.ID, event.Opened))
+	assert.Zero(t, happened(t, h, p.ID, event.Looked))
+}

@@ -24,7 +24,6 @@ type Edit struct {
 
 // Bounds of what is written on a package, in characters.
 const (
-	maxTitle      = 160
 	maxLetter     = 8000
 	minPassphrase = 4
 	maxPassphrase = 200
@@ -81,7 +80,7 @@ func (e Edit) write(p *Parcel) error {
 		if strings.TrimSpace(*e.Title) == "" {
 			title = Untitled
 		}
-		p.Title = naming.Clip(title, maxTitle)
+		p.Title = title
 	}
 	if e.CoverLetter != nil {
 		if utf8.RuneCountInString(*e.CoverLetter) > maxLetter {

@@ -1,0 +1,92 @@
+package review_test
+
+import (
+	"strings"
+	"testing"
+
+	"aftergust/core/review"
+	"aftergust/core/right"
+	"aftergust/internal/apptest"
+	"aftergust/internal/pack"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestNotesAreForThoseWhoMayAndStayInTheirPackage(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item, their := h.File(h.Mara, "", "a.mov", "a"), h.File(h.Odd, "", "b.mov", "b")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example", "tove@kelpwick.example")
+	second, others := h.Sent(h.Mara, []string{item.ID}, "mirek@kelpwick.example")
+	_, strangers := h.Sent(h.Odd, []string{their.ID}, "oda@northmoor.example")
+	may := right.Rights{right.See}
+	_, err := h.Pack.ChangeLine(t.Context(), h.Mara, lines[1].ID, pack.LineEdit{Rights: &may})
+	require.NoError(t, err)
+	hanne, tove, mirek, oda := h.Enter(lines[0], "1"), h.Enter(lines[1], "1"), h.Enter(others[0], "1"), h.Enter(strangers[0], "1")
+	inside, err := h.Receive.Inside(t.Context(), hanne, pack.Place{})
+	require.NoError(t, err)
+	content := inside.Contents[0].ID
+
+	note, err := h.Review.WriteNote(t.Context(), hanne, content, review.Anchor{}, " Louder here. ")
+	require.NoError(t, err)
+	assert.Equal(t, "Louder here.", note.Body)
+	_, err = h.Review.WriteNote(t.Context(), tove, content, review.Anchor{}, "Me too.")
+	assert.Equal(t, "no_right", apptest.Code(t, err))
+	_, err = h.Review.WriteNote(t.Context(), mirek, content, review.Anchor{}, "From next door.")
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+	_, err = h.Review.Answer(t.Context(), tove, note.ID, "Me too.")
+	assert.Equal(t, "no_right", apptest.Code(t, err))
+	_, err = h.Review.Answer(t.Context(), mirek, note.ID, "From next door.")
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+	_, err = h.Review.StudioAnswer(t.Context(), h.Odd, note.ID, "From another studio.")
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+	assert.Equal(t, "not_found", apptest.Code(t, h.Review.SetDone(t.Context(), h.Odd, note.ID, true)))
+	_, err = h.Review.WriteStudioNote(t.Context(), h.Odd, content, review.Anchor{}, "From another studio.")
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+	_, err = h.Review.Notes(t.Context(), h.Odd, p.ID)
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+
+	for name, e := range map[string]int{"tove": 1, "mirek": 0, "oda": 0} {
+		who := map[string]func() int{"tove": func() int { n, err := h.Review.GuestNotes(t.Context(), tove); require.NoError(t, err); return len(n) },
+			"mirek": func() int { n, err := h.Review.GuestNotes(t.Context(), mirek); require.NoError(t, err); return len(n) },
+			"oda":   func() int { n, err := h.Review.GuestNotes(t.Context(), oda); require.NoError(t, err); return len(n) }}
+		assert.Equal(t, e, who[name](), name)
+	}
+	mine, err := h.Review.Notes(t.Context(), h.Mara, second.ID)
+	require.NoError(t, err)
+	assert.Empty(t, mine, "the same item in another package has notes of its own")
+	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))
+	_, err = h.Review.GuestNotes(t.Context(), h.Enter(lines[0], "1"))
+	assert.Equal(t, "stopped", apptest.Code(t, err))
+}
+
+func TestAThreadIsANoteWithItsAnswers(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example")
+	hanne := h.Enter(lines[0], "1")
+	inside, err := h.Receive.Inside(t.Context(), hanne, pack.Place{})
+	require.NoError(t, err)
+	write := func(body string) string {
+		_, err := h.Review.WriteStudioNote(t.Context(), h.Mara, inside.Contents[0].ID, review.Anchor{}, body)
+		return apptest.Code(t, err)
+	}
+	assert.Equal(t, "invalid", write("  \n"))
+	assert.Equal(t, "invalid", write(strings.Repeat("ö", 4001)))
+	assert.Empty(t, write(strings.Repeat("ö", 4000)))
+	all, err := h.Review.Notes(t.Context(), h.Mara, p.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	answer, err := h.Review.Answer(t.Context(), hanne, all[0].ID, "As you wish.")
+	require.NoError(t, err)
+	assert.Equal(t, all[0].ID, answer.ParentID)
+	_, err = h.Review.StudioAnswer(t.Context(), h.Mara, answer.ID, "And again.")
+	assert.Equal(t, "answer_of_answer", apptest.Code(t, err))
+	assert.Equal(t, "answer_done", apptest.Code(t, h.Review.SetDone(t.Context(), h.Mara, answer.ID, true)))
+	for _, done := range []bool{true, false} {
+		require.NoError(t, h.Review.SetDone(t.Context(), h.Mara, all[0].ID, done))
+		now, err := h.Review.Notes(t.Context(), h.Mara, p.ID)
+		require.NoError(t, err)
+		assert.Equal(t, done, now[0].DoneAt != nil)
+		assert.Nil(t, now[1].DoneAt)
+	}
+}

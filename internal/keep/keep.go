@@ -16,7 +16,9 @@ type Store interface {
 	// ShareBlob turns everything that refers to a blob to an older one with the
 	// same bytes, where there is one.
 	ShareBlob(ctx context.Context, blob string) error
-	MarkUnreferenced(ctx context.Context, before time.Time) error
+	// MarkUnreferenced marks, at the moment now, what is older than before and not
+	// referred to, and takes the mark off what is referred to again.
+	MarkUnreferenced(ctx context.Context, before, now time.Time) error
 	MarkedBlobs(ctx context.Context, before time.Time, limit int) ([]string, error)
 	BlobDeleted(ctx context.Context, id string) error
 	// Usage is what a studio holds, with what is arriving, and may hold.
@@ -72,7 +74,7 @@ func (s *Service) Clear(ctx context.Context) error {
 	if err := s.store.Sweep(ctx, now); err != nil {
 		return err
 	}
-	if err := s.store.MarkUnreferenced(ctx, now.Add(-expiry.ClearingGrace)); err != nil {
+	if err := s.store.MarkUnreferenced(ctx, now.Add(-expiry.ClearingGrace), now); err != nil {
 		return err
 	}
 	for {

@@ -12,7 +12,7 @@ import (
 func Address(text string) (name, email string, err error) {
 	parsed, err := mail.ParseAddress(strings.TrimSpace(text))
 	if err != nil || len(parsed.Address) > 254 || !strings.Contains(parsed.Address[strings.LastIndex(parsed.Address, "@")+1:], ".") ||
-		strings.ContainsAny(parsed.Address, "\r\n\"") {
+		strings.ContainsAny(parsed.Address, " \t\r\n\"<>,;") {
 		return "", "", ground.Wrong("email", "%q is not a mail address. It looks like name@place.example.", naming.Clip(text, 80))
 	}
 	return parsed.Name, parsed.Address, nil

@@ -27,8 +27,8 @@ type Store interface {
 	PersonByEmail(ctx context.Context, studio, email string) (Person, bool, error)
 	// InsertPerson does nothing where the studio has somebody with this address.
 	InsertPerson(ctx context.Context, p Person) error
-	// UpdatePerson changes name, zone, language and client.
-	UpdatePerson(ctx context.Context, p Person) error
+	// NamePerson changes name and zone, each where it is not empty.
+	NamePerson(ctx context.Context, id, name, zone string) error
 }
 
 // A Book is the contact book.
@@ -67,14 +67,15 @@ func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Pe
 		return known, err
 	}
 	changed := known
-	if strings.TrimSpace(name) != "" {
-		changed.Name = TidyName(name)
+	if name = strings.TrimSpace(name); name != "" {
+		name = TidyName(name)
+		changed.Name = name
 	}
 	if zone != "" {
 		changed.Zone = zone
 	}
 	if changed != known {
-		err = b.store.UpdatePerson(ctx, changed)
+		err = b.store.NamePerson(ctx, known.ID, name, zone)
 	}
 	return changed, err
 }
@@ -89,8 +90,7 @@ func (b *Book) Clock(ctx context.Context, studio, email, zone string) error {
 	if err != nil || !ok || known.Zone == zone {
 		return err
 	}
-	known.Zone = zone
-	return b.store.UpdatePerson(ctx, known)
+	return b.store.NamePerson(ctx, known.ID, "", zone)
 }
 
 // TidyName is a name as it is kept.

@@ -193,13 +193,13 @@ var referred = func() string {
 	return "(" + strings.Join(any, " or ") + ")"
 }()
 
-func (q *queries) MarkUnreferenced(ctx context.Context, before time.Time) error {
+func (q *queries) MarkUnreferenced(ctx context.Context, before, now time.Time) error {
 	if _, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null
 		and `+referred); err != nil {
 		return err
 	}
-	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = now() where marked_at is null and deleted_at is null and created_at < $1
-		and not `+referred, before)
+	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = $2 where marked_at is null and deleted_at is null and created_at < $1
+		and not `+referred, before, now)
 	return err
 }
 

@@ -186,8 +186,8 @@ func (q *queries) InsertPerson(ctx context.Context, p people.Person) error {
 	return err
 }
 
-func (q *queries) UpdatePerson(ctx context.Context, p people.Person) error {
-	_, err := q.conn(ctx).Exec(ctx, "update person set name = $2, zone = $3, language = $4, client_id = $5 where id = $1", p.ID, p.Name,
-		p.Zone, p.Language, optional(p.ClientID))
+func (q *queries) NamePerson(ctx context.Context, id, name, zone string) error {
+	_, err := q.conn(ctx).Exec(ctx, "update person set name = coalesce(nullif($2, ''), name), zone = coalesce(nullif($3, ''), zone) where id = $1",
+		id, name, zone)
 	return err
 }

@@ -193,7 +193,7 @@ func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *te
 	ctx := t.Context()
 	later := time.Now().Add(time.Hour)
 	marked := func() []string {
-		require.NoError(t, store.MarkUnreferenced(ctx, later))
+		require.NoError(t, store.MarkUnreferenced(ctx, later, time.Now()))
 		ids, err := store.MarkedBlobs(ctx, later, 10)
 		require.NoError(t, err)
 		return ids

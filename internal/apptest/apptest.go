@@ -76,7 +76,7 @@ func open(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studi
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = tray.Close() })
 	s := &Studio{Tray: tray, Blobs: filepath.Join(t.TempDir(), "blobs")}
-	s.Config = app.Config{Addr: "127.0.0.1:0", DatabaseURL: pg.Fresh(t), Blobs: s.Blobs, BaseURL: "http://studio.example", SMTPURL: tray.URL(),
+	s.Config = app.Config{Addr: "127.0.0.1:0", DatabaseURL: Migrated(t, pg), Blobs: s.Blobs, BaseURL: "http://studio.example", SMTPURL: tray.URL(),
 		MailFrom: "hello@lowtide.example", Secret: strings.Repeat("test-secret-", 4), Work: true, LogLevel: slog.LevelError}
 	for _, c := range change {
 		c(&s.Config)

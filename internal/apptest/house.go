@@ -46,8 +46,7 @@ type House struct {
 func Build(t testing.TB, pg *pgserver.Server) *House {
 	t.Helper()
 	h := &House{t: t, now: time.Now().UTC().Truncate(time.Millisecond)}
-	h.Host = app.Config{DatabaseURL: pg.Fresh(t), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secret: strings.Repeat("house-", 8)}
-	require.NoError(t, postgres.Migrate(t.Context(), h.Host.DatabaseURL))
+	h.Host = app.Config{DatabaseURL: Migrated(t, pg), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secret: strings.Repeat("house-", 8)}
 	var err error
 	h.Store, err = postgres.Open(t.Context(), h.Host.DatabaseURL)
 	require.NoError(t, err)
@@ -78,9 +77,26 @@ func (h *House) Wait(d time.Duration) {
 func (h *House) Studio(studio, name string) account.Member {
 	h.t.Helper()
 	email := strings.ToLower(strings.ReplaceAll(name, " ", ".")) + "@" + strings.ToLower(strings.Fields(studio)[0]) + ".example"
-	m, err := h.Account.Found(h.t.Context(), studio, "Europe/London", account.Member{Name: name, Email: email}, Password)
-	require.NoError(h.t, err)
+	m := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), StudioName: studio, Zone: "Europe/London", Name: name, Email: email,
+		Role: "owner", PasswordHash: hashed()}
+	require.NoError(h.t, h.Store.CreateStudio(h.t.Context(), m.StudioID, studio, m.Zone))
+	require.NoError(h.t, h.Store.CreateMember(h.t.Context(), m))
 	return m
+}
+
+// hashed is Password as it is kept; hashing takes its time on purpose.
+var hashed = sync.OnceValue(func() string {
+	hash, err := account.HashPassword(Password)
+	if err != nil {
+		panic(err)
+	}
+	return hash
+})
+
+// Migrated is the address of a new database with everything in it but rows.
+func Migrated(t testing.TB, pg *pgserver.Server) string {
+	t.Helper()
+	return pg.Like(t, "migrated", postgres.Migrate)
 }
 
 // Project makes a client with a project.

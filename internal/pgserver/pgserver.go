@@ -21,6 +21,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -39,6 +40,9 @@ type Server struct {
 	cmd      *exec.Cmd
 	exited   chan struct{}
 	identity *syscall.Credential // nil: the current user
+
+	preparing sync.Mutex
+	prepared  map[string]bool // databases that tests copy
 }
 
 // Start makes a database in dir if there is none, and runs it on a free port of
@@ -76,6 +80,10 @@ func (s *Server) URL(name string) string {
 
 // Create makes an empty database called name unless there is one.
 func (s *Server) Create(ctx context.Context, name string) error {
+	return s.create(ctx, name, "template1")
+}
+
+func (s *Server) create(ctx context.Context, name, template string) error {
 	conn, err := pgx.Connect(ctx, s.URL("postgres"))
 	if err != nil {
 		return fmt.Errorf("connect to make database %s: %w", name, err)
@@ -85,7 +93,7 @@ func (s *Server) Create(ctx context.Context, name string) error {
 	if err := conn.QueryRow(ctx, "select exists (select from pg_database where datname = $1)", name).Scan(&there); err != nil || there {
 		return err
 	}
-	_, err = conn.Exec(ctx, "create database "+pgx.Identifier{name}.Sanitize())
+	_, err = conn.Exec(ctx, "create database "+pgx.Identifier{name}.Sanitize()+" template "+pgx.Identifier{template}.Sanitize())
 	return err
 }
 

@@ -42,3 +42,28 @@ func (s *Server) Fresh(t testing.TB) string {
 	}
 	return s.URL(name)
 }
+
+// Like is the address of a new database like the one that make prepares, which is
+// prepared once for all tests of a package.
+func (s *Server) Like(t testing.TB, prepared string, make func(ctx context.Context, url string) error) string {
+	t.Helper()
+	s.preparing.Lock()
+	defer s.preparing.Unlock()
+	if s.prepared == nil {
+		s.prepared = map[string]bool{}
+	}
+	if !s.prepared[prepared] {
+		if err := s.Create(t.Context(), prepared); err != nil {
+			t.Fatal(err)
+		}
+		if err := make(t.Context(), s.URL(prepared)); err != nil {
+			t.Fatal(err)
+		}
+		s.prepared[prepared] = true
+	}
+	name := fmt.Sprintf("test%d", databases.Add(1))
+	if err := s.create(t.Context(), name, prepared); err != nil {
+		t.Fatal(err)
+	}
+	return s.URL(name)
+}

@@ -106,7 +106,10 @@ func (q *queries) conn(ctx context.Context) db {
 
 // Open connects to a migrated database. Jobs can be enqueued at once; they are
 // run by whoever works the queue.
-func Open(ctx context.Context, url string) (*Store, error) {
+func Open(ctx context.Context, url string) (*Store, error) { return open(ctx, url, nil) }
+
+// open is Open with somebody who watches the queries; nil for nobody.
+func open(ctx context.Context, url string, watch pgx.QueryTracer) (*Store, error) {
 	config, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
@@ -117,6 +120,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	// an index is read as quickly in one order as in another.
 	config.ConnConfig.RuntimeParams["jit"] = "off"
 	config.ConnConfig.RuntimeParams["random_page_cost"] = "1.1"
+	config.ConnConfig.Tracer = watch
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, fmt.Errorf("connect to the database: %w", err)

@@ -1,0 +1,178 @@
+package postgres_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"testing"
+	"time"
+
+	"aftergust/core/coverage"
+	"aftergust/core/event"
+	"aftergust/core/letter"
+	"aftergust/internal/apptest"
+	"aftergust/internal/follow"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/pack"
+	"aftergust/internal/postgres"
+	"aftergust/internal/receive"
+	"aftergust/internal/tries"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A watch keeps the queries that ran.
+type watch struct {
+	on   bool
+	seen []pgx.TraceQueryStartData
+}
+
+func (w *watch) TraceQueryStart(ctx context.Context, _ *pgx.Conn, data pgx.TraceQueryStartData) context.Context {
+	if w.on {
+		w.seen = append(w.seen, data)
+	}
+	return ctx
+}
+
+func (w *watch) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+// A step is a node of a plan, with those below it.
+type step struct {
+	Kind  string `json:"Node Type"`
+	Table string `json:"Relation Name"`
+	Plans []step `json:"Plans"`
+}
+
+// scanned are the tables that a plan reads from end to end.
+func (s step) scanned() (out []string) {
+	if s.Kind == "Seq Scan" {
+		out = append(out, s.Table)
+	}
+	for _, below := range s.Plans {
+		out = append(out, below.scanned()...)
+	}
+	return out
+}
+
+// A studio with two thousand packages, twenty thousand items and a hundred thousand
+// events, and another as large: a query of a request reads no such table from end to end.
+func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
+	w := &watch{}
+	store, err := postgres.Watched(t.Context(), apptest.Migrated(t, pg), w)
+	require.NoError(t, err)
+	t.Cleanup(store.Close)
+	large := apptest.Bulk{Packages: 2000, Items: 20_000, Each: 20, Lines: 2, Events: 100_000}
+	for _, x := range []string{"a", "b"} {
+		require.NoError(t, store.CreateStudio(t.Context(), x, "Low Tide", "Europe/London"))
+		_, err = store.Pool().Exec(t.Context(), `insert into card (studio_id, name) values ($1, 'Mara')`, x)
+		require.NoError(t, err)
+		_, err = store.Pool().Exec(t.Context(), `insert into member (id, studio_id, name, email, password_hash, role, card_id)
+			select $1 || 'm', $1, 'Mara', $1 || '@low.example', '', 'owner', min(id) from card`, x)
+		require.NoError(t, err)
+		require.NoError(t, large.Write(t.Context(), store.Pool(), x, x+"m", x))
+	}
+	require.NoError(t, apptest.Analyze(t.Context(), store.Pool()))
+	small := map[string]bool{} // tables that may be read whole
+	rows, err := store.Pool().Query(t.Context(), "select relname from pg_class where relkind in ('r', 'p') and reltuples < 1000")
+	require.NoError(t, err)
+	names, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	for _, name := range names {
+		small[name] = true
+	}
+	now, back := time.Now(), errors.New("take it back")
+	page := []string{"ap1990", "ap1991", "ap1992"}
+	to := receive.Delivery{Studio: "a", Parcel: "ap7", Line: "al13", Version: "av142", Size: 1000}
+	limits := []tries.Limit{{Key: "door:al13", Most: 10}, {Key: "host", Most: 30}}
+	for what, ask := range map[string]func(ctx context.Context) error{
+		"contents": func(ctx context.Context) error { _, err := store.Contents(ctx, "ap7", pack.Place{}, 200); return err },
+		"contents, later": func(ctx context.Context) error {
+			_, err := store.Contents(ctx, "ap7", pack.Place{Position: 9, ID: "x"}, 200)
+			return err
+		},
+		"one of them":     func(ctx context.Context) error { _, _, err := store.ContentByID(ctx, "ac7-3"); return err },
+		"entries":         func(ctx context.Context) error { _, err := store.Entries(ctx, "ap7", nil); return err },
+		"entries, chosen": func(ctx context.Context) error { _, err := store.Entries(ctx, "ap7", []string{"ac7-3"}); return err },
+		"story":           func(ctx context.Context) error { _, err := store.Events(ctx, "ap7", follow.Moment{}, 50); return err },
+		"story, later": func(ctx context.Context) error {
+			_, err := store.Events(ctx, "ap7", follow.Moment{At: now, ID: 7}, 50)
+			return err
+		},
+		"what needs you": func(ctx context.Context) error {
+			_, err := store.NeedsYou(ctx, "a", now.AddDate(0, 0, -14))
+			return err
+		},
+		"packages": func(ctx context.Context) error {
+			_, err := store.ParcelPage(ctx, "a", false, now, follow.Cursor{}, 50)
+			return err
+		},
+		"packages that are out": func(ctx context.Context) error {
+			_, err := store.ParcelPage(ctx, "a", true, now, follow.Cursor{}, 200)
+			return err
+		},
+		"strands":         func(ctx context.Context) error { _, err := store.Strands(ctx, page, false); return err },
+		"open notes":      func(ctx context.Context) error { _, err := store.OpenNoteCounts(ctx, page); return err },
+		"waiting letters": func(ctx context.Context) error { _, err := store.WaitingLetters(ctx, page); return err },
+		"usage":           func(ctx context.Context) error { _, _, err := store.Usage(ctx, "a"); return err },
+		"covers":          func(ctx context.Context) error { _, err := store.Covers(ctx, "ap7", []string{"av142"}); return err },
+		"covers of one":   func(ctx context.Context) error { _, err := store.CoversOf(ctx, "al13", []string{"av142"}); return err },
+		"lines":           func(ctx context.Context) error { _, err := store.Lines(ctx, "ap7"); return err },
+		"line by link":    func(ctx context.Context) error { _, _, err := store.LineByLink(ctx, ground.Hash("aw13")); return err },
+		"visit": func(ctx context.Context) error {
+			_, _, err := store.VisitOf(ctx, "al13", ground.Hash("a13"))
+			return err
+		},
+		"person by mail": func(ctx context.Context) error {
+			_, _, err := store.PersonByEmail(ctx, "a", "A7@kelpwick.example")
+			return err
+		},
+		"member by mail":  func(ctx context.Context) error { _, _, err := store.MemberByEmail(ctx, "a@low.example"); return err },
+		"letters":         func(ctx context.Context) error { _, err := store.Letters(ctx, "ap7"); return err },
+		"last letter":     func(ctx context.Context) error { _, err := store.LastLetter(ctx, "al13", letter.Reminder); return err },
+		"uploads":         func(ctx context.Context) error { _, err := store.UploadsOf(ctx, "ap7"); return err },
+		"notes":           func(ctx context.Context) error { _, err := store.Notes(ctx, "ap7"); return err },
+		"readers":         func(ctx context.Context) error { _, err := store.Readers(ctx, "ap7", ""); return err },
+		"gates":           func(ctx context.Context) error { _, err := store.Gates(ctx, page, []string{"al13"}); return err },
+		"giving packages": func(ctx context.Context) error { _, err := store.Given(ctx, []string{"ai142"}, true); return err },
+		"a receipt": func(ctx context.Context) error {
+			_, err := store.AddCoverage(ctx, []receive.Receipts{{Delivery: to, Bytes: coverage.Of(coverage.Range{End: 1000})}}, now)
+			return err
+		},
+		"happenings": func(ctx context.Context) error {
+			return store.InsertEvents(ctx, []happen.Happening{{Kind: event.Looked, StudioID: "a", ParcelID: "ap7", LineID: "al13", Version: "av142"}})
+		},
+		"a try":          func(ctx context.Context) error { _, _, err := store.SpendAttempt(ctx, limits, now, now); return err },
+		"a try forgiven": func(ctx context.Context) error { return store.ForgiveAttempt(ctx, limits) },
+		"putting in": func(ctx context.Context) error {
+			_, err := store.PutItems(ctx, "ap7", []pack.Put{{ItemID: "ai1"}, {ItemID: "ai2"}})
+			return err
+		},
+		"an item given up":  func(ctx context.Context) error { return store.RemoveItem(ctx, "ap7", "ac7-3") },
+		"an item withdrawn": func(ctx context.Context) error { return store.WithdrawItem(ctx, "ap7", "ac7-3", now) },
+	} {
+		w.seen, w.on = nil, true
+		err := store.Tx(t.Context(), func(ctx context.Context) error {
+			require.NoError(t, ask(ctx), what)
+			return back
+		})
+		w.on = false
+		require.ErrorIs(t, err, back)
+		asked := w.seen
+		require.Greater(t, len(asked), 2, "%s: begin, at least one query, and rollback", what)
+		for _, q := range asked {
+			if len(q.Args) == 0 { // begin and rollback
+				continue
+			}
+			var plan []byte
+			require.NoError(t, store.Pool().QueryRow(t.Context(), "explain (format json) "+q.SQL, q.Args...).Scan(&plan), what)
+			var plans []struct{ Plan step }
+			require.NoError(t, json.Unmarshal(plan, &plans))
+			for _, table := range plans[0].Plan.scanned() {
+				assert.True(t, small[table], "%s reads %s from end to end:\n%s", what, table, q.SQL)
+			}
+		}
+	}
+}

@@ -1,0 +1,154 @@
+package letters_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"aftergust/core/door"
+	"aftergust/core/expiry"
+	"aftergust/core/letter"
+	"aftergust/core/right"
+	"aftergust/internal/ground"
+	"aftergust/internal/letters"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A tray is the letters of a database in memory.
+type tray struct {
+	letters   map[string]letters.Letter
+	about     letters.Subject
+	gone      bool // the package is not there any more
+	jobs      []ground.Job
+	announced []ground.Change
+}
+
+func (b *tray) Tx(ctx context.Context, do func(context.Context) error) error { return do(ctx) }
+
+func (b *tray) Announce(_ context.Context, c ground.Change) error {
+	b.announced = append(b.announced, c)
+	return nil
+}
+
+func (b *tray) Enqueue(_ context.Context, jobs ...ground.Job) error {
+	b.jobs = append(b.jobs, jobs...)
+	return nil
+}
+
+func (b *tray) InsertLetter(_ context.Context, l letters.Letter) error {
+	l.State = letter.Waiting
+	b.letters[l.ID] = l
+	return nil
+}
+
+func (b *tray) LetterByID(_ context.Context, id string) (letters.Letter, bool, error) {
+	l, ok := b.letters[id]
+	return l, ok, nil
+}
+
+func (b *tray) Subject(context.Context, letters.Letter) (letters.Subject, bool, error) {
+	return b.about, !b.gone, nil
+}
+
+func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {
+	l := b.letters[id]
+	l.State, l.LastError = state, problem
+	b.letters[id] = l
+	return nil
+}
+
+var now = time.Date(2026, 11, 27, 12, 0, 0, 0, time.UTC)
+
+func desk() (*tray, *letters.Service) {
+	kept := &tray{letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
+		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Zone: "Europe/London", Items: 3, Weight: 2_500_000,
+		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
+		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
+	return kept, letters.New(kept, ground.NewKeys(make([]byte, 32), "http://studio.example"), func() time.Time { return now })
+}
+
+func post(t *testing.T, kept *tray, s *letters.Service, kind letter.Kind) string {
+	t.Helper()
+	require.NoError(t, s.Post(t.Context(), letters.Letter{StudioID: "s", ParcelID: "p1", LineID: "l", Kind: kind, ToName: "Hanne Orrick",
+		ToEmail: "hanne@kelpwick.example", Data: map[string]string{"code_id": "c1", "message": "Please."}}))
+	return kept.jobs[len(kept.jobs)-1].(ground.LetterJob).LetterID
+}
+
+func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
+	kept, s := desk()
+	keys := ground.NewKeys(make([]byte, 32), "http://studio.example")
+	for _, kind := range letter.All.Names() {
+		_, c, ok, err := s.Compose(t.Context(), post(t, kept, s, kind))
+		require.NoError(t, err)
+		require.True(t, ok, kind)
+		assert.Equal(t, kind, c.Kind)
+		assert.Equal(t, "Lifeboat", c.Title)
+		assert.Equal(t, "2.5 MB", c.Weight)
+		assert.True(t, c.MayTake)
+		assert.True(t, c.Passphrase)
+		if letter.All.Get(kind).To == letter.Producer {
+			assert.Equal(t, "http://studio.example/packages/p1", c.Link, kind)
+			assert.Empty(t, c.Ends, kind)
+			assert.Empty(t, c.Code, "no code goes to anybody else")
+			continue
+		}
+		assert.Equal(t, keys.LinkURL([]byte("nonce")), c.Link, kind)
+		assert.Equal(t, "Friday 4 December 2026, 13:00 (America/New_York)", c.Ends, "on the reader's clock")
+		assert.Equal(t, "7 days", c.Left)
+		assert.Equal(t, keys.DoorCode("c1"), c.Code)
+	}
+	kept.about.LineZone = ""
+	_, c, _, err := s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
+	require.NoError(t, err)
+	assert.Equal(t, "Friday 4 December 2026, 18:00 (Europe/London)", c.Ends, "on the package's where that is not known")
+}
+
+func TestWhatIsOverIsNotSentAfterAll(t *testing.T) {
+	for what, over := range map[string]func(*tray){
+		"ended":   func(b *tray) { b.about.Moments.Ends = now },
+		"stopped": func(b *tray) { b.about.Moments.Stopped = now },
+		"removed": func(b *tray) { b.about.Removed = true },
+	} {
+		for _, kind := range letter.All.Names() {
+			kept, s := desk()
+			id := post(t, kept, s, kind)
+			over(kept)
+			_, _, ok, err := s.Compose(t.Context(), id)
+			require.NoError(t, err)
+			assert.Equal(t, letter.All.Get(kind).To == letter.Producer, ok, "%s, %s", what, kind)
+			want := letter.Refused
+			if ok {
+				want = letter.Waiting
+			}
+			assert.Equal(t, want, kept.letters[id].State, "%s, %s", what, kind)
+		}
+	}
+	kept, s := desk()
+	id := post(t, kept, s, letter.Delivery)
+	kept.gone = true
+	_, _, ok, err := s.Compose(t.Context(), id)
+	require.NoError(t, err)
+	assert.False(t, ok)
+	_, _, ok, err = s.Compose(t.Context(), "no such letter")
+	require.NoError(t, err)
+	assert.False(t, ok)
+}
+
+func TestALetterThatWentDoesNotGoAgain(t *testing.T) {
+	kept, s := desk()
+	id := post(t, kept, s, letter.Delivery)
+	require.NoError(t, s.Tried(t.Context(), kept.letters[id], "no mail server"))
+	assert.Equal(t, letter.Waiting, kept.letters[id].State)
+	assert.Equal(t, "no mail server", kept.letters[id].LastError)
+	_, _, ok, err := s.Compose(t.Context(), id)
+	require.NoError(t, err)
+	assert.True(t, ok, "it waits")
+	require.NoError(t, s.Tried(t.Context(), kept.letters[id], ""))
+	assert.Equal(t, letter.Sent, kept.letters[id].State)
+	assert.Len(t, kept.announced, 2)
+	_, _, ok, err = s.Compose(t.Context(), id)
+	require.NoError(t, err)
+	assert.False(t, ok)
+}

@@ -40,9 +40,13 @@ type ItemQuery struct {
 // and the item.
 type ItemCursor struct{ Value, ID string }
 
-// Items are a page of items. The query's studio is set here; a place or path in
-// it must be the member's.
+// Items are a page of the member's items. The query's studio is set here.
 func (s *Things) Items(ctx context.Context, m account.Member, q ItemQuery) ([]Item, error) {
+	if q.Place != "" {
+		if _, err := s.places.PlaceOf(ctx, m, q.Place); err != nil {
+			return nil, err
+		}
+	}
 	q.Studio = m.StudioID
 	return s.store.Items(ctx, q)
 }

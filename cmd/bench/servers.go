@@ -120,12 +120,11 @@ func newBench(ctx context.Context, size int64) (_ *benchmark, err error) {
 		return nil, err
 	}
 	b.ends = append(b.ends, b.pg.Stop)
-	if err = b.pg.Create(ctx, "bench"); err != nil {
+	first, err := b.serve(ctx, "bench")
+	if err != nil {
 		return nil, err
 	}
-	if err = b.startServer(); err != nil {
-		return nil, err
-	}
+	b.server, b.base, b.owner = first.process, first.base, first.owner
 	if err = b.fill(ctx); err != nil {
 		return nil, err
 	}
@@ -137,20 +136,35 @@ func newBench(ctx context.Context, size int64) (_ *benchmark, err error) {
 
 const program = "bin/aftergust"
 
-func (b *benchmark) startServer() error {
+// A studio is a server with a database and a folder of its own.
+type studio struct {
+	process *exec.Cmd
+	base    string
+	blobs   string
+	owner   *demo.Client
+}
+
+// serve starts a server on a new database.
+func (b *benchmark) serve(ctx context.Context, database string) (s studio, err error) {
+	if err := b.pg.Create(ctx, database); err != nil {
+		return s, err
+	}
 	address, err := freeAddress()
 	if err != nil {
-		return err
+		return s, err
 	}
-	env := []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL("bench"), "AFTERGUST_BLOBS=" +
-		filepath.Join(b.dir, "blobs"), "AFTERGUST_SMTP_URL=smtp://127.0.0.1:9",
+	s.base, s.blobs = "http://"+address, filepath.Join(b.dir, "blobs")
+	if database != "bench" {
+		s.blobs += "-" + database
+	}
+	env := []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL(database), "AFTERGUST_BLOBS=" + s.blobs,
+		"AFTERGUST_SMTP_URL=smtp://127.0.0.1:9",
 		"AFTERGUST_MAIL_FROM=bench@lowtide.example", "AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error",
 		"AFTERGUST_PASSWORD=low-tide-at-noon",
 		"AFTERGUST_WORK=false"} // no media work beside the measurement
-	if b.server, err = b.child(address, env, program, "serve"); err != nil {
-		return err
+	if s.process, err = b.child(address, env, program, "serve"); err != nil {
+		return s, err
 	}
-	b.base = "http://" + address
 	run := func(args ...string) (string, error) {
 		cmd := exec.Command(program, args...)
 		cmd.Env = append(os.Environ(), env...)
@@ -161,11 +175,11 @@ func (b *benchmark) startServer() error {
 		return strings.TrimSpace(string(out)), nil
 	}
 	if _, err := run("found", "-studio", "Low Tide Pictures", "-owner", "Marit Oyelaran", "-email", ownerEmail); err != nil {
-		return err
+		return s, err
 	}
 	token, err := run("token", "-email", ownerEmail)
-	b.owner = demo.NewClient(b.base, token)
-	return err
+	s.owner = demo.NewClient(s.base, token)
+	return s, err
 }
 
 // file writes bytes that do not compress, so that nothing is won by that.

@@ -13,7 +13,8 @@ import (
 // Bulk is how much a studio has that has been at work for years. It is written as
 // rows only, without bytes.
 type Bulk struct {
-	Packages int // all sent, the last tenth of them still out
+	Packages int // all sent
+	Out      int // of them, the newest: still out
 	Items    int // in the studio
 	Each     int // items in a package
 	Lines    int // in a package
@@ -24,7 +25,7 @@ type Bulk struct {
 // they would count is written as well. prefix keeps what is written twice apart.
 func (b Bulk) Write(ctx context.Context, pool *pgxpool.Pool, studio, member, prefix string) error {
 	numbers := strings.NewReplacer("@packages", strconv.Itoa(b.Packages), "@items", strconv.Itoa(b.Items), "@each", strconv.Itoa(b.Each),
-		"@lines", strconv.Itoa(b.Lines), "@events", strconv.Itoa(b.Events))
+		"@out", strconv.Itoa(b.Out), "@lines", strconv.Itoa(b.Lines), "@events", strconv.Itoa(b.Events))
 	return pgx.BeginFunc(ctx, pool, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, "set local session_replication_role = replica"); err != nil {
 			return err
@@ -56,7 +57,7 @@ var bulk = []string{
 	 from generate_series(1, @items) n`,
 	`insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at, sent_at, ends_at, items, weight, loose)
 	 select @x || 'p' || n, @studio, 'Package ' || n, 'open', '{"kind": "after_days", "days": 7, "zone": "Europe/London"}', @member, at, at,
-	        case when n > @packages * 9 / 10 then now() + interval '7 days' else at + interval '7 days' end, @each, 1000 * @each, 1000 * @each
+	        case when n > @packages - @out then now() + interval '7 days' else at + interval '7 days' end, @each, 1000 * @each, 1000 * @each
 	 from (select n, now() - interval '300 days' * (@packages - n + 1) / @packages as at from generate_series(1, @packages::int) n) n`,
 	`insert into parcel_item (id, parcel_id, item_id, position, counted, weight, loose)
 	 select @x || 'c' || p || '-' || n, @x || 'p' || p, @x || 'i' || (p * @each::bigint + n) % @items + 1, n, true, 1000, true

@@ -64,7 +64,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 	store, err := postgres.Watched(t.Context(), apptest.Migrated(t, pg), w)
 	require.NoError(t, err)
 	t.Cleanup(store.Close)
-	large := apptest.Bulk{Packages: 2000, Items: 20_000, Each: 20, Lines: 2, Events: 100_000}
+	large := apptest.Bulk{Packages: 2000, Out: 200, Items: 20_000, Each: 20, Lines: 2, Events: 100_000}
 	for _, x := range []string{"a", "b"} {
 		require.NoError(t, store.CreateStudio(t.Context(), x, "Low Tide", "Europe/London"))
 		_, err = store.Pool().Exec(t.Context(), `insert into card (studio_id, name) values ($1, 'Mara')`, x)

@@ -50,6 +50,7 @@ type ThingStore interface {
 	TagsOf(ctx context.Context, studio string) ([]ground.Counted, error)
 	// Searched are items with what their search words are made of; Refresh brings
 	// what lists are sorted, filtered and found by in step with the current versions.
+	// Searched are items for whoever changes them in this transaction.
 	Searched(ctx context.Context, ids []string) ([]Searched, error)
 	Refresh(ctx context.Context, ids, words []string) error
 	// Given brings packages in step with what they give of the items now, and
@@ -74,7 +75,8 @@ type SelectionStore interface {
 	ItemsUnder(ctx context.Context, places []string) ([]Item, error)
 	// Mine counts which of the items and places are the studio's and not in the bin.
 	Mine(ctx context.Context, studio string, sel Selection) (items, places int, err error)
-	TagItems(ctx context.Context, ids, add, remove []string) error
+	// TagItems writes the tags of items, and the words under which they are found then.
+	TagItems(ctx context.Context, ids []string, tags [][]string, words []string) error
 	StarItems(ctx context.Context, ids []string, at *time.Time) error
 	StarPlaces(ctx context.Context, ids []string, at *time.Time) error
 	MoveItems(ctx context.Context, ids []string, place string) error

@@ -51,7 +51,7 @@ func (c Content) Reviewed() review.Piece {
 }
 
 // ContentsPage is how many items of a package are shown at once.
-const ContentsPage = 200
+const ContentsPage = 120
 
 // Contents is a page of what is in a package, without what was withdrawn.
 func (s *Service) Contents(ctx context.Context, m account.Member, id string, after Place) ([]Content, error) {

@@ -77,8 +77,9 @@ const insertEvents = `
 	)
 	update standing s set seen_at = greatest(s.seen_at, by.at), opened_at = case when by.opens then coalesce(s.opened_at, by.at)
 	    else s.opened_at end
-	from (select new.line_id, max(written.at) as at, bool_or(new.opens) as opens from new join written on written.line_id = new.line_id
-	      where new.present group by new.line_id order by new.line_id) by
+	from (select line_id, at, opens
+	      from (select line_id, bool_or(opens) as opens from new where present and line_id is not null group by line_id) signs
+	      join (select line_id, max(at) as at from written group by line_id) moments using (line_id) order by line_id) by
 	where s.line_id = by.line_id`
 
 func (q *queries) Events(ctx context.Context, parcel string, before follow.Moment, limit int) ([]happen.Event, error) {

@@ -2,6 +2,7 @@ package postgres
 
 import (
 	"context"
+	"encoding/json"
 	"strings"
 	"time"
 
@@ -74,12 +75,18 @@ func (q *queries) RenameItem(ctx context.Context, id, name string) error {
 	return err
 }
 
-func (q *queries) TagItems(ctx context.Context, ids, add, remove []string) error {
+func (q *queries) TagItems(ctx context.Context, ids []string, tags [][]string, words []string) error {
+	lists := make([]string, len(tags))
+	for i, one := range tags {
+		list, err := json.Marshal(one)
+		if err != nil {
+			return err
+		}
+		lists[i] = string(list)
+	}
 	_, err := q.conn(ctx).Exec(ctx, `
-		update item set changed_at = now(), tags = array(
-			select tag from unnest(tags) with ordinality t (tag, at) where tag <> all(coalesce($3, '{}'::text[]))
-			union all select tag from unnest(coalesce($2, '{}'::text[])) tag where tag <> all(tags))
-		where id = any($1)`, ids, add, remove)
+		update item i set changed_at = now(), tags = array(select jsonb_array_elements_text(n.tags::jsonb)), search = n.words
+		from unnest($1::text[], $2::text[], $3::text[]) n (id, tags, words) where i.id = n.id`, ids, lists, words)
 	return err
 }
 
@@ -155,7 +162,7 @@ func (q *queries) SpreadPositions(ctx context.Context, place string) error {
 func (q *queries) Searched(ctx context.Context, ids []string) ([]gather.Searched, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		select i.id, i.name, i.tags, v.kind, v.mime, v.label, v.facts, v.data, v.body
-		from item i join version v on v.id = i.current_version_id where i.id = any($1)`, ids)
+		from item i join version v on v.id = i.current_version_id where i.id = any($1) order by i.id for no key update of i`, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -163,13 +170,12 @@ func (q *queries) Searched(ctx context.Context, ids []string) ([]gather.Searched
 }
 
 func (q *queries) Refresh(ctx context.Context, ids, words []string) error {
-	// Rows are locked in one order, and those that are in step already are not written.
+	// What is in step already is not written.
 	_, err := q.conn(ctx).Exec(ctx, `
 		with now as (
 			select i.id, v.kind, b.size, coalesce((v.facts ->> 'length_us')::bigint, 0) as length_us, n.words
 			from unnest($1::text[], $2::text[]) n (id, words) join item i on i.id = n.id join version v on v.id = i.current_version_id
 			    join blob b on b.id = v.blob_id
-			order by i.id for no key update of i
 		)
 		update item i set what = now.kind, size = now.size, length_us = now.length_us, search = now.words from now
 		where i.id = now.id and (i.what, i.size, i.length_us, i.search) is distinct from (now.kind, now.size, now.length_us, now.words)`, ids,

@@ -119,6 +119,7 @@ func open(ctx context.Context, url string, watch pgx.QueryTracer) (*Store, error
 	// Our queries are short: compiling them takes longer than running them, and
 	// an index is read as quickly in one order as in another.
 	config.ConnConfig.RuntimeParams["jit"] = "off"
+	config.ConnConfig.RuntimeParams["max_parallel_workers_per_gather"] = "0" // nor do they wait for helpers to start
 	config.ConnConfig.RuntimeParams["random_page_cost"] = "1.1"
 	config.ConnConfig.Tracer = watch
 	pool, err := pgxpool.NewWithConfig(ctx, config)

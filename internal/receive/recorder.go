@@ -63,6 +63,13 @@ type receiptKey struct{ line, version string }
 // flushEvery is the longest that a receipt waits in memory.
 const flushEvery = time.Second
 
+// writtenAtOnce is how many receipts one transaction writes: of a ZIP of very many
+// small files each part is written for good before the next begins.
+const writtenAtOnce = 1000
+
+// lastFlush is how long the last receipts have when the server stops.
+const lastFlush = 30 * time.Second
+
 func newRecorder(store Store, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
 	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*Receipts{}, wake: make(chan struct{}, 1)}
 }
@@ -107,7 +114,7 @@ func (r *Recorder) Run(ctx context.Context) {
 	for {
 		select {
 		case <-ctx.Done():
-			final, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+			final, cancel := context.WithTimeout(context.WithoutCancel(ctx), lastFlush)
 			defer cancel()
 			if err := r.Flush(final); err != nil {
 				r.log.Error("receipts of the last second are lost", "error", err)
@@ -141,19 +148,29 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	slices.SortFunc(batch, func(a, b Receipts) int {
 		return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Version, b.Version))
 	})
-	err := r.store.Tx(ctx, func(ctx context.Context) error { return r.write(ctx, batch) })
-	if err != nil {
-		for _, have := range batch {
-			r.add(have.Delivery, func(now *Receipts) {
-				now.Bytes, now.Played = now.Bytes.Union(have.Bytes), now.Played.Union(have.Played)
-				now.Whole = now.Whole || have.Whole
-			})
+	var err error
+	for some := range slices.Chunk(batch, writtenAtOnce) {
+		if err == nil {
+			err = r.store.Tx(ctx, func(ctx context.Context) error { return r.write(ctx, some) })
+		}
+		if err != nil {
+			r.keep(some)
 		}
 	}
 	return err
 }
 
-// write is one flush, in the transaction of ctx.
+// keep puts back what could not be written, beside what came meanwhile.
+func (r *Recorder) keep(batch []Receipts) {
+	for _, have := range batch {
+		r.add(have.Delivery, func(now *Receipts) {
+			now.Bytes, now.Played = now.Bytes.Union(have.Bytes), now.Played.Union(have.Played)
+			now.Whole = now.Whole || have.Whole
+		})
+	}
+}
+
+// write is a part of one flush, in the transaction of ctx.
 func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 	completed, err := r.store.AddCoverage(ctx, batch, r.now())
 	if err != nil {

@@ -1,7 +1,7 @@
 # Everything that is done with this project. `make` lists it.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup build demo demo-reset test test-go test-e2e lint fmt bench screenshots openapi clean
+.PHONY: help setup build demo demo-reset test test-go test-e2e lint fmt bench mutate screenshots openapi clean
 
 # Vectors for sound; without them the same is measured more slowly (docs/decisions/loudness-is-measured-here.md).
 export GOEXPERIMENT := simd
@@ -67,6 +67,9 @@ openapi: build ## write docs/openapi.json, the types of the interface and the wo
 
 bench: build ## measure against nginx, tusd and ffmpeg; writes docs/bench.md
 	go run ./cmd/bench
+
+mutate: ui/node_modules/.package-lock.json ## break the code in small ways and see which breaks the tests notice; writes docs/mutants.md (an hour)
+	scripts/mutate.sh
 
 screenshots: build ## take the pictures in docs/screenshots from a running demo
 	go run ./cmd/screenshots

@@ -60,3 +60,30 @@ func TestEveryNameIsFoundByAnyBeginningOfItsWords(t *testing.T) {
 		}
 	})
 }
+
+func TestWordsHaveBounds(t *testing.T) {
+	assert.Equal(t, []string{strings.Repeat("a", 60)}, find.Words(strings.Repeat("a", 60)+" "+strings.Repeat("b", 61)))
+	many := make([]string, find.MaxWords+5)
+	for i := range many {
+		many[i] = "w" + strings.Repeat("x", i/20000) + string(rune('a'+i%26)) + strings.Repeat("y", i/26%50) + string(rune('a'+i/1300%26))
+	}
+	assert.LessOrEqual(t, len(find.Words(many...)), find.MaxWords)
+	assert.Len(t, find.Parse("a b c d e f g h i j k l m n").Words, find.MaxQuery)
+	assert.Equal(t, []string{"a", "b"}, find.Parse("a b a").Words)
+	assert.Equal(t, []string{"a", "b"}, find.Words("a b a"), "each once")
+	assert.Equal(t, []string{"007", "0a", "0", "a", "7"}, find.Words("007 0a"))
+	assert.Equal(t, []string{"000"}, find.Words("000"), "nothing is left of zeros")
+}
+
+func TestARunIsCutWhereItsKindChangesAndNowhereElse(t *testing.T) {
+	for text, want := range map[string][]string{
+		"HDRip":    {"hdrip"},
+		"aB":       {"ab", "a", "b"},
+		"AB":       {"ab"},
+		"a1":       {"a1", "a", "1"},
+		"1A":       {"1a", "1", "a"},
+		"e\u03011": {"e1", "e", "1"}, // an accent on its own is no cut
+	} {
+		assert.Equal(t, want, find.Words(text), text)
+	}
+}

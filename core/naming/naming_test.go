@@ -114,3 +114,25 @@ func TestSlugsAreReadableAndPlain(t *testing.T) {
 		assert.Equal(t, want, Slug(title))
 	}
 }
+
+// Source: Unicode UAX #9: the explicit directional characters, and their neighbours, which are none.
+func TestExactlyTheMarksOfDirectionAreTakenOut(t *testing.T) {
+	for _, mark := range []rune{0x061c, 0x200e, 0x200f, 0x202a, 0x202b, 0x202c, 0x202d, 0x202e, 0x2066, 0x2067, 0x2068, 0x2069} {
+		assert.Equal(t, "ab", Display("a"+string(mark)+"b"), "%U", mark)
+	}
+	for _, other := range []rune{0x061b, 0x061d, 0x2010, 0x2030, 0x206a + 6} {
+		assert.Contains(t, Display("a"+string(other)+"b"), string(other), "%U", other)
+	}
+}
+
+// Source: RFC 8187, section 3.2.1: attr-char.
+func TestAFileNameInAHeaderEscapesAllButAttrChar(t *testing.T) {
+	for name, want := range map[string]string{
+		"azAZ09!#$&+-.^_`~é": "azAZ09!#$&+-.^_`~%c3%a9",
+		"c@d[e{f é":          "c%40d%5be%7bf%20%c3%a9",
+	} {
+		_, extended, ok := strings.Cut(Attachment(name), "filename*=utf-8''")
+		assert.True(t, ok)
+		assert.Equal(t, want, extended)
+	}
+}

@@ -108,3 +108,26 @@ func TestAnOverviewTakesTheLouderOfBothSides(t *testing.T) {
 	assert.Equal(t, []int{128, 255, 255}, b.Overview(3), "64 of 127 is 128 of 255; beyond full scale is full scale")
 	assert.Equal(t, []int{255}, b.Overview(1))
 }
+
+func TestEachFieldOfAFileIsWhereTheFormatSays(t *testing.T) {
+	var b peaks.Builder
+	b.Add(-1, 1)
+	b.Add(-0.5, 0.25)
+	whole := b.Encode(44100)
+	require.Len(t, whole, 12+12+4)
+	assert.Equal(t, "AGP1\x44\xac\x00\x00\x01\x00\x00\x00\x00\x02\x00\x00\x02\x00\x00\x00\x18\x00\x00\x00\x81\x7f\xc0\x20", string(whole))
+	_, levels, err := peaks.Decode(whole)
+	require.NoError(t, err)
+	assert.Equal(t, []peaks.Level{{Frames: 512, Bins: []peaks.Bin{{Low: -127, High: 127}, {Low: -64, High: 32}}}}, levels)
+	for _, broken := range [][]byte{whole[:11], whole[:23], append([]byte("AGP1\x44\xac\x00\x00\x21\x00\x00\x00"), make([]byte, 12*33)...)} {
+		_, _, err := peaks.Decode(broken)
+		require.ErrorIs(t, err, peaks.ErrFormat)
+	}
+	_, none, err := peaks.Decode(whole[:8:8])
+	require.Error(t, err)
+	assert.Nil(t, none)
+	rate, empty, err := peaks.Decode([]byte("AGP1\x44\xac\x00\x00\x00\x00\x00\x00"))
+	require.NoError(t, err, "no level is a file of peaks too")
+	assert.Equal(t, 44100, rate)
+	assert.Empty(t, empty)
+}

@@ -1,6 +1,7 @@
 package preflight_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -104,4 +105,53 @@ func TestFindingsSayWhyAndWhatToDoTheWorstFirst(t *testing.T) {
 		assert.NotEmpty(t, f.Do)
 		assert.Equal(t, f.Files, f.Names)
 	}
+}
+
+func with(f preflight.File, change func(*preflight.File)) preflight.File {
+	change(&f)
+	return f
+}
+
+func TestWhatIsJustStillInOrderGivesNoFinding(t *testing.T) {
+	// Source: Windows' MAX_PATH of 260 UTF-16 units (from memory), less the 40 that we leave for the folder around it.
+	at := strings.Repeat("a", 216) + ".mov"
+	assert.Empty(t, codes(file(at)))
+	assert.Equal(t, []string{"path: a" + at}, codes(file("a"+at)))
+	assert.Empty(t, codes(with(sound("a", 1e6, 48000, 24), func(f *preflight.File) { f.PeakDBTP = 0 })), "full scale itself")
+	assert.Equal(t, []string{"silent: a"}, codes(with(sound("a", 1e6, 48000, 24), func(f *preflight.File) { f.PeakDBTP = -90 })))
+	assert.Empty(t, codes(sound("Stems/a.wav", 60e6, 48000, 24), sound("Stems/b.wav", 60e6+20_000, 48000, 24)), "a fiftieth of a second")
+	assert.Equal(t, []string{"stem_length: Stems/b.wav"}, codes(sound("Stems/a.wav", 60e6, 48000, 24), sound("Stems/b.wav", 60e6+20_001, 48000, 24)))
+	assert.Empty(t, codes(with(film("still.mov", timecode.Rate25), func(f *preflight.File) { f.HasSound, f.Measured, f.LengthUS = false, false, 0 })))
+}
+
+func TestAFileWithoutWhatIsComparedIsNotCompared(t *testing.T) {
+	blank := func(f *preflight.File) { f.Digest = "" }
+	assert.Empty(t, codes(with(file("a"), blank), with(file("b"), blank)), "sums that are not known yet")
+	nothing := func(f *preflight.File) { f.Size, f.Digest = 0, "x" }
+	assert.Equal(t, []string{"empty: a", "empty: b"}, codes(with(file("a"), nothing), with(file("b"), nothing)), "nothing twice is not doubled")
+	same := func(f *preflight.File) { f.Digest = "x" }
+	assert.Equal(t, []string{"doubled: b c"}, codes(with(file("a"), blank), with(file("b"), same), with(file("c"), same)))
+	assert.Equal(t, []string{"name: aux/cut?.mov"}, codes(file("aux/cut?.mov")), "one finding for one path")
+	assert.Empty(t, codes(sound("Stems/a.mp3", 60e6, 48000, 0), sound("Stems/b.wav", 60e6, 48000, 24)), "no depth on one side")
+	assert.Empty(t, codes(sound("Stems/b.wav", 60e6, 48000, 24), sound("Stems/a.mp3", 60e6, 48000, 0)), "nor on the other")
+	assert.Empty(t, codes(sound("Stems/a.wav", 60e6, 48000, 24), sound("Stems/b.wav", 0, 44100, 16)), "no length")
+	assert.Empty(t, codes(sound("Stems/a.wav", 60e6, 48000, 24), with(film("Stems/b.mov", timecode.Rate25), func(f *preflight.File) { f.SampleRate = 96000 })))
+	odd := func(f *preflight.File) { f.Rate, f.Variable = timecode.Rate30, true }
+	assert.Equal(t, []string{"variable_rate: a"}, codes(with(film("a", timecode.Rate25), odd), film("b", timecode.Rate25), film("c", timecode.Rate25)))
+	assert.Equal(t, []string{"frame_rates: d"}, codes(film("b", timecode.Rate25), with(film("a", timecode.Rate25), func(f *preflight.File) { f.Rate = timecode.Rate{} }),
+		film("c", timecode.Rate25), film("d", timecode.Rate30)), "one whose rate is not known does not hide the others")
+	assert.Empty(t, codes(film("a", timecode.Rate25), with(sound("b", 1e6, 48000, 24), func(f *preflight.File) { f.Rate = timecode.Rate30 })))
+}
+
+func TestTheOddOnesAreTheFewer(t *testing.T) {
+	assert.Equal(t, []string{"stem_length: Stems/b.wav"}, codes(sound("Stems/a.wav", 60e6, 48000, 24), sound("Stems/b.wav", 58e6, 48000, 24)),
+		"of two the first is taken to be right")
+	assert.Equal(t, []string{"frame_rates: a"}, codes(film("a", timecode.Rate24), film("b", timecode.Rate25), film("c", timecode.Rate25)))
+	var stems []preflight.File
+	for i := range 7 {
+		stems = append(stems, sound(fmt.Sprintf("Stems/%d.wav", i), int64(60+i)*1e6, 48000, 24))
+	}
+	said := func(files []preflight.File) string { return preflight.Look(files)[0].Why }
+	assert.Contains(t, said(stems[:6]), "0.wav 60.00 s, 1.wav 61.00 s, 2.wav 62.00 s, 3.wav 63.00 s, 4.wav 64.00 s, 5.wav 65.00 s.")
+	assert.Contains(t, said(stems), "5.wav 65.00 s, ….")
 }

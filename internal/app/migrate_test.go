@@ -100,7 +100,10 @@ func fields(t *testing.T, raw json.RawMessage, paths ...string) map[string][]any
 
 func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 	var was map[string]json.RawMessage
-	s := apptest.Resume(t, pg, func(c *app.Config) { was = unpackStudio4(t, c.DatabaseURL, c.Blobs) })
+	s := apptest.Resume(t, pg, func(c *app.Config) {
+		c.DatabaseURL = pg.Fresh(t) // without what today's version would make of it
+		was = unpackStudio4(t, c.DatabaseURL, c.Blobs)
+	})
 	var ids map[string]string
 	require.NoError(t, json.Unmarshal(was["ids"], &ids))
 	now := func(path string) (raw json.RawMessage) {

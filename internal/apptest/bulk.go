@@ -13,7 +13,7 @@ import (
 // Bulk is how much a studio has that has been at work for years. It is written as
 // rows only, without bytes.
 type Bulk struct {
-	Packages int // all sent
+	Packages int // all sent, and cleared two weeks after their end
 	Out      int // of them, the newest: still out
 	Items    int // in the studio
 	Each     int // items in a package
@@ -55,9 +55,10 @@ var bulk = []string{
 	`insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, media_recipe)
 	 select @x || 'v' || n, @x || 'i' || n, 1, 'take ' || n || '.mov', @x || 'b' || n, 'film', 'video/mp4', 'ready', 1000000
 	 from generate_series(1, @items) n`,
-	`insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at, sent_at, ends_at, items, weight, loose)
+	`insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at, sent_at, ends_at, cleared_at, items, weight, loose)
 	 select @x || 'p' || n, @studio, 'Package ' || n, 'open', '{"kind": "after_days", "days": 7, "zone": "Europe/London"}', @member, at, at,
-	        case when n > @packages - @out then now() + interval '7 days' else at + interval '7 days' end, @each, 1000 * @each, 1000 * @each
+	        case when n > @packages - @out then now() + interval '7 days' else at + interval '7 days' end,
+	        case when n <= @packages - @out and at < now() - interval '21 days' then at + interval '21 days' end, @each, 1000 * @each, 1000 * @each
 	 from (select n, now() - interval '300 days' * (@packages - n + 1) / @packages as at from generate_series(1, @packages::int) n) n`,
 	`insert into parcel_item (id, parcel_id, item_id, position, counted, weight, loose)
 	 select @x || 'c' || p || '-' || n, @x || 'p' || p, @x || 'i' || (p * @each::bigint + n) % @items + 1, n, true, 1000, true

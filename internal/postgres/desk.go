@@ -49,8 +49,8 @@ func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time
 		select case e.kind when 'asked' then 'asked' else 'blocked' end, p.id, p.title, c.name, count(*)::int, max(e.at)
 		from event e join parcel p on p.id = e.parcel_id join line l on l.id = e.line_id join card c on c.id = l.card_id
 		where e.studio_id = $1 and e.kind in ('asked', 'door_blocked') and e.at > $2
-		and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.kind in ('extended',
-		    'rights_changed'))
+		and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.at > $2
+		    and later.kind in ('extended', 'rights_changed'))
 		group by 1, p.id, c.id
 		union all
 		select 'letters', p.id, p.title, '', count(*)::int, max(l.created_at)

@@ -66,7 +66,7 @@ func (p *person) picture(name string) {
 // sees waits until the page shows text.
 func (p *person) sees(text string) {
 	p.t.Helper()
-	deadline := time.Now().Add(45 * time.Second)
+	deadline := time.Now().Add(3 * time.Minute) // for what never comes; far beyond what a slow machine takes
 	for !strings.Contains(p.text(), text) {
 		if time.Now().After(deadline) {
 			p.picture("missing")

@@ -89,8 +89,11 @@ func bench(ctx context.Context, out string, size int64, only string) error {
 			fmt.Printf("%-58s %-28s %-28s %-8s %s\n", f.what, f.ours, f.theirs, f.ratio, f.verdict)
 		}
 		figures = append(figures, some...)
+		if err := write(out, figures); err != nil { // what is measured is kept, whatever comes of the rest
+			return err
+		}
 	}
-	return write(out, figures)
+	return nil
 }
 
 // pair runs two measurements in turn, after one of each that does not count.

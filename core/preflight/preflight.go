@@ -202,7 +202,7 @@ func grouped(files []File, key func(File) string) (out [][]File) {
 
 func silentFilms(files []File) []Finding {
 	return each(files, Warns, "no_sound", "If it should have sound, export it again with its sound.", func(f File) string {
-		if f.Kind == "film" && !f.HasSound && f.LengthUS > 0 {
+		if f.Kind == thing.Film && !f.HasSound && f.LengthUS > 0 {
 			return "The film has no sound."
 		}
 		return ""
@@ -252,7 +252,7 @@ func stems(files []File) (out []Finding) {
 }
 
 func stemKey(f File) string {
-	if f.Kind != "sound" || f.LengthUS == 0 {
+	if f.Kind != thing.Sound || f.LengthUS == 0 {
 		return ""
 	}
 	words := strings.FieldsFunc(strings.ToLower(path.Base(f.Path)), func(r rune) bool { return strings.ContainsRune(" _-.,", r) })
@@ -305,7 +305,7 @@ func rates(files []File) []Finding {
 	byRate := map[timecode.Rate][]File{}
 	var order []timecode.Rate
 	for _, f := range files {
-		if f.Kind != "film" || f.Rate.Num == 0 || f.Variable {
+		if f.Kind != thing.Film || f.Rate.Num == 0 || f.Variable {
 			continue
 		}
 		rate := timecode.Rate{Num: f.Rate.Num, Den: f.Rate.Den}
@@ -333,7 +333,7 @@ func rates(files []File) []Finding {
 func variable(files []File) []Finding {
 	return each(files, Warns, "variable_rate", "Convert it to a constant frame rate before it is edited or its timecode is relied on.",
 		func(f File) string {
-			if f.Kind == "film" && f.Variable {
+			if f.Kind == thing.Film && f.Variable {
 				return "Its frame rate varies, as phones record; timecode is only approximate."
 			}
 			return ""

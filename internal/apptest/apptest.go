@@ -232,8 +232,11 @@ func (r Row) Cells0() int64 {
 // Ledger is the ledger of a package, once receipts that are due are written.
 func (s *Studio) Ledger(t testing.TB, id string) []Row {
 	t.Helper()
-	// A download is over for its reader a moment before the server has seen the last acknowledgement.
-	time.Sleep(200 * time.Millisecond)
+	// A download is over for its reader a moment before the server has seen the last
+	// acknowledgement. One that a test holds open is not waited for.
+	for until := time.Now().Add(time.Second); s.App.API.Downloads() > 0 && time.Now().Before(until); {
+		time.Sleep(5 * time.Millisecond)
+	}
 	require.NoError(t, s.App.Receive.Recorder.Flush(t.Context()))
 	var l struct{ Rows []Row }
 	s.Do(t, "GET", "/packages/"+id+"/ledger", nil, &l)
@@ -253,10 +256,14 @@ func (s *Studio) Events(t testing.TB, id, kind string) (n int) {
 	return n
 }
 
+// patience is how long a test waits for what may never come. It is far beyond what a
+// slow machine takes: a wait ends with what it waits for.
+const patience = 3 * time.Minute
+
 // Eventually waits until ok, for things that happen behind a request.
 func Eventually(t testing.TB, what string, ok func() bool) {
 	t.Helper()
-	deadline := time.Now().Add(30 * time.Second)
+	deadline := time.Now().Add(patience)
 	for !ok() {
 		if time.Now().After(deadline) {
 			t.Fatalf("it did not happen: %s", what)

@@ -9,8 +9,6 @@ import (
 	"time"
 )
 
-// expiry.LetGoHold is how long the bin keeps things.
-
 // A Deletion is what was put in the bin at once, to be taken back as one.
 type Deletion struct {
 	ID    string    `json:"id"`
@@ -71,7 +69,7 @@ func (s *Selections) deletionOf(ctx context.Context, m account.Member, id string
 	return err
 }
 
-// Restore takes a deletion back. A place whose name is taken meanwhile gets a number.
+// Restore takes a deletion back. A place whose name is taken meanwhile gets the day of the deletion behind its own.
 func (s *Selections) Restore(ctx context.Context, m account.Member, id string) error {
 	if err := s.deletionOf(ctx, m, id); err != nil {
 		return err

@@ -81,7 +81,7 @@ func (s *Things) Versions(ctx context.Context, m account.Member, item string) ([
 	return s.store.Versions(ctx, item)
 }
 
-// SetCurrent makes a version the one that packages give, unless they are pinned.
+// SetCurrent makes a version the one that packages give.
 func (s *Things) SetCurrent(ctx context.Context, m account.Member, version string) error {
 	v, err := s.VersionOf(ctx, m, version)
 	if err != nil {

@@ -131,6 +131,9 @@ func (a *API) Lost() {
 	a.running.recheck()
 }
 
+// Downloads is how many downloads run.
+func (a *API) Downloads() int { return len(a.running.of("")) }
+
 // Run watches running downloads until ctx ends.
 func (a *API) Run(ctx context.Context) { a.running.watch(ctx) }
 

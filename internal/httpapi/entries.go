@@ -96,7 +96,7 @@ func (a *API) guestEntries(ctx context.Context, e receive.Entrant, in *GuestItem
 	if err != nil {
 		return nil, err
 	}
-	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.Line.Rights.Has(right.Take))
+	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.May(right.Take, a.Pack.Now()))
 }
 
 // entry sends one entry of an archive to a member: GET /api/v1/entry/{version}/{index}/{name}.

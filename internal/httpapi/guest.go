@@ -223,7 +223,7 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 	if v.Items, v.Next, err = a.guestItems(ctx, e, in.Link, ""); err != nil {
 		return nil, err
 	}
-	if e.Line.Rights.Has(right.Take) && len(v.Items) > 0 {
+	if e.May(right.Take, now) && len(v.Items) > 0 {
 		v.ArchiveName = naming.Portable(e.Parcel.Title) + ".zip"
 		v.Archive = "/r/" + in.Link + "/zip/" + url.PathEscape(v.ArchiveName)
 		zip := a.Receive.ArchiveReady(e)
@@ -253,10 +253,11 @@ func (a *API) guestItems(ctx context.Context, e receive.Entrant, link, next stri
 	if err != nil {
 		return nil, "", err
 	}
+	take := e.May(right.Take, a.Pack.Now())
 	out := make([]guestItemView, len(inside.Contents))
 	for i, c := range inside.Contents {
 		item := guestItemView{ItemView: viewItem(c, "/r/"+link+"/look/"+c.ID+"/")}
-		if e.Line.Rights.Has(right.Take) {
+		if take {
 			item.Take = "/r/" + link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName))
 		}
 		cover := inside.Covers[c.VersionID]

@@ -35,7 +35,7 @@ func open(t *testing.T, address string) *Post {
 // Reference: Go's net/mail and mime (RFC 5322, RFC 2047) read what was written.
 func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 	p := open(t, "smtp://127.0.0.1:25")
-	for _, kind := range []letter.Kind{letter.Delivery, letter.Reminder, letter.Code, letter.Blocked, letter.Asked} {
+	for _, kind := range letter.All.Names() {
 		c := sample
 		c.Kind, c.Code, c.GuestName = kind, "123456", "Hanne Orrick"
 		m, err := p.Write(c)

@@ -50,6 +50,11 @@ func (e Entrant) Decide(verb right.Right, withdrawn bool, now time.Time) access.
 	return access.Decide(e.gate(now), e.person(now), verb, withdrawn)
 }
 
+// May reports whether this entrant may do verb with the package now.
+func (e Entrant) May(verb right.Right, now time.Time) bool {
+	return e.Decide(verb, false, now) == access.Allowed
+}
+
 // Standing is access.Standing for this entrant.
 func (e Entrant) Standing(now time.Time) access.Reason {
 	return access.Standing(e.gate(now), e.person(now))

@@ -1,0 +1,141 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/right"
+	"aftergust/internal/ground"
+	"aftergust/internal/pack"
+	"aftergust/internal/receive"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A gate says for each line whether it is still open.
+type gate struct {
+	reasons map[string]access.Reason // by line
+	ends    time.Time
+	down    error
+	asked   int
+}
+
+func (g *gate) StillOpen(_ context.Context, all []receive.Running) ([]access.Reason, []time.Time, error) {
+	g.asked++
+	reasons, ends := make([]access.Reason, len(all)), make([]time.Time, len(all))
+	for i, r := range all {
+		reasons[i], ends[i] = g.reasons[r.Entrant.Line.ID], g.ends
+	}
+	return reasons, ends, g.down
+}
+
+// downloads begins one for each "package line verb item…".
+func downloads(t *testing.T, g *gate) (*running, map[string]*ticket) {
+	t.Helper()
+	r := newRunning(g, slog.New(slog.DiscardHandler))
+	all := map[string]*ticket{}
+	for name, d := range map[string]struct {
+		parcel, line string
+		verb         right.Right
+		items        []string
+	}{
+		"p hanne takes a":       {"p", "hanne", right.Take, []string{"a"}},
+		"p hanne takes a and b": {"p", "hanne", right.Take, []string{"a", "b"}},
+		"p tove looks at a":     {"p", "tove", right.See, []string{"a"}},
+		"q hanne takes a":       {"q", "hanne", right.Take, []string{"a"}},
+	} {
+		e := receive.Entrant{Parcel: pack.Parcel{ID: d.parcel}, Line: pack.Line{ID: d.line}}
+		one, end := r.begin(httptest.NewRecorder(), httptest.NewRequest("GET", "/", nil), e, d.verb, d.items)
+		t.Cleanup(end)
+		all[name] = one
+	}
+	return r, all
+}
+
+func cutOf(all map[string]*ticket) (out []string) {
+	for name, one := range all {
+		if one.isCut() {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
+func TestAChangeCutsExactlyWhatItNames(t *testing.T) {
+	for name, c := range map[string]struct {
+		parcel string
+		cut    ground.Cut
+		want   []string
+	}{
+		"a stop":          {"p", ground.Cut{}, []string{"p hanne takes a", "p hanne takes a and b", "p tove looks at a"}},
+		"a person":        {"p", ground.Cut{Line: "tove"}, []string{"p tove looks at a"}},
+		"an item":         {"p", ground.Cut{Items: []string{"b"}}, []string{"p hanne takes a and b"}},
+		"fewer rights":    {"p", ground.Cut{Line: "hanne", Narrow: true, Rights: right.Rights{right.See}}, []string{"p hanne takes a", "p hanne takes a and b"}},
+		"the same rights": {"p", ground.Cut{Line: "hanne", Narrow: true, Rights: right.Rights{right.See, right.Take}}, nil},
+		"no rights":       {"p", ground.Cut{Line: "tove", Narrow: true}, []string{"p tove looks at a"}},
+		"another end":     {"p", ground.Cut{Ends: time.Now().Add(time.Hour).UnixNano()}, nil},
+		"another package": {"x", ground.Cut{}, nil},
+	} {
+		r, all := downloads(t, &gate{})
+		r.cut(c.parcel, c.cut)
+		assert.ElementsMatch(t, c.want, cutOf(all), name)
+		assert.Len(t, r.of(""), len(all)-len(c.want), name)
+	}
+}
+
+func TestALookCutsOnlyWhatIsNotOpenAnyMore(t *testing.T) {
+	ends := time.Now().Add(time.Hour)
+	g := &gate{reasons: map[string]access.Reason{"tove": access.Stopped}, ends: ends}
+	r, all := downloads(t, g)
+	r.inspect(t.Context(), r.of(""))
+	assert.Equal(t, []string{"p tove looks at a"}, cutOf(all))
+	assert.Equal(t, 1, g.asked, "one look for all of them")
+	assert.Equal(t, ends.UnixNano(), all["q hanne takes a"].ends.Load())
+	g.reasons["hanne"], g.down = access.Ended, errors.New("no database")
+	r.inspect(t.Context(), r.of(""))
+	assert.Len(t, cutOf(all), 1, "who cannot be asked about goes on until somebody can be asked")
+	g.down = nil
+	r.inspect(t.Context(), r.of("q"))
+	assert.ElementsMatch(t, []string{"p tove looks at a", "q hanne takes a"}, cutOf(all))
+	r.inspect(t.Context(), nil)
+	assert.Equal(t, 3, g.asked, "nobody is not asked about")
+}
+
+func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {
+	h := newHub()
+	studio, end := h.open(room{studio: "s"}, nil)
+	other, endOther := h.open(room{studio: "t"}, nil)
+	guest, endGuest := h.open(room{parcel: "p"}, func(c ground.Change) bool { return c.Line == "hanne" })
+	hears := func(from <-chan ground.Change) (out []ground.What) {
+		for len(from) > 0 {
+			out = append(out, (<-from).What)
+		}
+		return out
+	}
+	h.publish(ground.Change{Studio: "s", Parcel: "p", What: ground.NotesChanged})
+	h.publish(ground.Change{Studio: "s", Parcel: "p", Line: "hanne", What: ground.LedgerChanged})
+	h.publish(ground.Change{Studio: "s", Parcel: "q", Line: "hanne", What: ground.WaybillChanged})
+	assert.Equal(t, []ground.What{ground.NotesChanged, ground.LedgerChanged, ground.WaybillChanged}, hears(studio))
+	assert.Equal(t, []ground.What{ground.LedgerChanged}, hears(guest))
+	assert.Empty(t, hears(other))
+	h.publish(ground.Change{What: ground.Resync})
+	for _, from := range []<-chan ground.Change{studio, guest, other} {
+		assert.Equal(t, []ground.What{ground.Resync}, hears(from))
+	}
+	for range behindBy + 5 {
+		h.publish(ground.Change{Studio: "s", What: ground.GatherChanged})
+	}
+	heard := hears(studio)
+	require.Less(t, len(heard), behindBy)
+	assert.Equal(t, ground.Resync, heard[0], "who is far behind looks at everything anew")
+	end()
+	endOther()
+	endGuest()
+	assert.Empty(t, h.rooms)
+}

@@ -2,6 +2,7 @@ package postgres
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"aftergust/internal/follow"
@@ -39,25 +40,43 @@ func (q *queries) WaitingLetters(ctx context.Context, parcels []string) (map[str
 const needsShown = 50
 
 func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time) ([]follow.Need, error) {
-	rows, err := q.conn(ctx).Query(ctx, `
+	needs, err := q.needs(ctx, `
 		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, n.count, n.at
 		from (select parcel_id, count(*)::int as count, max(created_at) as at from note
 		      where parent_id is null and done_at is null and removed_at is null and line_id is not null
 		      and parcel_id in (select id from parcel where studio_id = $1 and discarded_at is null) group by parcel_id) n
 		join parcel p on p.id = n.parcel_id
 		union all
-		select case e.kind when 'asked' then 'asked' else 'blocked' end, p.id, p.title, c.name, count(*)::int, max(e.at)
+		select 'letters', p.id, p.title, '', count(*)::int, max(l.created_at)
+		from letter l join parcel p on p.id = l.parcel_id
+		where l.studio_id = $1 and l.state = 'waiting' and l.tries > 0
+		group by p.id
+		order by at desc limit $2`, studioID, needsShown)
+	if err != nil {
+		return nil, err
+	}
+	// Mostly nobody has asked, and to see that is much cheaper than to see who was answered.
+	var asked bool
+	if err := q.conn(ctx).QueryRow(ctx, `select exists (select from event where studio_id = $1 and kind in ('asked', 'door_blocked')
+		and at > $2)`, studioID, since).Scan(&asked); err != nil || !asked {
+		return needs, err
+	}
+	unanswered, err := q.needs(ctx, `
+		select case e.kind when 'asked' then 'asked' else 'blocked' end as kind, p.id as parcel_id, p.title, c.name as line,
+		       count(*)::int as count, max(e.at) as at
 		from event e join parcel p on p.id = e.parcel_id join line l on l.id = e.line_id join card c on c.id = l.card_id
 		where e.studio_id = $1 and e.kind in ('asked', 'door_blocked') and e.at > $2
 		and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.at > $2
 		    and later.kind in ('extended', 'rights_changed'))
 		group by 1, p.id, c.id
-		union all
-		select 'letters', p.id, p.title, '', count(*)::int, max(l.created_at)
-		from letter l join parcel p on p.id = l.parcel_id
-		where l.studio_id = $1 and l.state = 'waiting' and l.tries > 0
-		group by p.id
 		order by at desc limit $3`, studioID, since, needsShown)
+	needs = append(needs, unanswered...)
+	slices.SortStableFunc(needs, func(a, b follow.Need) int { return b.At.Compare(a.At) })
+	return needs[:min(len(needs), needsShown)], err
+}
+
+func (q *queries) needs(ctx context.Context, sql string, args ...any) ([]follow.Need, error) {
+	rows, err := q.conn(ctx).Query(ctx, sql, args...)
 	if err != nil {
 		return nil, err
 	}

@@ -55,10 +55,13 @@ func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time
 	if err != nil {
 		return nil, err
 	}
-	// Mostly nobody has asked, and to see that is much cheaper than to see who was answered.
+	// Mostly nobody has asked, and to see that is much cheaper than to see who was
+	// answered. The day stands in the statement, so that the months that matter are
+	// found once a day and not with each request.
 	var asked bool
+	day := since.UTC().Truncate(24 * time.Hour).Format(time.RFC3339)
 	if err := q.conn(ctx).QueryRow(ctx, `select exists (select from event where studio_id = $1 and kind in ('asked', 'door_blocked')
-		and at > $2)`, studioID, since).Scan(&asked); err != nil || !asked {
+		and at >= '`+day+`')`, studioID).Scan(&asked); err != nil || !asked {
 		return needs, err
 	}
 	unanswered, err := q.needs(ctx, `

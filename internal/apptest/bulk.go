@@ -57,7 +57,7 @@ var bulk = []string{
 	 from generate_series(1, @items) n`,
 	`insert into parcel (id, studio_id, title, door, end_rule, created_by, created_at, sent_at, ends_at, cleared_at, items, weight, loose)
 	 select @x || 'p' || n, @studio, 'Package ' || n, 'open', '{"kind": "after_days", "days": 7, "zone": "Europe/London"}', @member, at, at,
-	        case when n > @packages - @out then now() + interval '7 days' else at + interval '7 days' end,
+	        case when n > @packages - @out then now() + interval '7 days' else least(at + interval '7 days', now() - interval '1 day') end,
 	        case when n <= @packages - @out and at < now() - interval '21 days' then at + interval '21 days' end, @each, 1000 * @each, 1000 * @each
 	 from (select n, now() - interval '300 days' * (@packages - n + 1) / @packages as at from generate_series(1, @packages::int) n) n`,
 	`insert into parcel_item (id, parcel_id, item_id, position, counted, weight, loose)

@@ -4,7 +4,6 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"aftergust/core/coverage"
 	. "aftergust/core/coverage"
 
 	"github.com/stretchr/testify/assert"
@@ -88,28 +87,28 @@ func TestParseRefusesOtherText(t *testing.T) {
 
 func TestARangeJoinsOnlyWhatItTouches(t *testing.T) {
 	for _, c := range []struct {
-		have coverage.Set
-		add  coverage.Range
+		have Set
+		add  Range
 		want string
 	}{
-		{coverage.Of(coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 5, End: 6}, "{[5,8)}"},
-		{coverage.Of(coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 8, End: 9}, "{[5,9)}"},
-		{coverage.Of(coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 9, End: 10}, "{[5,8),[9,10)}"},
-		{coverage.Of(coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 1, End: 4}, "{[1,4),[5,8)}"},
-		{coverage.Of(coverage.Range{Start: 0, End: 2}, coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 1, End: 9}, "{[0,9)}"},
-		{coverage.Of(coverage.Range{Start: 5, End: 8}), coverage.Range{Start: 7, End: 7}, "{[5,8)}"},
-		{coverage.Set{}, coverage.Range{Start: 0, End: 1}, "{[0,1)}"},
+		{Of(Range{Start: 5, End: 8}), Range{Start: 5, End: 6}, "{[5,8)}"},
+		{Of(Range{Start: 5, End: 8}), Range{Start: 8, End: 9}, "{[5,9)}"},
+		{Of(Range{Start: 5, End: 8}), Range{Start: 9, End: 10}, "{[5,8),[9,10)}"},
+		{Of(Range{Start: 5, End: 8}), Range{Start: 1, End: 4}, "{[1,4),[5,8)}"},
+		{Of(Range{Start: 0, End: 2}, Range{Start: 5, End: 8}), Range{Start: 1, End: 9}, "{[0,9)}"},
+		{Of(Range{Start: 5, End: 8}), Range{Start: 7, End: 7}, "{[5,8)}"},
+		{Set{}, Range{Start: 0, End: 1}, "{[0,1)}"},
 	} {
 		before := c.have.String()
 		assert.Equal(t, c.want, c.have.Add(c.add).String())
 		assert.Equal(t, before, c.have.String(), "a set never changes")
 	}
-	assert.Equal(t, "{[1,2),[3,4)}", coverage.Of(coverage.Range{Start: 3, End: 4}, coverage.Range{Start: 1, End: 2}, coverage.Range{Start: 9, End: 9}).String())
+	assert.Equal(t, "{[1,2),[3,4)}", Of(Range{Start: 3, End: 4}, Range{Start: 1, End: 2}, Range{Start: 9, End: 9}).String())
 }
 
 func TestWhatIsNoListOfRangesIsRefused(t *testing.T) {
 	for _, text := range []string{"", "{", "[1,2)", "{1,2)}", "{[1 2)}", "{[a,2)}", "{[1,b)}", "{[1,2),3,4)}"} {
-		_, err := coverage.Parse(text)
-		assert.ErrorIs(t, err, coverage.ErrSyntax, text)
+		_, err := Parse(text)
+		assert.ErrorIs(t, err, ErrSyntax, text)
 	}
 }

@@ -50,7 +50,8 @@ var bulk = []string{
 	`insert into blob (id, studio_id, size, crc32, sha256)
 	 select @x || 'b' || n, @studio, 1000, n, sha256((@x || n)::bytea) from generate_series(1, @items) n`,
 	`insert into item (id, studio_id, kind, name, current_version_id, created_by, name_key, what, size)
-	 select @x || 'i' || n, @studio, 'file', 'take ' || n || '.mov', @x || 'v' || n, @member, convert_to(lpad(n::text, 9, '0'), 'UTF8'), 'film', 1000
+	 select @x || 'i' || n, @studio, 'file', 'take ' || n || '.mov', @x || 'v' || n, @member,
+	        convert_to(lpad(n::text, 9, '0'), 'UTF8'), 'film', 1000
 	 from generate_series(1, @items) n`,
 	`insert into version (id, item_id, number, file_name, blob_id, kind, mime, media_state, media_recipe)
 	 select @x || 'v' || n, @x || 'i' || n, 1, 'take ' || n || '.mov', @x || 'b' || n, 'film', 'video/mp4', 'ready', 1000000
@@ -68,7 +69,8 @@ var bulk = []string{
 	`insert into card (studio_id, name, email)
 	 select @studio, 'Person ' || n, @x || n || '@kelpwick.example' from generate_series(1, @packages * @lines) n`,
 	`insert into line (id, parcel_id, person_id, card_id, rights, created_at)
-	 select @x || 'l' || n, @x || 'p' || (n - 1) / @lines + 1, @x || 'h' || n, (select min(id) from card where email = @x || '1@kelpwick.example') + n - 1,
+	 select @x || 'l' || n, @x || 'p' || (n - 1) / @lines + 1, @x || 'h' || n,
+	        (select min(id) from card where email = @x || '1@kelpwick.example') + n - 1,
 	        '{see,note,take}', now() - interval '300 days' from generate_series(1, @packages * @lines) n`,
 	`insert into way_in (id, line_id, kind, nonce, hash, since)
 	 select @x || 'w' || n, @x || 'l' || n, 'personal', (@x || n)::bytea, sha256((@x || 'w' || n)::bytea), now() - interval '300 days'
@@ -78,11 +80,13 @@ var bulk = []string{
 	`insert into visit (id, line_id, device_hash, way_in_id)
 	 select @x || 's' || n, @x || 'l' || n, sha256((@x || n)::bytea), @x || 'w' || n from generate_series(1, @packages * @lines) n`,
 	`insert into coverage (line_id, version_id, parcel_id, bytes, delivered, gaps, role)
-	 select @x || 'l' || n, @x || 'v' || (((n - 1) / @lines + 1) * @each::bigint + k) % @items + 1, @x || 'p' || (n - 1) / @lines + 1, '{[0,500)}', 500, 1, 1
+	 select @x || 'l' || n, @x || 'v' || (((n - 1) / @lines + 1) * @each::bigint + k) % @items + 1,
+	        @x || 'p' || (n - 1) / @lines + 1, '{[0,500)}', 500, 1, 1
 	 from generate_series(1, @packages * @lines) n, generate_series(1, least(@each, 20)) k on conflict do nothing`,
 	`select event_month(now() - make_interval(months => m)) from generate_series(0, 11) m`,
 	`insert into event (at, studio_id, parcel_id, line_id, version_id, line_card, kind, facts)
-	 select p.sent_at + interval '7 days' * ((n / @packages::int) / (@events::float8 / @packages + 1)), @studio, p.id, @x || 'l' || (k * @lines + 1),
+	 select p.sent_at + interval '7 days' * ((n / @packages::int) / (@events::float8 / @packages + 1)), @studio, p.id,
+	        @x || 'l' || (k * @lines + 1),
 	        @x || 'v' || n % @items + 1, (select min(id) from card where email = @x || '1@kelpwick.example') + k * @lines,
 	        (array['opened', 'looked', 'took'])[n % 3 + 1], '{"name": "take.mov", "number": 1, "size": 1000}'
 	 from (select n, n % @packages as k from generate_series(1, @events::int) n) n join parcel p on p.id = @x || 'p' || (k + 1)`,

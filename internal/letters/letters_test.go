@@ -103,6 +103,14 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 	_, c, _, err := s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
 	require.NoError(t, err)
 	assert.Equal(t, "Friday 4 December 2026, 18:00 (Europe/London)", c.Ends, "on the package's where that is not known")
+	kept.about.Moments.Ends = time.Time{}
+	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
+	require.NoError(t, err)
+	assert.Empty(t, c.Ends+c.Left, "nothing is said of an end that there is not")
+	kept.about.Moments.Ends, kept.about.Zone = now.Add(time.Hour), "Mars/Olympus"
+	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
+	require.NoError(t, err)
+	assert.Empty(t, c.Ends+c.Left, "nor on a clock that there is not")
 }
 
 func TestWhatIsOverIsNotSentAfterAll(t *testing.T) {

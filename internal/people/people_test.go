@@ -17,6 +17,7 @@ import (
 type shelf struct {
 	all    map[string]people.Person
 	before *people.Person
+	named  int // how often somebody was named
 }
 
 func key(studio, email string) string { return studio + " " + strings.ToLower(email) }
@@ -37,6 +38,7 @@ func (s *shelf) InsertPerson(_ context.Context, p people.Person) error {
 }
 
 func (s *shelf) NamePerson(_ context.Context, id, name, zone string) error {
+	s.named++
 	for k, p := range s.all {
 		if p.ID == id {
 			if name != "" {
@@ -75,6 +77,12 @@ func TestWhoWasMetBeforeIsRecognised(t *testing.T) {
 	require.NoError(t, book.Clock(t.Context(), "s1", "hanne@kelpwick.example", "Europe/Rome"))
 	assert.Equal(t, "Europe/Rome", meet("s1", "hanne@kelpwick.example", "", "").Zone)
 	assert.Equal(t, "Hanne O.", meet("s1", "hanne@kelpwick.example", "", "").Name, "a clock changes no name")
+
+	kept.named = 0
+	require.NoError(t, book.Clock(t.Context(), "s1", "hanne@kelpwick.example", "Europe/Rome"))
+	require.NoError(t, book.Clock(t.Context(), "s1", "nobody@kelpwick.example", "Europe/Oslo"))
+	meet("s1", "hanne@kelpwick.example", "", "")
+	assert.Zero(t, kept.named, "what is known already is not written")
 
 	kept.before = &people.Person{ID: "first", StudioID: "s1", Name: "Mirek", Email: "mirek@kelpwick.example"}
 	assert.Equal(t, "first", meet("s1", "mirek@kelpwick.example", "", "").ID, "somebody else was first")

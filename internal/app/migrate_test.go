@@ -124,7 +124,6 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 			"ends_at",
 			"size",
 			"sentence.text",
-			"letters.to",
 			"items.id",
 			"items.name",
 			"items.folder",

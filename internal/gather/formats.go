@@ -45,7 +45,7 @@ func (s *Selections) Join(ctx context.Context, m account.Member, lead string, ot
 
 // Part makes a rendition a thing of its own again.
 func (s *Things) Part(ctx context.Context, m account.Member, id string) error {
-	if _, err := s.ItemOf(ctx, m, id); err != nil {
+	if _, err := s.Item(ctx, m, id); err != nil {
 		return err
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {

@@ -35,7 +35,8 @@ type Item struct {
 	Piece        // the current version
 }
 
-func (s *Things) ItemOf(ctx context.Context, m account.Member, id string) (Item, error) {
+// Item is an item of the member's studio.
+func (s *Things) Item(ctx context.Context, m account.Member, id string) (Item, error) {
 	item, ok, err := s.store.ItemByID(ctx, id)
 	if err != nil {
 		return item, err
@@ -44,11 +45,6 @@ func (s *Things) ItemOf(ctx context.Context, m account.Member, id string) (Item,
 		return Item{}, ground.Missing("item")
 	}
 	return item, nil
-}
-
-// Item is an item of the studio.
-func (s *Things) Item(ctx context.Context, m account.Member, id string) (Item, error) {
-	return s.ItemOf(ctx, m, id)
 }
 
 // A Searched is an item with what the words under which it is found are made of.
@@ -104,7 +100,7 @@ func (s *Things) given(ctx context.Context, studio string, inside bool, ids []st
 
 // Rename gives an item another name. Packages deliver it under that name at once.
 func (s *Things) Rename(ctx context.Context, m account.Member, id, name string) (Item, error) {
-	item, err := s.ItemOf(ctx, m, id)
+	item, err := s.Item(ctx, m, id)
 	if err != nil {
 		return Item{}, err
 	}
@@ -127,5 +123,5 @@ func (s *Things) changeItem(ctx context.Context, m account.Member, id string, in
 	if err != nil {
 		return Item{}, err
 	}
-	return s.ItemOf(ctx, m, id)
+	return s.Item(ctx, m, id)
 }

@@ -71,7 +71,7 @@ func (s *Things) NewThing(ctx context.Context, m account.Member, where string, k
 // EditThing changes what a link, swatch or sheet says. What it said before stays
 // as an earlier version.
 func (s *Things) EditThing(ctx context.Context, m account.Member, id string, d piece.Data) (Item, error) {
-	item, err := s.ItemOf(ctx, m, id)
+	item, err := s.Item(ctx, m, id)
 	if err != nil {
 		return Item{}, err
 	}

@@ -75,7 +75,7 @@ func (s *Things) VersionOf(ctx context.Context, m account.Member, id string) (Ve
 // Versions are all versions of an item, the newest first; deleted ones are left
 // out once their bytes are gone.
 func (s *Things) Versions(ctx context.Context, m account.Member, item string) ([]Version, error) {
-	if _, err := s.ItemOf(ctx, m, item); err != nil {
+	if _, err := s.Item(ctx, m, item); err != nil {
 		return nil, err
 	}
 	return s.store.Versions(ctx, item)

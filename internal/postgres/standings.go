@@ -56,14 +56,7 @@ func (q *queries) roles(ctx context.Context, parcels, items, lines []string) err
 			left join parcel_item pi on pi.parcel_id = c.parcel_id and pi.item_id = v.item_id
 			left join version now on now.id = coalesce(pi.pinned_version_id, i.current_version_id)
 			where v.item_id = any($2) and ($3::text[] is null or c.line_id = any($3))
-		), best as (
-			select *, bool_or(current and completed_at is not null) over w as have,
-			       max(number) filter (where completed_at is not null and number < now_number) over w as newest
-			from got window w as (partition by line_id, item_id)
-		), wanted as (
-			select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2
-			    else 0 end as role_now from best
-		), changed as (
+		), `+partPlayed+`, changed as (
 			update coverage c set role = w.role_now from wanted w where w.role_now <> w.role and c.line_id = w.line_id
 			    and c.version_id = w.version_id
 		), by as (
@@ -90,3 +83,15 @@ func (q *queries) roles(ctx context.Context, parcels, items, lines []string) err
 		    where s.line_id = any($1)`, changed)
 	return err
 }
+
+// partPlayed says of each row of got which part it plays: the current version, the
+// newest older one of whoever is behind, or none. What is kept and what verify
+// counts anew follow this one rule; the ledger in core is the other witness.
+const partPlayed = `best as (
+		select *, bool_or(current and completed_at is not null) over w as have,
+		       max(number) filter (where completed_at is not null and number < now_number) over w as newest
+		from got window w as (partition by line_id, item_id)
+	), wanted as (
+		select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2
+		    else 0 end as role_now from best
+	)`

@@ -100,14 +100,7 @@ const counted = `
 		left join parcel_item pi on pi.parcel_id = c.parcel_id and pi.item_id = v.item_id
 		left join version now on now.id = coalesce(pi.pinned_version_id, i.current_version_id)
 		where c.parcel_id = $1
-	), best as (
-		select *, bool_or(current and completed_at is not null) over w as have,
-		       max(number) filter (where completed_at is not null and number < now_number) over w as newest
-		from got window w as (partition by line_id, item_id)
-	), wanted as (
-		select *, case when not given then 0 when current then 1 when not have and number = newest and completed_at is not null then 2
-		    else 0 end as role_now from best
-	), wrong as (
+	), ` + partPlayed + `, wrong as (
 		select * from wanted where (delivered, gaps, role) is distinct from (delivered_now, gaps_now, role_now)
 	)`
 

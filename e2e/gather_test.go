@@ -205,7 +205,7 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.eventually("A link", "A sheet", "A swatch", "auxiliary.txt", "cut_v02.txt", "shot 2.txt", "shot 10.txt")
 	marit.isAccessible("rows with the stub of one thing")
 
-	// By keyboard: down, extend, tag, star, rename, delete, undo.
+	// By keyboard: down, extend, tag, keep at hand, rename, delete, undo.
 	marit.list()
 	marit.key("Home", 36, 0)
 	marit.key("ArrowDown", 40, 0)
@@ -216,7 +216,7 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.sees("Tagged 2 things hand-off.")
 	marit.list()
 	marit.key("s", 83, 0)
-	apptest.Eventually(t, "both are starred", func() bool { return strings.Count(marit.text(), ", starred") == 2 })
+	apptest.Eventually(t, "both are at hand", func() bool { return strings.Count(marit.text(), ", at hand") == 2 })
 	marit.press("Group by tag")
 	marit.eventually("auxiliary.txt", "cut_v02.txt", "shot 2.txt", "shot 10.txt", "A sheet", "A swatch", "A link")
 	marit.sees("hand-off 2")
@@ -240,11 +240,11 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.sees("7 things chosen")
 	marit.key("Delete", 46, 0)
 	marit.sees("Drop files or whole folders")
-	marit.does(chromedp.Navigate(s.Base + "/gather?view=bin"))
+	marit.does(chromedp.Navigate(s.Base + "/gather?view=let_go"))
 	marit.sees("and 6 more")
-	marit.isAccessible("bin")
+	marit.isAccessible("let go")
 	marit.press("Take back")
-	marit.sees("The bin is empty")
+	marit.sees("Nothing was let go")
 	marit.does(chromedp.Navigate(s.Base + "/gather?in=" + films))
 	marit.eventually("A link", "A sheet", "A swatch", "auxiliary.txt", "cut_v02.txt", "shot 2.txt", "shot 10.txt")
 
@@ -413,9 +413,9 @@ func TestThingsAreLookedAtInPlace(t *testing.T) {
 	marit.isAccessible("a sheet in place")
 	marit.key("Escape", 27, 0)
 	marit.eventually("a lifeboat.mov", "b script.md", "b script.txt", "c red", "d sheet")
-	marit.does(chromedp.Navigate(s.Base + "/gather?view=storage"))
+	marit.does(chromedp.Navigate(s.Base + "/gather?view=space"))
 	marit.sees("What takes it")
-	marit.isAccessible("storage")
+	marit.isAccessible("space")
 }
 
 // tree makes 300 files in folders and one film of more than a gigabyte, and returns their sums by path.

@@ -187,7 +187,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 			chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
 		{name: "gather-find", path: card.BaseURL + "/gather?view=below&find=wav+48k+longer+than+90s", ready: ".row",
 			before: []e2e.Action{liking(`{"order":"length","down":true}`)}},
-		{name: "gather-storage", path: gather("view=storage"), ready: ".columns"},
+		{name: "gather-space", path: gather("view=space"), ready: ".columns"},
 		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
 		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "items", path: page(lifeboat) + "?show=items", ready: "#panel li"},

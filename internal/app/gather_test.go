@@ -25,7 +25,7 @@ type thing struct {
 	Tags                                                     []string
 	Size                                                     int64
 	Number, Versions, Renditions                             int
-	Starred                                                  bool
+	AtHand                                                  bool
 	MediaState                                               string `json:"media_state"`
 	MediaError                                               string `json:"media_error"`
 	Made                                                     []string
@@ -492,21 +492,21 @@ func TestWhatIsDeletedComesBackWhereItWas(t *testing.T) {
 	assert.Equal(t, "Stills and 1 more", second.Name)
 	assert.Empty(t, gather(t, s, in(films)).names())
 	assert.Empty(t, gather(t, s, "view=below&find=txt").names())
-	refused(t, s, "POST", "/bin/"+first.ID+"/restore", nil, "parent_in_bin")
+	refused(t, s, "POST", "/let-go/"+first.ID+"/restore", nil, "parent_let_go")
 	refused(t, s, "POST", "/things/pack", selection(b), "selection_changed")
 	newPlace(t, s, films, "Stills") // the name is given away meanwhile
-	s.Do(t, "POST", "/bin/"+second.ID+"/restore", nil, nil)
+	s.Do(t, "POST", "/let-go/"+second.ID+"/restore", nil, nil)
 	names := gather(t, s, in(films)).names()
 	require.Len(t, names, 3)
 	assert.Equal(t, "b.txt", names[2])
-	s.Do(t, "POST", "/bin/"+first.ID+"/restore", nil, nil)
+	s.Do(t, "POST", "/let-go/"+first.ID+"/restore", nil, nil)
 	assert.Equal(t, []string{"a.txt"}, gather(t, s, in(stills)).names())
 
 	var whole struct{ ID string }
 	s.Do(t, "POST", "/things/delete", map[string]any{"items": []string{}, "places": []string{client}}, &whole)
 	assert.Empty(t, gather(t, s, "").names())
-	s.Do(t, "DELETE", "/bin/"+whole.ID, nil, nil)
-	refused(t, s, "POST", "/bin/"+whole.ID+"/restore", nil, "not_found")
+	s.Do(t, "DELETE", "/let-go/"+whole.ID, nil, nil)
+	refused(t, s, "POST", "/let-go/"+whole.ID+"/restore", nil, "not_found")
 }
 
 func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
@@ -519,21 +519,21 @@ func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
 		Size          int64
 		At, Until     time.Time
 	}
-	bin := func() (list []deletion) {
-		s.Do(t, "GET", "/bin", nil, &list)
+	letGo := func() (list []deletion) {
+		s.Do(t, "GET", "/let-go", nil, &list)
 		return list
 	}
 	s.Do(t, "POST", "/things/delete", selection(a, b), nil)
-	list := bin()
+	list := letGo()
 	require.Len(t, list, 1, "what was deleted together lies together")
 	assert.Equal(t, "Marit Oyelaran", list[0].Who)
 	assert.Equal(t, 2, list[0].Items)
 	assert.EqualValues(t, 8, list[0].Size)
 	assert.InDelta(t, 30*24, list[0].Until.Sub(list[0].At).Hours(), 0.1)
-	refused(t, s, "POST", "/bin/nothing/restore", nil, "not_found")
-	s.Do(t, "DELETE", "/bin/"+list[0].ID, nil, nil)
-	assert.Empty(t, bin())
-	refused(t, s, "POST", "/bin/"+list[0].ID+"/restore", nil, "not_found")
+	refused(t, s, "POST", "/let-go/nothing/restore", nil, "not_found")
+	s.Do(t, "DELETE", "/let-go/"+list[0].ID, nil, nil)
+	assert.Empty(t, letGo())
+	refused(t, s, "POST", "/let-go/"+list[0].ID+"/restore", nil, "not_found")
 }
 
 func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
@@ -551,7 +551,7 @@ func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
 		_, err := pool.Exec(t.Context(), sql, args...)
 		require.NoError(t, err)
 	}
-	exec("update bin set at = now() - interval '31 days' where id = $1", old.ID)
+	exec("update let_go set at = now() - interval '31 days' where id = $1", old.ID)
 	for range 2 { // marked, then deleted
 		exec("update blob set created_at = created_at - interval '2 hours', marked_at = marked_at - interval '2 hours'")
 		require.NoError(t, s.App.Keep.Clear(t.Context()))
@@ -632,11 +632,11 @@ func TestBulkTagsStarsAndFoldersInAZip(t *testing.T) {
 	s.Do(t, "GET", "/tags", nil, &tags)
 	assert.Equal(t, "mix final", tags[0].Name)
 	assert.Equal(t, 2, tags[0].Count)
-	s.Do(t, "POST", "/things/star", map[string]any{"items": []string{b}, "places": []string{stills}, "on": true}, nil)
-	assert.Equal(t, []string{"Stills/", "b.txt"}, gather(t, s, "view=starred").names())
+	s.Do(t, "POST", "/things/at-hand", map[string]any{"items": []string{b}, "places": []string{stills}, "on": true}, nil)
+	assert.Equal(t, []string{"Stills/", "b.txt"}, gather(t, s, "view=at_hand").names())
 	other := newPlace(t, s, "", "Sirius Radio")
-	assert.Empty(t, gather(t, s, "view=starred&place="+other).names(), "narrowed to one client")
-	assert.Equal(t, []string{"b.txt"}, gather(t, s, "view=starred&place="+films).names()[1:])
+	assert.Empty(t, gather(t, s, "view=at_hand&place="+other).names(), "narrowed to one client")
+	assert.Equal(t, []string{"b.txt"}, gather(t, s, "view=at_hand&place="+films).names()[1:])
 	assert.ElementsMatch(t, []string{"b.txt", "Stills/a.txt"}, takeZip(t, s, map[string]any{"items": []string{b}, "places": []string{stills}}))
 	var p apptest.Package
 	s.Do(t, "POST", "/things/pack", map[string]any{"items": []string{}, "places": []string{stills}}, &p)
@@ -670,19 +670,20 @@ func TestStorageTellsWhatTakesIt(t *testing.T) {
 	item := put(t, s, films, "a.bin", strings.Repeat("\x00\x01", 500))
 	put(t, s, "", "a2.bin", strings.Repeat("\x02\x03", 700), "item", item)
 	s.Pack(t, []string{apptest.File(t, "loose.bin", 3000)}, nil)
-	binned := put(t, s, films, "b.bin", strings.Repeat("\x04\x05", 1000))
-	s.Do(t, "POST", "/things/delete", selection(binned), nil)
-	var storage struct {
-		Used, Quota, Current, Older, Packages, Bin int64
+	gone := put(t, s, films, "b.bin", strings.Repeat("\x04\x05", 1000))
+	s.Do(t, "POST", "/things/delete", selection(gone), nil)
+	var space struct {
+		Used, Quota, Current, Older, Packages int64
+		LetGo int64 `json:"let_go"`
 		Places                                     []struct {
 			Name  string
 			Count int64
 		}
 	}
-	s.Do(t, "GET", "/storage", nil, &storage)
-	assert.Equal(t, []int64{1400, 1000, 3000, 2000}, []int64{storage.Current, storage.Older, storage.Packages, storage.Bin})
-	assert.Equal(t, "Kelpwick Harbour Museum", storage.Places[0].Name)
-	_, err := s.App.Store.Pool().Exec(t.Context(), "update studio set quota_bytes = $1", storage.Used+100)
+	s.Do(t, "GET", "/space", nil, &space)
+	assert.Equal(t, []int64{1400, 1000, 3000, 2000}, []int64{space.Current, space.Older, space.Packages, space.LetGo})
+	assert.Equal(t, "Kelpwick Harbour Museum", space.Places[0].Name)
+	_, err := s.App.Store.Pool().Exec(t.Context(), "update studio set quota_bytes = $1", space.Used+100)
 	require.NoError(t, err)
 	_, err = s.Owner.BeginUpload(t.Context(), map[string]string{"place": films, "filename": "big.bin"}, 101)
 	assert.ErrorContains(t, err, "no_space", "refused before it starts")

@@ -188,7 +188,7 @@ func gather(ctx context.Context, owner *Client, media string) (map[string]string
 	}{
 		{"/api/v1/things/" + items["harbour_01.jpg"] + "/renditions", map[string]any{"items": []string{items["harbour_01.heic"]}}},
 		{"/api/v1/things/tag", map[string]any{"items": []string{cut, items["Teaser 0_30.mov"]}, "add": []string{"for review"}}},
-		{"/api/v1/things/star", map[string]any{"items": []string{cut, items["guide_en.wav"]}, "places": []string{projects["Lifeboat films"]},
+		{"/api/v1/things/at-hand", map[string]any{"items": []string{cut, items["guide_en.wav"]}, "places": []string{projects["Lifeboat films"]},
 			"on": true}},
 	} {
 		if err := owner.Do(ctx, "POST", act.path, act.body, nil); err != nil {

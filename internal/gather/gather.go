@@ -22,10 +22,12 @@ type PlaceStore interface {
 	PlaceByID(ctx context.Context, id string) (Place, bool, error)
 	PlacesByID(ctx context.Context, ids []string) ([]Place, error)
 	PlacesIn(ctx context.Context, studio, parent string) ([]Place, error)
+	// PlacesInside lie directly in any of the parents.
+	PlacesInside(ctx context.Context, parents []string) ([]Place, error)
 	PlaceNamed(ctx context.Context, studio, parent, name string) (Place, bool, error)
 	PlacesFound(ctx context.Context, studio, under string, words []string, limit int) ([]Place, error)
-	PlacesStarred(ctx context.Context, studio string) ([]Place, error)
-	// Subplaces are places and all that lie in them, those in the bin left out.
+	PlacesAtHand(ctx context.Context, studio string) ([]Place, error)
+	// Subplaces are places and all that lie in them, those that were let go left out.
 	Subplaces(ctx context.Context, paths []string) ([]Place, error)
 	// InsertPlace does nothing and reports false where its name is taken.
 	InsertPlace(ctx context.Context, p Place) (bool, error)
@@ -34,6 +36,10 @@ type PlaceStore interface {
 	// LockStudio makes changes of a studio's tree wait for each other.
 	LockStudio(ctx context.Context, studio string) error
 	Items(ctx context.Context, q ItemQuery) ([]Item, error)
+	// PlaceSums say what lies in each place of a parent, the clients for an empty one, and in each place
+	// directly in these. pictures is how many of the newest things of each are named.
+	PlaceSums(ctx context.Context, studio, parent string, now time.Time, pictures int) ([]PlaceSum, error)
+	ItemsByID(ctx context.Context, ids []string) ([]Item, error)
 }
 
 // ThingStore is what Things needs of the database.
@@ -43,7 +49,8 @@ type ThingStore interface {
 	InsertItem(ctx context.Context, i Item) error
 	ItemByID(ctx context.Context, id string) (Item, bool, error)
 	Items(ctx context.Context, q ItemQuery) ([]Item, error)
-	RenameItem(ctx context.Context, id, name string) error
+	// NameItem gives an item another name or description; nil leaves as it is.
+	NameItem(ctx context.Context, id string, name, about *string) error
 	RenditionsOf(ctx context.Context, leads []string) ([]Item, error)
 	SetRendition(ctx context.Context, ids []string, lead string) error
 	TwinsOf(ctx context.Context, i Item, limit int) ([]Item, error)
@@ -71,30 +78,30 @@ type SelectionStore interface {
 	ground.Records
 	ItemByID(ctx context.Context, id string) (Item, bool, error)
 	ItemsByID(ctx context.Context, ids []string) ([]Item, error)
-	// ItemsUnder are the items that lie anywhere in the places, those in the bin left out.
+	// ItemsUnder are the items that lie anywhere in the places, those that were let go left out.
 	ItemsUnder(ctx context.Context, places []string) ([]Item, error)
-	// Mine counts which of the items and places are the studio's and not in the bin.
+	// Mine counts which of the items and places are the studio's and not let go.
 	Mine(ctx context.Context, studio string, sel Selection) (items, places int, err error)
 	// TagItems writes the tags of items, and the words under which they are found then.
 	TagItems(ctx context.Context, ids []string, tags [][]string, words []string) error
-	StarItems(ctx context.Context, ids []string, at *time.Time) error
-	StarPlaces(ctx context.Context, ids []string, at *time.Time) error
+	KeepItemsAtHand(ctx context.Context, ids []string, at *time.Time) error
+	KeepPlacesAtHand(ctx context.Context, ids []string, at *time.Time) error
 	MoveItems(ctx context.Context, ids []string, place string) error
 	CopyItem(ctx context.Context, from, to, place, name, member string) error
 	SetPosition(ctx context.Context, id string, position float64) error
 	SpreadPositions(ctx context.Context, place string) error
 	KeepSelection(ctx context.Context, id, studio string, sel Selection) error
 	SelectionByID(ctx context.Context, id string) (studio string, sel Selection, ok bool, err error)
-	// BinThings marks the items and places, and all that lies in the places, as
-	// deleted. What is in the bin already stays with its own deletion.
-	BinThings(ctx context.Context, d Deletion, studio, member string, sel Selection) error
-	Bin(ctx context.Context, studio string, since time.Time) ([]Deletion, error)
-	BinByID(ctx context.Context, id string) (studio string, ok bool, err error)
-	// Unbin takes a deletion back. It reports a name whose own parent is still in
-	// the bin, where there is one; nothing is changed then.
-	Unbin(ctx context.Context, id string) (under string, err error)
-	// EmptyBin forgets a deletion, so that it cannot be taken back.
-	EmptyBin(ctx context.Context, id string) error
+	// LetGoThings marks the items and places, and all that lies in the places, as
+	// deleted. What was let go before stays with its own deletion.
+	LetGoThings(ctx context.Context, d Deletion, studio, member string, sel Selection) error
+	LetGo(ctx context.Context, studio string, since time.Time) ([]Deletion, error)
+	LetGoByID(ctx context.Context, id string) (studio string, ok bool, err error)
+	// TakeBack takes a deletion back. It reports a name whose own parent is let go
+	// itself, where there is one; nothing is changed then.
+	TakeBack(ctx context.Context, id string) (under string, err error)
+	// ForgetLetGo forgets a deletion, so that it cannot be taken back.
+	ForgetLetGo(ctx context.Context, id string) error
 }
 
 // Room refuses what would not fit.

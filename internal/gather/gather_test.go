@@ -24,7 +24,7 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 	item, other := h.File(h.Mara, project.ID, "a.mov", "a"), h.File(h.Mara, project.ID, "b.mov", "b")
 	h.Again(h.Mara, item.ID, "a.mov", "a2")
 	gone := h.File(h.Mara, project.ID, "gone.mov", "gone")
-	bin, err := h.Chosen.Delete(t.Context(), h.Mara, of(gone.ID))
+	letGo, err := h.Chosen.Delete(t.Context(), h.Mara, of(gone.ID))
 	require.NoError(t, err)
 	zip, _, err := h.Chosen.Select(t.Context(), h.Mara, of(item.ID))
 	require.NoError(t, err)
@@ -50,7 +50,7 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 		"inside":         func(m account.Member) error { _, err := h.Places.PlacesIn(t.Context(), m, project.ID); return err },
 		"path":           func(m account.Member) error { _, err := h.Places.PathOf(t.Context(), m, project.ID); return err },
 		"rename place": func(m account.Member) error {
-			_, err := h.Places.RenamePlace(t.Context(), m, project.ID, "Mine")
+			_, err := h.Places.EditPlace(t.Context(), m, project.ID, new("Mine"), nil)
 			return err
 		},
 		"new place": func(m account.Member) error {
@@ -72,11 +72,11 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 			_, err := h.Chosen.Delete(t.Context(), m, gather.Selection{Places: []string{project.ID}})
 			return err
 		},
-		"restore": func(m account.Member) error { return h.Chosen.Restore(t.Context(), m, bin.ID) },
-		"forget":  func(m account.Member) error { return h.Chosen.Forget(t.Context(), m, bin.ID) },
-		"join":    func(m account.Member) error { return h.Chosen.Join(t.Context(), m, item.ID, []string{other.ID}) },
-		"order":   func(m account.Member) error { return h.Chosen.Reorder(t.Context(), m, []string{item.ID}, other.ID) },
-		"star":    func(m account.Member) error { return h.Chosen.Star(t.Context(), m, of(item.ID), true) },
+		"restore":      func(m account.Member) error { return h.Chosen.Restore(t.Context(), m, letGo.ID) },
+		"forget":       func(m account.Member) error { return h.Chosen.Forget(t.Context(), m, letGo.ID) },
+		"join":         func(m account.Member) error { return h.Chosen.Join(t.Context(), m, item.ID, []string{other.ID}) },
+		"order":        func(m account.Member) error { return h.Chosen.Reorder(t.Context(), m, []string{item.ID}, other.ID) },
+		"keep at hand": func(m account.Member) error { return h.Chosen.KeepAtHand(t.Context(), m, of(item.ID), true) },
 		"tag": func(m account.Member) error {
 			return h.Chosen.Tag(t.Context(), m, []string{item.ID}, []string{"mine"}, nil)
 		},
@@ -95,14 +95,14 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, lead, after, "nothing of it was touched")
 	// And no list of another studio holds any of it.
-	require.NoError(t, h.Chosen.Star(t.Context(), h.Mara, gather.Selection{Items: []string{item.ID}, Places: []string{project.ID}}, true))
+	require.NoError(t, h.Chosen.KeepAtHand(t.Context(), h.Mara, gather.Selection{Items: []string{item.ID}, Places: []string{project.ID}}, true))
 	tags, err := h.Things.Tags(t.Context(), h.Odd)
 	require.NoError(t, err)
 	assert.Empty(t, tags)
-	places, err := h.Places.PlacesStarred(t.Context(), h.Odd)
+	places, err := h.Places.PlacesAtHand(t.Context(), h.Odd)
 	require.NoError(t, err)
 	assert.Empty(t, places)
-	deleted, err := h.Chosen.Bin(t.Context(), h.Odd)
+	deleted, err := h.Chosen.LetGo(t.Context(), h.Odd)
 	require.NoError(t, err)
 	assert.Empty(t, deleted)
 	all, err := h.Things.Items(t.Context(), h.Odd, gather.ItemQuery{Order: "name", Limit: 100})
@@ -144,7 +144,7 @@ func TestANewVersionGivesItsNameUntilSomebodyNamedTheThing(t *testing.T) {
 	assert.Equal(t, item.VersionID, now.VersionID)
 }
 
-func TestTheBinKeepsThingsForThirtyDays(t *testing.T) {
+func TestWhatWasLetGoIsKeptForThirtyDays(t *testing.T) {
 	h := apptest.Build(t, pg)
 	project := h.Project(h.Mara, "Kelpwick", "Lifeboat")
 	item := h.File(h.Mara, project.ID, "a.mov", "0123456789")
@@ -154,22 +154,22 @@ func TestTheBinKeepsThingsForThirtyDays(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, gone.Name, " and 1 more")
 	assert.Equal(t, h.Now().Add(expiry.LetGoHold), gone.Until)
-	assert.Equal(t, "selection_changed", apptest.Code(t, h.Chosen.Star(t.Context(), h.Mara, of(item.ID), true)))
-	bin := func() int {
-		all, err := h.Chosen.Bin(t.Context(), h.Mara)
+	assert.Equal(t, "selection_changed", apptest.Code(t, h.Chosen.KeepAtHand(t.Context(), h.Mara, of(item.ID), true)))
+	letGo := func() int {
+		all, err := h.Chosen.LetGo(t.Context(), h.Mara)
 		require.NoError(t, err)
 		return len(all)
 	}
 	h.Wait(expiry.LetGoHold - time.Second)
-	assert.Equal(t, 1, bin())
+	assert.Equal(t, 1, letGo())
 	h.Wait(2 * time.Second)
-	assert.Equal(t, 0, bin())
+	assert.Equal(t, 0, letGo())
 
 	whole, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Places: []string{project.ID}})
 	require.NoError(t, err)
 	above, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Places: []string{project.ParentID}})
 	require.NoError(t, err)
-	assert.Equal(t, "parent_in_bin", apptest.Code(t, h.Chosen.Restore(t.Context(), h.Mara, whole.ID)))
+	assert.Equal(t, "parent_let_go", apptest.Code(t, h.Chosen.Restore(t.Context(), h.Mara, whole.ID)))
 	require.NoError(t, h.Chosen.Restore(t.Context(), h.Mara, above.ID))
 	require.NoError(t, h.Chosen.Restore(t.Context(), h.Mara, whole.ID))
 	_, err = h.Places.PlaceOf(t.Context(), h.Mara, project.ID)

@@ -19,15 +19,16 @@ type Item struct {
 	PlaceID     string // empty: it lies only in packages
 	Kind        thing.Kind
 	Name        string
+	About       string // what it is, in a line
 	Tags        []string
-	StarredAt   *time.Time
+	AtHandSince *time.Time
 	RenditionOf string  // the item that stands for it; empty for most
 	Position    float64 // order by hand
 	CreatedAt   time.Time
 	ChangedAt   time.Time
 	CreatedBy   string
 	Adder       string // name of who added it
-	Binned      bool
+	LetGo       bool
 	Renditions  int // other formats that it stands for
 	Versions    int
 
@@ -51,6 +52,7 @@ func (s *Things) Item(ctx context.Context, m account.Member, id string) (Item, e
 type Searched struct {
 	ID    string
 	Name  string
+	About string
 	Tags  []string
 	Kind  thing.What
 	Mime  string
@@ -108,8 +110,21 @@ func (s *Things) Rename(ctx context.Context, m account.Member, id, name string) 
 		return Item{}, ground.Wrong("name", "Give it a name.")
 	}
 	return s.changeItem(ctx, m, item.ID, true, func(ctx context.Context) error {
-		return s.store.RenameItem(ctx, id, naming.Clip(naming.Display(name), 200))
+		name := naming.Clip(naming.Display(name), 200)
+		return s.store.NameItem(ctx, id, &name, nil)
 	})
+}
+
+// Describe says what an item is, in a line.
+func (s *Things) Describe(ctx context.Context, m account.Member, id, about string) (Item, error) {
+	item, err := s.Item(ctx, m, id)
+	if err != nil {
+		return Item{}, err
+	}
+	if about, err = aboutLine(about); err != nil {
+		return Item{}, err
+	}
+	return s.changeItem(ctx, m, item.ID, false, func(ctx context.Context) error { return s.store.NameItem(ctx, id, nil, &about) })
 }
 
 func (s *Things) changeItem(ctx context.Context, m account.Member, id string, inside bool, change func(context.Context) error) (Item,

@@ -9,7 +9,7 @@ import (
 	"time"
 )
 
-// A Deletion is what was put in the bin at once, to be taken back as one.
+// A Deletion is what was let go at once, to be taken back as one.
 type Deletion struct {
 	ID    string    `json:"id"`
 	Name  string    `json:"name" doc:"what was deleted, in words"`
@@ -20,7 +20,7 @@ type Deletion struct {
 	Size  int64     `json:"size" doc:"bytes"`
 }
 
-// Delete puts things in the bin for thirty days and returns the deletion, by
+// Delete lets things go for thirty days and returns the deletion, by
 // which it is undone. Packages keep what they have until they end.
 func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection) (Deletion, error) {
 	d := Deletion{ID: ground.NewID(), At: s.now(), Who: m.Name}
@@ -44,7 +44,7 @@ func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection
 		if more := len(items) + len(places) - 1; more > 0 {
 			d.Name += fmt.Sprintf(" and %d more", more)
 		}
-		if err := s.store.BinThings(ctx, d, m.StudioID, m.ID, sel); err != nil {
+		if err := s.store.LetGoThings(ctx, d, m.StudioID, m.ID, sel); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)
@@ -52,9 +52,9 @@ func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection
 	return d, err
 }
 
-// Bin lists what can still be taken back, the newest first.
-func (s *Selections) Bin(ctx context.Context, m account.Member) ([]Deletion, error) {
-	all, err := s.store.Bin(ctx, m.StudioID, s.now().Add(-expiry.LetGoHold))
+// LetGo lists what can still be taken back, the newest first.
+func (s *Selections) LetGo(ctx context.Context, m account.Member) ([]Deletion, error) {
+	all, err := s.store.LetGo(ctx, m.StudioID, s.now().Add(-expiry.LetGoHold))
 	for i := range all {
 		all[i].Until = all[i].At.Add(expiry.LetGoHold)
 	}
@@ -62,9 +62,9 @@ func (s *Selections) Bin(ctx context.Context, m account.Member) ([]Deletion, err
 }
 
 func (s *Selections) deletionOf(ctx context.Context, m account.Member, id string) error {
-	studio, ok, err := s.store.BinByID(ctx, id)
+	studio, ok, err := s.store.LetGoByID(ctx, id)
 	if err == nil && (!ok || studio != m.StudioID) {
-		err = ground.Missing("deletion in the bin")
+		err = ground.Missing("deletion")
 	}
 	return err
 }
@@ -78,12 +78,12 @@ func (s *Selections) Restore(ctx context.Context, m account.Member, id string) e
 		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
-		under, err := s.store.Unbin(ctx, id)
+		under, err := s.store.TakeBack(ctx, id)
 		if err != nil {
 			return err
 		}
 		if under != "" {
-			return ground.Clash("parent_in_bin", "It lay in "+under+", which is in the bin too. Take that back first; nothing was changed.")
+			return ground.Clash("parent_let_go", "It lay in "+under+", which was let go too. Take that back first; nothing was changed.")
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)
 	})
@@ -95,7 +95,7 @@ func (s *Selections) Forget(ctx context.Context, m account.Member, id string) er
 		return err
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.EmptyBin(ctx, id); err != nil {
+		if err := s.store.ForgetLetGo(ctx, id); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)

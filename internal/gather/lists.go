@@ -21,19 +21,19 @@ const (
 
 // An ItemQuery says which items, in which order, from where on.
 type ItemQuery struct {
-	Studio  string
-	Place   string // directly in this place
-	Under   string // path of a place: anywhere below it
-	Loose   bool   // those that lie only in packages
-	Starred bool
-	Find    find.Query
-	What    []thing.What // empty for all
-	Tag     string
-	Since   time.Time // added since
-	Order   string
-	Down    bool
-	After   *ItemCursor // nil: from the beginning
-	Limit   int
+	Studio string
+	Place  string // directly in this place
+	Under  string // path of a place: anywhere below it
+	Loose  bool   // those that lie only in packages
+	AtHand bool
+	Find   find.Query
+	What   []thing.What // empty for all
+	Tag    string
+	Since  time.Time // added since
+	Order  string
+	Down   bool
+	After  *ItemCursor // nil: from the beginning
+	Limit  int
 }
 
 // An ItemCursor is a place in a list: the value that it is ordered by, as text,

@@ -20,30 +20,32 @@ func (s *Places) PlacesFound(ctx context.Context, m account.Member, under string
 	return s.store.PlacesFound(ctx, m.StudioID, under, q.Words, 30)
 }
 
-// PlacesStarred are the starred places.
-func (s *Places) PlacesStarred(ctx context.Context, m account.Member) ([]Place, error) {
-	return s.store.PlacesStarred(ctx, m.StudioID)
+// PlacesAtHand are the places that are kept at hand.
+func (s *Places) PlacesAtHand(ctx context.Context, m account.Member) ([]Place, error) {
+	return s.store.PlacesAtHand(ctx, m.StudioID)
 }
 
 // A Place is a client, a project of a client, or a folder in a project: where
 // things lie before they are sent.
 type Place struct {
-	ID        string     `json:"id"`
-	StudioID  string     `json:"-"`
-	ParentID  string     `json:"parent" doc:"empty for a client"`
-	Kind      place.Kind `json:"kind"`
-	Name      string     `json:"name"`
-	Path      string     `json:"-"`
-	StarredAt *time.Time `json:"starred_at,omitempty"`
-	ChangedAt time.Time  `json:"changed_at"`
+	ID          string     `json:"id"`
+	StudioID    string     `json:"-"`
+	ParentID    string     `json:"parent" doc:"empty for a client"`
+	Kind        place.Kind `json:"kind"`
+	Name        string     `json:"name"`
+	About       string     `json:"about" doc:"what it is, in a line"`
+	Path        string     `json:"-"`
+	AtHandSince *time.Time `json:"at_hand_since,omitempty"`
+	ChangedAt   time.Time  `json:"changed_at"`
 }
 
 const (
 	maxPlaceName = 120
+	maxAbout     = 200
 	maxDepth     = 40
 )
 
-// PlaceOf is a place of the member's studio that is not in the bin.
+// PlaceOf is a place of the member's studio that is not let go.
 func (s *Places) PlaceOf(ctx context.Context, m account.Member, id string) (Place, error) {
 	return s.placeIn(ctx, m.StudioID, id)
 }
@@ -153,7 +155,7 @@ func (s *Places) Folders(ctx context.Context, studio, place, folder string) (str
 	if place == "" {
 		return "", nil
 	}
-	_, err := s.placeIn(ctx, studio, place) // it may have gone to the bin meanwhile
+	_, err := s.placeIn(ctx, studio, place) // it may have been let go meanwhile
 	return place, err
 }
 
@@ -173,14 +175,21 @@ func (s *Places) MakeFolders(ctx context.Context, m account.Member, place string
 	})
 }
 
-// RenamePlace gives a place another name.
-func (s *Places) RenamePlace(ctx context.Context, m account.Member, id, name string) (Place, error) {
+// EditPlace gives a place another name or says anew what it is; nil leaves as it is.
+func (s *Places) EditPlace(ctx context.Context, m account.Member, id string, name, about *string) (Place, error) {
 	place, err := s.PlaceOf(ctx, m, id)
 	if err != nil {
 		return Place{}, err
 	}
-	if place.Name, err = placeName(name); err != nil {
-		return Place{}, err
+	if name != nil {
+		if place.Name, err = placeName(*name); err != nil {
+			return Place{}, err
+		}
+	}
+	if about != nil {
+		if place.About, err = aboutLine(*about); err != nil {
+			return Place{}, err
+		}
 	}
 	return place, s.store.Tx(ctx, func(ctx context.Context) error {
 		twin, there, err := s.store.PlaceNamed(ctx, m.StudioID, place.ParentID, place.Name)
@@ -195,6 +204,15 @@ func (s *Places) RenamePlace(ctx context.Context, m account.Member, id, name str
 		}
 		return s.gatherChanged(ctx, m.StudioID)
 	})
+}
+
+// aboutLine is a description as it is kept: one line.
+func aboutLine(about string) (string, error) {
+	about = naming.Display(strings.Join(strings.Fields(about), " "))
+	if utf8.RuneCountInString(about) > maxAbout {
+		return "", ground.Wrong("about", "A description has up to %d characters. Nothing was changed.", maxAbout)
+	}
+	return about, nil
 }
 
 func (s *Places) gatherChanged(ctx context.Context, studio string) error {

@@ -16,7 +16,7 @@ type Selection struct {
 	Places []string `json:"places" maxItems:"2000"`
 }
 
-// mine loads a selection and checks that all of it is the member's and not in the bin.
+// mine loads a selection and checks that all of it is the member's and not let go.
 func (s *Selections) mine(ctx context.Context, m account.Member, sel Selection) (items []Item, places []Place, err error) {
 	if items, err = s.store.ItemsByID(ctx, sel.Items); err != nil {
 		return nil, nil, err
@@ -26,14 +26,14 @@ func (s *Selections) mine(ctx context.Context, m account.Member, sel Selection) 
 	}
 	strange := func(studio string) bool { return studio != m.StudioID }
 	if len(items) != len(distinct(sel.Items)) || len(places) != len(distinct(sel.Places)) ||
-		slices.ContainsFunc(items, func(i Item) bool { return strange(i.StudioID) || i.Binned }) ||
+		slices.ContainsFunc(items, func(i Item) bool { return strange(i.StudioID) || i.LetGo }) ||
 		slices.ContainsFunc(places, func(p Place) bool { return strange(p.StudioID) }) {
 		return nil, nil, errSelectionChanged
 	}
 	return items, places, nil
 }
 
-// owned checks that all of a selection is the member's and not in the bin,
+// owned checks that all of a selection is the member's and not let go,
 // without loading it.
 func (s *Selections) owned(ctx context.Context, m account.Member, sel Selection) error {
 	items, places, err := s.store.Mine(ctx, m.StudioID, sel)
@@ -63,8 +63,8 @@ func idsOf(items []Item) []string {
 	return out
 }
 
-// Star stars things, or takes the star off.
-func (s *Selections) Star(ctx context.Context, m account.Member, sel Selection, on bool) error {
+// KeepAtHand keeps things at hand, or puts them back.
+func (s *Selections) KeepAtHand(ctx context.Context, m account.Member, sel Selection, on bool) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.owned(ctx, m, sel); err != nil {
 			return err
@@ -74,10 +74,10 @@ func (s *Selections) Star(ctx context.Context, m account.Member, sel Selection, 
 			now := s.now()
 			at = &now
 		}
-		if err := s.store.StarItems(ctx, sel.Items, at); err != nil {
+		if err := s.store.KeepItemsAtHand(ctx, sel.Items, at); err != nil {
 			return err
 		}
-		if err := s.store.StarPlaces(ctx, sel.Places, at); err != nil {
+		if err := s.store.KeepPlacesAtHand(ctx, sel.Places, at); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)

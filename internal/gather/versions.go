@@ -46,7 +46,7 @@ func (s *Things) Next(ctx context.Context, v *Version) error {
 		return err
 	}
 	if item.Kind == thing.File && item.Name == item.FileName {
-		return s.store.RenameItem(ctx, item.ID, v.FileName)
+		return s.store.NameItem(ctx, item.ID, new(v.FileName), nil)
 	}
 	return nil
 }
@@ -108,7 +108,7 @@ func (s *Things) setCurrent(ctx context.Context, v Version) error {
 		return err
 	}
 	if item.Kind == thing.File && item.Name == item.FileName {
-		return s.store.RenameItem(ctx, item.ID, v.FileName)
+		return s.store.NameItem(ctx, item.ID, new(v.FileName), nil)
 	}
 	return nil
 }
@@ -129,7 +129,7 @@ func (s *Things) LabelVersion(ctx context.Context, m account.Member, version, la
 }
 
 // DeleteVersion deletes a version, or takes the deletion back. Its bytes are kept
-// as long as the bin keeps things; its record stays. The only version cannot be
+// as long as what was let go is kept; its record stays. The only version cannot be
 // deleted without its item.
 func (s *Things) DeleteVersion(ctx context.Context, m account.Member, version string, back bool) error {
 	v, err := s.VersionOf(ctx, m, version)

@@ -26,5 +26,5 @@ func (s Searched) words() []string {
 	if rate := f.Timeline().Rate; rate.Num > 0 {
 		facts = append(facts, strings.ReplaceAll(rate.String(), " ", "")+"fps", rate.String())
 	}
-	return find.Words(s.Name, strings.Join(s.Tags, " "), strings.Join(facts, " "), s.Data.Text, s.Body)
+	return find.Words(s.Name, s.About, strings.Join(s.Tags, " "), strings.Join(facts, " "), s.Data.Text, s.Body)
 }

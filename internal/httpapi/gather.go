@@ -31,6 +31,13 @@ func (a *API) gatherOperations() {
 			places, err := a.Places.PlacesIn(ctx, m, in.Parent)
 			return &body[[]placeView]{viewPlaces(places)}, err
 		}))
+	add(a, studioOp(http.MethodGet, "/places/overview", "overview", "What lies in each client, or in each place of a place: how much, what of it is out, what changed last"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			Parent string `query:"parent"`
+		}) (*body[[]overviewView], error) {
+			looks, err := a.Places.Overview(ctx, m, in.Parent)
+			return &body[[]overviewView]{viewOverview(looks)}, err
+		}))
 	add(a, studioOp(http.MethodPost, "/places", "new-place", "Make a client, a project in a client, or a folder"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
@@ -41,14 +48,15 @@ func (a *API) gatherOperations() {
 			p, err := a.Places.NewPlace(ctx, m, in.Body.Parent, in.Body.Name)
 			return &body[placeView]{placeView(p)}, err
 		}))
-	add(a, studioOp(http.MethodPatch, "/places/{id}", "rename-place", "Rename a place"), asMember(
+	add(a, studioOp(http.MethodPatch, "/places/{id}", "edit-place", "Rename a place, or say anew what it is"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				Name string `json:"name" maxLength:"200"`
+				Name  *string `json:"name,omitempty" maxLength:"200"`
+				About *string `json:"about,omitempty" maxLength:"400"`
 			}
 		}) (*body[placeView], error) {
-			p, err := a.Places.RenamePlace(ctx, m, in.ID, in.Body.Name)
+			p, err := a.Places.EditPlace(ctx, m, in.ID, in.Body.Name, in.Body.About)
 			return &body[placeView]{placeView(p)}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/places/{id}/folders", "make-folders", "Make the folders of a tree, also empty ones"), asMember(
@@ -99,23 +107,23 @@ func (a *API) spaceOperations() {
 			tags, err := a.Things.Tags(ctx, m)
 			return &body[[]ground.Counted]{tags}, err
 		}))
-	add(a, studioOp(http.MethodGet, "/bin", "bin", "What was deleted in the last thirty days"), asMember(
+	add(a, studioOp(http.MethodGet, "/let-go", "let-go", "What was deleted in the last thirty days"), asMember(
 		func(ctx context.Context, m account.Member, _ *none) (*body[[]gather.Deletion], error) {
-			bin, err := a.Chosen.Bin(ctx, m)
-			return &body[[]gather.Deletion]{bin}, err
+			list, err := a.Chosen.LetGo(ctx, m)
+			return &body[[]gather.Deletion]{list}, err
 		}))
-	add(a, studioOp(http.MethodPost, "/bin/{id}/restore", "restore", "Take a deletion back"), asMember(
+	add(a, studioOp(http.MethodPost, "/let-go/{id}/restore", "restore", "Take a deletion back"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Chosen.Restore(ctx, m, in.ID)
 		}))
-	add(a, studioOp(http.MethodDelete, "/bin/{id}", "forget", "Delete for good"), asMember(
+	add(a, studioOp(http.MethodDelete, "/let-go/{id}", "forget", "Delete for good"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Chosen.Forget(ctx, m, in.ID)
 		}))
-	add(a, studioOp(http.MethodGet, "/storage", "storage", "What takes the space"), asMember(
-		func(ctx context.Context, m account.Member, _ *none) (*body[keep.Storage], error) {
-			s, err := a.Keep.Storage(ctx, m)
-			return &body[keep.Storage]{s}, err
+	add(a, studioOp(http.MethodGet, "/space", "space", "What takes the space"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*body[keep.Space], error) {
+			s, err := a.Keep.Space(ctx, m)
+			return &body[keep.Space]{s}, err
 		}))
 	add(a, studioOp(http.MethodGet, "/arriving", "arriving", "Uploads that are not whole yet, of all browsers"), asMember(
 		func(ctx context.Context, m account.Member, _ *none) (*body[[]gather.Upload], error) {
@@ -126,7 +134,7 @@ func (a *API) spaceOperations() {
 
 type gatherInput struct {
 	Place string       `query:"place" doc:"id of a client, project or folder"`
-	View  string       `query:"view" enum:"inside,below,recent,starred,loose" default:"inside" doc:"what lies directly in the place; anywhere below it; lately changed; starred; only in packages"`
+	View  string       `query:"view" enum:"inside,below,lately,at_hand,only_packed" default:"inside" doc:"what lies directly in the place; anywhere below it; lately changed; at_hand; only in packages"`
 	Find  string       `query:"find" maxLength:"300" doc:"words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place"`
 	What  []thing.What `query:"what" doc:"kinds of content"`
 	Tag   string       `query:"tag"`
@@ -160,11 +168,11 @@ func (a *API) gather(ctx context.Context, m account.Member, in *gatherInput) (*b
 	filtered := !q.Find.Empty() || len(q.What) > 0 || q.Tag != "" || !q.Since.IsZero()
 	deep := in.View != "inside" || filtered
 	switch {
-	case in.View == "recent":
+	case in.View == "lately":
 		q.Order, q.Down = gather.ByChanged, true
-	case in.View == "starred":
-		q.Starred = true
-	case in.View == "loose":
+	case in.View == "at_hand":
+		q.AtHand = true
+	case in.View == "only_packed":
 		q.Loose = true
 	}
 	if deep {
@@ -204,8 +212,8 @@ func (a *API) placesOf(ctx context.Context, m account.Member, in *gatherInput, q
 	case filtered:
 	case in.View == "inside":
 		places, err = a.Places.PlacesIn(ctx, m, in.Place)
-	case in.View == "starred":
-		places, err = a.Places.PlacesStarred(ctx, m)
+	case in.View == "at_hand":
+		places, err = a.Places.PlacesAtHand(ctx, m)
 		places = slices.DeleteFunc(places, func(p gather.Place) bool { return !strings.HasPrefix(p.Path, under) })
 	}
 	return viewPlaces(places), err
@@ -248,16 +256,22 @@ func (a *API) thingOperations() {
 		func(ctx context.Context, m account.Member, in *ByID) (*body[wholeView], error) {
 			return a.thing(ctx, m, in.ID)
 		}))
-	add(a, studioOp(http.MethodPatch, "/things/{id}", "edit-thing", "Rename an item, or change what a link, swatch or sheet says"), asMember(
+	add(a, studioOp(http.MethodPatch, "/things/{id}", "edit-thing", "Rename an item, describe it, or change what a link, swatch or sheet says"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				Name *string     `json:"name,omitempty" maxLength:"400"`
-				Data *piece.Data `json:"data,omitempty"`
+				Name  *string     `json:"name,omitempty" maxLength:"400"`
+				About *string     `json:"about,omitempty" maxLength:"400"`
+				Data  *piece.Data `json:"data,omitempty"`
 			}
 		}) (*body[wholeView], error) {
 			if in.Body.Name != nil {
 				if _, err := a.Things.Rename(ctx, m, in.ID, *in.Body.Name); err != nil {
+					return nil, err
+				}
+			}
+			if in.Body.About != nil {
+				if _, err := a.Things.Describe(ctx, m, in.ID, *in.Body.About); err != nil {
 					return nil, err
 				}
 			}
@@ -278,14 +292,14 @@ func (a *API) thingOperations() {
 		}) (*none, error) {
 			return nil, a.Chosen.Tag(ctx, m, in.Body.Items, in.Body.Add, in.Body.Remove)
 		}))
-	add(a, studioOp(http.MethodPost, "/things/star", "star-things", "Star things, or take the star off"), asMember(
+	add(a, studioOp(http.MethodPost, "/things/at-hand", "keep-at-hand", "Keep things at hand, or put them back"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
 				gather.Selection
 				On bool `json:"on"`
 			}
 		}) (*none, error) {
-			return nil, a.Chosen.Star(ctx, m, in.Body.Selection, in.Body.On)
+			return nil, a.Chosen.KeepAtHand(ctx, m, in.Body.Selection, in.Body.On)
 		}))
 	add(a, studioOp(http.MethodPost, "/things/order", "order-things", "Put items in order by hand"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
@@ -336,7 +350,7 @@ func (a *API) thing(ctx context.Context, m account.Member, id string) (*body[who
 		return nil, err
 	}
 	v.Formats, v.Twins = viewThings(renditions), viewThings(twins)
-	if item.PlaceID != "" && !item.Binned {
+	if item.PlaceID != "" && !item.LetGo {
 		path, err := a.Places.PathOf(ctx, m, item.PlaceID)
 		if err != nil {
 			return nil, err
@@ -409,7 +423,7 @@ func (a *API) selectionOperations() {
 		func(ctx context.Context, m account.Member, in *placed) (*none, error) {
 			return nil, a.Chosen.Copy(ctx, m, in.Body.Selection, in.Body.To)
 		}))
-	add(a, studioOp(http.MethodPost, "/things/delete", "delete-things", "Put things in the bin"), asMember(
+	add(a, studioOp(http.MethodPost, "/things/delete", "delete-things", "Let things go"), asMember(
 		func(ctx context.Context, m account.Member, in *selected) (*body[gather.Deletion], error) {
 			d, err := a.Chosen.Delete(ctx, m, in.Body)
 			return &body[gather.Deletion]{d}, err

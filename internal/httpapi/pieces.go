@@ -86,8 +86,9 @@ type ThingView struct {
 	Place      string     `json:"place" doc:"id of the place; empty for what lies only in packages"`
 	Kind       thing.Kind `json:"kind"`
 	Name       string     `json:"name"`
+	About      string     `json:"about" doc:"what it is, in a line"`
 	Tags       []string   `json:"tags"`
-	Starred    bool       `json:"starred"`
+	AtHand     bool       `json:"at_hand"`
 	Length     string     `json:"length" doc:"as 0:30 or 1:02:11; empty where nothing plays"`
 	Shape      string     `json:"shape" doc:"pixel size, or channels of a sound, or pages"`
 	Rate       string     `json:"rate" doc:"frame rate or sample rate"`
@@ -104,7 +105,7 @@ type thingView = ThingView
 
 // viewThing is an item as lists show it.
 func viewThing(i gather.Item) thingView {
-	v := thingView{ID: i.ID, Place: i.PlaceID, Kind: i.Kind, Name: i.Name, Tags: orEmpty(i.Tags), Starred: i.StarredAt != nil,
+	v := thingView{ID: i.ID, Place: i.PlaceID, Kind: i.Kind, Name: i.Name, About: i.About, Tags: orEmpty(i.Tags), AtHand: i.AtHandSince != nil,
 		Shape: i.Facts.Shape(), Rate: i.Facts.Pace(), Format: format(i.Kind, i.Name), AddedAt: i.CreatedAt, ChangedAt: i.ChangedAt,
 		Versions:   i.Versions,
 		Renditions: i.Renditions, Lead: i.RenditionOf, PieceView: viewPiece(i.Piece, memberLook(i.VersionID))}

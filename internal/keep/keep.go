@@ -23,7 +23,7 @@ type Store interface {
 	BlobDeleted(ctx context.Context, id string) error
 	// Usage is what a studio holds, with what is arriving, and may hold.
 	Usage(ctx context.Context, studio string) (used, quota int64, err error)
-	StorageOf(ctx context.Context, studio string) (Storage, error)
+	SpaceOf(ctx context.Context, studio string) (Space, error)
 	// Sweep forgets rows that are of no use any more: tries, chosen things,
 	// uploads that are over; and adds up what was weighed.
 	Sweep(ctx context.Context, now time.Time) error

@@ -33,9 +33,9 @@ func TestBytesGoAnHourAfterNothingRefersToThem(t *testing.T) {
 	h := apptest.Build(t, pg)
 	item := h.File(h.Mara, "", "a.mov", "lifeboat")
 	packed, _ := h.Draft(h.Mara, []string{item.ID})
-	bin, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Items: []string{item.ID}})
+	letGo, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Items: []string{item.ID}})
 	require.NoError(t, err)
-	require.NoError(t, h.Chosen.Forget(t.Context(), h.Mara, bin.ID))
+	require.NoError(t, h.Chosen.Forget(t.Context(), h.Mara, letGo.ID))
 	clear := func() int {
 		require.NoError(t, h.Keep.Clear(t.Context()))
 		return files(t, h)
@@ -71,9 +71,9 @@ func (s *stubborn) Free(context.Context) (int64, error) { return s.free, s.broke
 func TestBytesThatCannotBeDeletedAreTriedAgain(t *testing.T) {
 	h := apptest.Build(t, pg)
 	for _, content := range []string{"one", "two", "three"} {
-		bin, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Items: []string{h.File(h.Mara, "", content, content).ID}})
+		letGo, err := h.Chosen.Delete(t.Context(), h.Mara, gather.Selection{Items: []string{h.File(h.Mara, "", content, content).ID}})
 		require.NoError(t, err)
-		require.NoError(t, h.Chosen.Forget(t.Context(), h.Mara, bin.ID))
+		require.NoError(t, h.Chosen.Forget(t.Context(), h.Mara, letGo.ID))
 	}
 	bytes := &stubborn{Bytes: h.Bytes, broken: errors.New("the disk does not answer")}
 	service := keep.New(h.Store, bytes, h.Now)
@@ -105,9 +105,9 @@ func TestRoomIsWhatTheStudioMayHoldAndTheDiskHas(t *testing.T) {
 	assert.Equal(t, "no_space", room(51), "the disk is the narrower")
 	bytes.broken = errors.New("the disk does not answer")
 	require.ErrorContains(t, service.Room(t.Context(), h.Mara, "b.mov", 1), "does not answer")
-	storage, err := service.Storage(t.Context(), h.Mara)
+	space, err := service.Space(t.Context(), h.Mara)
 	require.NoError(t, err)
-	assert.Equal(t, [2]int64{10, 100}, [2]int64{storage.Used, storage.Quota})
+	assert.Equal(t, [2]int64{10, 100}, [2]int64{space.Used, space.Quota})
 }
 
 func TestTheSameBytesOfOneStudioAreKeptOnce(t *testing.T) {

@@ -161,14 +161,14 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 	return nil
 }
 
-// binHold is how long what was deleted can be had back, for SQL.
-var binHold = fmt.Sprintf("interval '%d hours'", int(expiry.LetGoHold.Hours()))
+// letGoHold is how long what was deleted can be had back, for SQL.
+var letGoHold = fmt.Sprintf("interval '%d hours'", int(expiry.LetGoHold.Hours()))
 
 // needed is true of a version v of an item i: it lies in a place, or was deleted
 // not long ago, or a package that is not cleared gives it.
 var needed = `
-	((v.deleted_at is null or v.deleted_at > now() - ` + binHold + `) and (
-		(i.place_id is not null and not exists (select from bin where bin.id = i.bin_id and bin.at <= now() - ` + binHold + `))
+	((v.deleted_at is null or v.deleted_at > now() - ` + letGoHold + `) and (
+		(i.place_id is not null and not exists (select from let_go where let_go.id = i.let_go_id and let_go.at <= now() - ` + letGoHold + `))
 		or exists (
 			select from parcel_item pi join parcel p on p.id = pi.parcel_id
 			where pi.item_id = i.id and p.cleared_at is null and p.discarded_at is null)))`

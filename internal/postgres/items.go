@@ -15,10 +15,10 @@ import (
 )
 
 var selectItem = `
-	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.tags, i.starred_at, coalesce(i.rendition_of,
+	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.about, i.tags, i.at_hand_since, coalesce(i.rendition_of,
 	    '') as rendition_of, i.position,
-	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.bin_id is not null as binned,
-	       (select count(*) from item r where r.rendition_of = i.id and r.bin_id is null)::int as renditions,
+	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.let_go_id is not null as let_go,
+	       (select count(*) from item r where r.rendition_of = i.id and r.let_go_id is null)::int as renditions,
 	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions, v.label,
 	       ` + pieceOf("v.file_name") + `
 	from item i join version v on v.id = i.current_version_id join blob b on b.id = v.blob_id left
@@ -50,13 +50,13 @@ func (q *queries) ItemsByID(ctx context.Context, ids []string) ([]gather.Item, e
 
 func (q *queries) ItemsUnder(ctx context.Context, places []string) ([]gather.Item, error) {
 	return q.items(ctx, `
-		where i.bin_id is null and i.rendition_of is null and i.place_id in (
-			select p.id from place p join place above on p.path like above.path || '%' where above.id = any($1) and p.bin_id is null)
+		where i.let_go_id is null and i.rendition_of is null and i.place_id in (
+			select p.id from place p join place above on p.path like above.path || '%' where above.id = any($1) and p.let_go_id is null)
 		order by i.position, i.id`, places)
 }
 
 func (q *queries) RenditionsOf(ctx context.Context, leads []string) ([]gather.Item, error) {
-	return q.items(ctx, "where i.rendition_of = any($1) and i.bin_id is null order by i.name_key, i.id", leads)
+	return q.items(ctx, "where i.rendition_of = any($1) and i.let_go_id is null order by i.name_key, i.id", leads)
 }
 
 func (q *queries) TwinsOf(ctx context.Context, i gather.Item, limit int) ([]gather.Item, error) {
@@ -65,13 +65,18 @@ func (q *queries) TwinsOf(ctx context.Context, i gather.Item, limit int) ([]gath
 		stem = stem[:dot]
 	}
 	return q.items(ctx, `
-		where i.place_id = $1 and i.id <> $2 and i.kind = 'file' and i.bin_id is null and i.rendition_of is null
+		where i.place_id = $1 and i.id <> $2 and i.kind = 'file' and i.let_go_id is null and i.rendition_of is null
 		and lower(regexp_replace(i.name, '\.[^.]*$', '')) = lower($3) order by i.name_key, i.id limit $4`, i.PlaceID, i.ID, stem, limit)
 }
 
-func (q *queries) RenameItem(ctx context.Context, id, name string) error {
-	_, err := q.conn(ctx).Exec(ctx, "update item set name = $2, name_key = $3, changed_at = now() where id = $1", id, name,
-		naming.OrderKey(name))
+func (q *queries) NameItem(ctx context.Context, id string, name, about *string) error {
+	var key []byte
+	if name != nil {
+		key = naming.OrderKey(*name)
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		update item set name = coalesce($2, name), name_key = coalesce($3, name_key), about = coalesce($4, about), changed_at = now()
+		where id = $1`, id, name, key, about)
 	return err
 }
 
@@ -90,13 +95,13 @@ func (q *queries) TagItems(ctx context.Context, ids []string, tags [][]string, w
 	return err
 }
 
-func (q *queries) StarItems(ctx context.Context, ids []string, at *time.Time) error {
-	_, err := q.conn(ctx).Exec(ctx, "update item set starred_at = $2 where id = any($1)", ids, at)
+func (q *queries) KeepItemsAtHand(ctx context.Context, ids []string, at *time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "update item set at_hand_since = $2 where id = any($1)", ids, at)
 	return err
 }
 
-func (q *queries) StarPlaces(ctx context.Context, ids []string, at *time.Time) error {
-	_, err := q.conn(ctx).Exec(ctx, "update place set starred_at = $2 where id = any($1)", ids, at)
+func (q *queries) KeepPlacesAtHand(ctx context.Context, ids []string, at *time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "update place set at_hand_since = $2 where id = any($1)", ids, at)
 	return err
 }
 
@@ -161,7 +166,7 @@ func (q *queries) SpreadPositions(ctx context.Context, place string) error {
 
 func (q *queries) Searched(ctx context.Context, ids []string) ([]gather.Searched, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select i.id, i.name, i.tags, v.kind, v.mime, v.label, v.facts, v.data, v.body
+		select i.id, i.name, i.about, i.tags, v.kind, v.mime, v.label, v.facts, v.data, v.body
 		from item i join version v on v.id = i.current_version_id where i.id = any($1) order by i.id for no key update of i`, ids)
 	if err != nil {
 		return nil, err
@@ -185,15 +190,15 @@ func (q *queries) Refresh(ctx context.Context, ids, words []string) error {
 
 func (q *queries) Mine(ctx context.Context, studioID string, sel gather.Selection) (items, places int, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
-		select (select count(*) from item where id = any($2) and studio_id = $1 and bin_id is null),
-		       (select count(*) from place where id = any($3) and studio_id = $1 and bin_id is null)`, studioID, sel.Items,
+		select (select count(*) from item where id = any($2) and studio_id = $1 and let_go_id is null),
+		       (select count(*) from place where id = any($3) and studio_id = $1 and let_go_id is null)`, studioID, sel.Items,
 		sel.Places).Scan(&items, &places)
 	return items, places, err
 }
 
 func (q *queries) TagsOf(ctx context.Context, studioID string) ([]ground.Counted, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select tag as name, count(*) as count from item, unnest(tags) tag where studio_id = $1 and bin_id is null and tags <> '{}' group by tag
+		select tag as name, count(*) as count from item, unnest(tags) tag where studio_id = $1 and let_go_id is null and tags <> '{}' group by tag
 		order by count(*) desc, tag limit 500`, studioID)
 	if err != nil {
 		return nil, err
@@ -217,11 +222,11 @@ func (q *queries) SelectionByID(ctx context.Context, id string) (studioID string
 	return found.StudioID, gather.Selection{Items: found.Items, Places: found.Places}, ok, err
 }
 
-func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storage, err error) {
+func (q *queries) SpaceOf(ctx context.Context, studioID string) (s keep.Space, err error) {
 	// Each blob counts once, for the first reason why it is kept.
 	err = q.conn(ctx).QueryRow(ctx, `
 		with why as (
-			select v.blob_id, case when i.bin_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1
+			select v.blob_id, case when i.let_go_id is not null then 4 when i.place_id is null then 3 when v.id = i.current_version_id then 1
 			    else 2 end as why
 			from version v join item i on i.id = v.item_id where i.studio_id = $1
 			union all
@@ -234,14 +239,14 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storag
 		    coalesce(sum(size) filter (where why = 3), 0)::bigint,
 		       coalesce(sum(size) filter (where why = 4), 0)::bigint, coalesce(sum(size) filter (where why = 5), 0)::bigint,
 		       (select coalesce(sum(size), 0)::bigint from upload where studio_id = $1 and state = 'arriving')
-		from kept`, studioID).Scan(&s.Current, &s.Older, &s.Packages, &s.Bin, &s.Made, &s.Arriving)
+		from kept`, studioID).Scan(&s.Current, &s.Older, &s.Packages, &s.LetGo, &s.Made, &s.Arriving)
 	if err != nil {
 		return s, err
 	}
 	rows, err := q.conn(ctx).Query(ctx, `
 		select c.name, sum(i.size)::bigint as count from item i join place p on p.id = i.place_id join place c on c.id = split_part(p.path, '/',
 		    2)
-		where i.studio_id = $1 and i.bin_id is null group by c.id, c.name order by count desc limit 12`, studioID)
+		where i.studio_id = $1 and i.let_go_id is null group by c.id, c.name order by count desc limit 12`, studioID)
 	if err != nil {
 		return s, err
 	}
@@ -251,7 +256,7 @@ func (q *queries) StorageOf(ctx context.Context, studioID string) (s keep.Storag
 
 func (q *queries) Versions(ctx context.Context, item string) ([]gather.Version, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectVersion+`
-		where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - `+binHold+`) order by v.number desc`, item)
+		where v.item_id = $1 and (v.deleted_at is null or v.deleted_at > now() - `+letGoHold+`) order by v.number desc`, item)
 	if err != nil {
 		return nil, err
 	}

@@ -155,7 +155,7 @@ func (q *queries) below(ctx context.Context, under string) (places map[string]bo
 		with below as materialized (select id from place where path like $1 || '%')
 		select array(select id from below), (select count(*) < $2 from (
 			select from below cross join lateral (
-				select from item i where i.place_id = below.id and i.bin_id is null and i.rendition_of is null order by i.name_key, i.id limit $2) i
+				select from item i where i.place_id = below.id and i.let_go_id is null and i.rendition_of is null order by i.name_key, i.id limit $2) i
 				    limit $2) i)`,
 		under, few).Scan(&ids, &small)
 	places = make(map[string]bool, len(ids))
@@ -225,7 +225,7 @@ func (p *page) within(query gather.ItemQuery) {
 	} else {
 		p.base = []string{"i.studio_id = " + p.arg(query.Studio)}
 	}
-	p.base = append(p.base, "i.bin_id is null", "i.rendition_of is null")
+	p.base = append(p.base, "i.let_go_id is null", "i.rendition_of is null")
 	if query.After != nil {
 		beyond := ">"
 		if query.Down {
@@ -252,8 +252,8 @@ func (p *page) filter(query gather.ItemQuery) {
 	if query.Loose {
 		p.filters = append(p.filters, "i.place_id is null")
 	}
-	if query.Starred {
-		p.filters = append(p.filters, "i.starred_at is not null")
+	if query.AtHand {
+		p.filters = append(p.filters, "i.at_hand_since is not null")
 	}
 	if len(query.What) == 1 { // as an index in order of names knows it
 		p.and(&p.filters, true, "i.what = ?", query.What[0])

@@ -86,7 +86,7 @@ func (s *sample) plan(ctx context.Context, query gather.ItemQuery, below map[str
 	need, ahead := float64(query.Limit)/each, ahead(query)
 	sure := need + 4*math.Sqrt(need) + 2 // beyond chance: a walk in vain costs more than a long one
 	byName := query.Order == gather.ByName
-	places := byName && len(below) > 0 && len(below) <= manyPlaces && query.Tag == "" && query.Since.IsZero() && !query.Starred
+	places := byName && len(below) > 0 && len(below) <= manyPlaces && query.Tag == "" && query.Since.IsZero() && !query.AtHand
 	way, first, far, found, passed, until := 0, 0, 0, 0, 0, []byte(nil)
 	for i := range some {
 		one := &some[i]
@@ -215,7 +215,7 @@ func (s *sample) take(ctx context.Context) (things float64, some []sampled, err 
 	percent := min(100, 100*sampleSize/max(things, 1))
 	rows, err := s.pool.Query(ctx, `
 		select * from (select name_key, coalesce(place_id, ''), what, ' ' || left(search, $2), length_us, size
-		    from item tablesample bernoulli ($1) where bin_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
+		    from item tablesample bernoulli ($1) where let_go_id is null limit $3) part order by name_key`, percent, sampleText, 2*sampleSize)
 	if err != nil {
 		return 0, nil, err
 	}

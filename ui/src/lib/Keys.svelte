@@ -1,5 +1,5 @@
 <script lang="ts">
-  import Modal from 'flowbite-svelte/Modal.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
   let { open = $bindable(false), at = '' }: { open?: boolean; at?: '' | 'room' | 'gather' } = $props();
   const everywhere = [
     ['?', 'this list'],
@@ -17,7 +17,7 @@
     ['← →', 'in a preview: the one before, the next'],
     ['Ctrl A', 'choose all'],
     ['F2', 'rename'],
-    ['T  S', 'tag, star'],
+    ['T  H', 'tag, keep at hand'],
     ['M  Y', 'move, copy'],
     ['O', 'show as formats of one thing'],
     ['I', 'preflight'],
@@ -39,14 +39,14 @@
   ];
 </script>
 
-<Modal bind:open title="Keys" size="sm">
+<Dialog bind:open title="Keys" size="small">
   <dl>
     {#each at === 'room' ? inRoom : at === 'gather' ? [...everywhere, ...inGather] : everywhere as [key, what] (key)}
       <dt><kbd class="key">{key}</kbd></dt>
       <dd>{what}</dd>
     {/each}
   </dl>
-</Modal>
+</Dialog>
 
 <style>
   dl {

@@ -1,5 +1,6 @@
 <!-- The studio's frame: one slim line with the places of the work, and the keys. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import Keys from '$lib/Keys.svelte';
@@ -101,7 +102,7 @@
       <span class="account" class:open={account}>
         <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
         <span class="who">{session.member.name}</span>
-        <button class="link" onclick={leave}>Sign out</button>
+        <Button look="link" onclick={leave}>Sign out</Button>
       </span>
     </header>
   {/if}
@@ -158,7 +159,7 @@
   }
   .keys {
     color: var(--muted);
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .tray {
     color: var(--muted);
@@ -182,7 +183,7 @@
     left: 8px;
     top: 8px;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     header {
       position: relative;
       gap: 12px;

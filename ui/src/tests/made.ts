@@ -126,7 +126,7 @@ export const place = (id: string, kind: Place['kind'], more: Partial<Place> = {}
     kind,
     items: 0,
     size: 0,
-    starred_at: null,
+    at_hand_since: null,
     changed_at: '2026-11-20T10:00:00Z',
     ...more,
   }) as unknown as Place;
@@ -145,7 +145,7 @@ export const thing = (id: string, more: Partial<Thing> = {}): Thing =>
     rate: '',
     tags: [],
     made: [],
-    starred: false,
+    at_hand: false,
     renditions: 0,
     versions: 1,
     number: 1,

@@ -3,7 +3,7 @@
  * test set, and keeps what it was asked. What nobody set is refused aloud.
  */
 export interface Asked {
-  line: string; // method and path, as GET /api/v1/bin
+  line: string; // method and path, as GET /api/v1/let-go
   query: Record<string, string>;
   body: unknown;
 }

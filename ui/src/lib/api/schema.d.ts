@@ -21,57 +21,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/bin": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What was deleted in the last thirty days */
-        get: operations["bin"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/bin/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Delete for good */
-        delete: operations["forget"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/bin/{id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take a deletion back */
-        post: operations["restore"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/desk": {
         parameters: {
             query?: never;
@@ -134,6 +83,57 @@ export interface paths {
         put?: never;
         /** Leave a note on an item */
         post: operations["write-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was deleted in the last thirty days */
+        get: operations["let-go"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/let-go/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete for good */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/let-go/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a deletion back */
+        post: operations["restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -399,6 +399,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/places/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies in each client, or in each place of a place: how much, what of it is out, what changed last */
+        get: operations["overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/places/{id}": {
         parameters: {
             query?: never;
@@ -412,8 +429,8 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename a place */
-        patch: operations["rename-place"];
+        /** Rename a place, or say anew what it is */
+        patch: operations["edit-place"];
         trace?: never;
     };
     "/api/v1/places/{id}/folders": {
@@ -741,7 +758,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/storage": {
+    "/api/v1/space": {
         parameters: {
             query?: never;
             header?: never;
@@ -749,7 +766,7 @@ export interface paths {
             cookie?: never;
         };
         /** What takes the space */
-        get: operations["storage"];
+        get: operations["space"];
         put?: never;
         post?: never;
         delete?: never;
@@ -769,6 +786,23 @@ export interface paths {
         get: operations["tags"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/at-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep things at hand, or put them back */
+        post: operations["keep-at-hand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -801,7 +835,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put things in the bin */
+        /** Let things go */
         post: operations["delete-things"];
         delete?: never;
         options?: never;
@@ -894,23 +928,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/things/star": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Star things, or take the star off */
-        post: operations["star-things"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/things/tag": {
         parameters: {
             query?: never;
@@ -942,7 +959,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename an item, or change what a link, swatch or sheet says */
+        /** Rename an item, describe it, or change what a link, swatch or sheet says */
         patch: operations["edit-thing"];
         trace?: never;
     };
@@ -1251,7 +1268,12 @@ export interface components {
             passphrase?: string;
             title?: string;
         };
+        "Edit-placeRequest": {
+            about?: string;
+            name?: string;
+        };
         "Edit-thingRequest": {
+            about?: string;
             data?: components["schemas"]["Data"];
             name?: string;
         };
@@ -1561,6 +1583,29 @@ export interface components {
             title: string;
             weight: string;
         };
+        InsideView: {
+            /** @description what it is, in a line */
+            about: string;
+            /** Format: date-time */
+            at_hand_since?: string;
+            /** Format: date-time */
+            changed_at: string;
+            id: string;
+            /** @enum {string} */
+            kind: "client" | "project" | "folder";
+            /** @description name of what changed last; empty where nothing lies */
+            last: string;
+            /** Format: date-time */
+            last_at?: string;
+            name: string;
+            /** @description packages that are out and give something from there, the next to end first */
+            out: components["schemas"]["OutFrom"][];
+            /** @description empty for a client */
+            parent: string;
+            /** Format: int64 */
+            things: number;
+            weight: string;
+        };
         ItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
@@ -1632,6 +1677,11 @@ export interface components {
         };
         "Join-thingsRequest": {
             items: string[];
+        };
+        "Keep-at-handRequest": {
+            items: string[];
+            on: boolean;
+            places: string[];
         };
         "Label-versionRequest": {
             label: string;
@@ -1765,6 +1815,12 @@ export interface components {
             before?: string;
             items: string[];
         };
+        OutFrom: {
+            /** Format: date-time */
+            ends: string;
+            id: string;
+            title: string;
+        };
         OutstandingView: {
             anyone: boolean;
             /**
@@ -1781,6 +1837,33 @@ export interface components {
             /** @enum {string} */
             state: "draft" | "out" | "closing" | "closed" | "cleared";
             title: string;
+        };
+        OverviewView: {
+            /** @description what it is, in a line */
+            about: string;
+            /** Format: date-time */
+            at_hand_since?: string;
+            /** Format: date-time */
+            changed_at: string;
+            id: string;
+            /** @description what places lie directly in it */
+            inside: components["schemas"]["InsideView"][];
+            /** @enum {string} */
+            kind: "client" | "project" | "folder";
+            /** @description name of what changed last; empty where nothing lies */
+            last: string;
+            /** Format: date-time */
+            last_at?: string;
+            name: string;
+            /** @description packages that are out and give something from there, the next to end first */
+            out: components["schemas"]["OutFrom"][];
+            /** @description empty for a client */
+            parent: string;
+            /** @description the newest things that have a picture */
+            pictures: components["schemas"]["ThingView"][];
+            /** Format: int64 */
+            things: number;
+            weight: string;
         };
         "Pack-thingsRequest": {
             items: string[];
@@ -1860,6 +1943,10 @@ export interface components {
             until_label: string;
         };
         PlaceView: {
+            /** @description what it is, in a line */
+            about: string;
+            /** Format: date-time */
+            at_hand_since?: string;
             /** Format: date-time */
             changed_at: string;
             id: string;
@@ -1868,8 +1955,6 @@ export interface components {
             name: string;
             /** @description empty for a client */
             parent: string;
-            /** Format: date-time */
-            starred_at?: string;
         };
         PlacedBody: {
             items: string[];
@@ -1923,9 +2008,6 @@ export interface components {
         "Remake-mediaRequest": {
             stop?: boolean;
         };
-        "Rename-placeRequest": {
-            name: string;
-        };
         RowView: {
             /** Format: date-time */
             created_at: string;
@@ -1977,12 +2059,7 @@ export interface components {
             email: string;
             password: string;
         };
-        "Star-thingsRequest": {
-            items: string[];
-            on: boolean;
-            places: string[];
-        };
-        Storage: {
+        Space: {
             /**
              * Format: int64
              * @description uploads that are not whole
@@ -1990,14 +2067,14 @@ export interface components {
             arriving: number;
             /**
              * Format: int64
-             * @description what is in the bin
-             */
-            bin: number;
-            /**
-             * Format: int64
              * @description files of clients, their current versions
              */
             current: number;
+            /**
+             * Format: int64
+             * @description what was let go in the last thirty days
+             */
+            let_go: number;
             /**
              * Format: int64
              * @description posters, proxies and other previews
@@ -2082,10 +2159,11 @@ export interface components {
             remove?: string[];
         };
         ThingView: {
-            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            /** @description what it is, in a line */
             about: string;
             /** Format: date-time */
             added_at: string;
+            at_hand: boolean;
             /** Format: date-time */
             changed_at: string;
             /** @description what a link, swatch or sheet says */
@@ -2146,7 +2224,6 @@ export interface components {
              * @description bytes
              */
             size: number;
-            starred: boolean;
             swatch?: components["schemas"]["SwatchView"];
             tags: string[];
             /** @description id of the version */
@@ -2261,12 +2338,13 @@ export interface components {
             text: string;
         };
         WholeView: {
-            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            /** @description what it is, in a line */
             about: string;
             /** Format: date-time */
             added_at: string;
             /** @description the newest first */
             all_versions: components["schemas"]["VersionView"][];
+            at_hand: boolean;
             /** Format: date-time */
             changed_at: string;
             /** @description what a link, swatch or sheet says */
@@ -2332,7 +2410,6 @@ export interface components {
              * @description bytes
              */
             size: number;
-            starred: boolean;
             swatch?: components["schemas"]["SwatchView"];
             tags: string[];
             /** @description items beside it that look like other formats of it */
@@ -2390,93 +2467,6 @@ export interface operations {
             };
         };
     };
-    bin: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Deletion"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    forget: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    restore: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     desk: {
         parameters: {
             query?: never;
@@ -2511,8 +2501,8 @@ export interface operations {
             query?: {
                 /** @description id of a client, project or folder */
                 place?: string;
-                /** @description what lies directly in the place; anywhere below it; lately changed; starred; only in packages */
-                view?: "inside" | "below" | "recent" | "starred" | "loose";
+                /** @description what lies directly in the place; anywhere below it; lately changed; at_hand; only in packages */
+                view?: "inside" | "below" | "lately" | "at_hand" | "only_packed";
                 /** @description words, facts such as wav 48k, bounds such as longer than 2 min; looks anywhere below the place */
                 find?: string;
                 /** @description kinds of content */
@@ -2605,6 +2595,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NoteView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3230,7 +3307,38 @@ export interface operations {
             };
         };
     };
-    "rename-place": {
+    overview: {
+        parameters: {
+            query?: {
+                parent?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverviewView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "edit-place": {
         parameters: {
             query?: never;
             header?: never;
@@ -3241,7 +3349,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rename-placeRequest"];
+                "application/json": components["schemas"]["Edit-placeRequest"];
             };
         };
         responses: {
@@ -3955,7 +4063,7 @@ export interface operations {
             };
         };
     };
-    storage: {
+    space: {
         parameters: {
             query?: never;
             header?: never;
@@ -3970,7 +4078,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Storage"];
+                    "application/json": components["schemas"]["Space"];
                 };
             };
             /** @description Error */
@@ -4001,6 +4109,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Counted"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-at-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-at-handRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -4226,37 +4365,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AddressView"];
                 };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "star-things": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Star-thingsRequest"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,7 +1,10 @@
 <!-- What goes at the left, to whom and how at the right, and the Sentence above the button. -->
 <script lang="ts">
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Area from '$lib/ui/Area.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
-  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type Finding, type Package } from '$api/client';
   import { dropped, type Found } from '$lib/found';
   import Choose from '$lib/tray/Choose.svelte';
@@ -149,23 +152,24 @@
 
 <main class="compose" class:over={over > 0}>
   <section class="what" aria-label="What goes">
-    <input
+    <Field
       class="title"
       aria-label="Title"
       placeholder="Title; fills itself in from what you drop"
       bind:value={title}
       oninput={() => write('title')}
       onblur={save}
-      maxlength="160"
+      maxlength={160}
     />
-    <textarea
+    <Area
       class="letter"
       aria-label="Cover letter"
       placeholder="Cover letter"
-      rows="2"
+      rows={2}
       bind:value={letter}
       oninput={() => write('letter')}
-      onblur={save}></textarea>
+      onblur={save}
+    />
 
     <div class="bar">
       <span>
@@ -173,10 +177,10 @@
         <span class="figure muted">{weight(total)}</span>
       </span>
       <span class="adds">
-        {#if parcel.items.length}<button class="link" onclick={check}>Preflight</button>{/if}
-        <a class="link" href="/gather">From Gather</a>
-        <button class="link" onclick={() => files?.open()}>Choose files</button>
-        <button class="link" onclick={() => folder?.open()}>Choose a folder</button>
+        {#if parcel.items.length}<Button look="link" onclick={check}>Preflight</Button>{/if}
+        <Button look="link" href="/gather">From Gather</Button>
+        <Button look="link" onclick={() => files?.open()}>Choose files</Button>
+        <Button look="link" onclick={() => folder?.open()}>Choose a folder</Button>
       </span>
     </div>
     <Choose bind:this={files} found={put} />
@@ -184,7 +188,7 @@
 
     <Packed {parcel} {mine} {elsewhere} {remove} {more} choose={() => files?.open()} />
     <button class="dropzone" onclick={() => files?.open()}>Drop files or folders anywhere on this page</button>
-    <button class="link discard" onclick={discard}>Throw this draft away</button>
+    <Button look="link" class="discard" onclick={discard}>Throw this draft away</Button>
   </section>
 
   <section class="how" aria-label="To whom and how">
@@ -199,9 +203,9 @@
   </section>
 </main>
 
-<Modal bind:open={checking} title="Preflight" size="lg">
+<Dialog bind:open={checking} title="Preflight" size="large">
   <Findings {findings} count={parcel.count} />
-</Modal>
+</Dialog>
 
 <style>
   .compose {
@@ -221,7 +225,7 @@
     outline: 2px dashed var(--main);
     outline-offset: -10px;
   }
-  .title {
+  .what :global(.title) {
     width: 100%;
     font: 650 var(--t-title) / 1.2 var(--font-display);
     background: none;
@@ -229,12 +233,12 @@
     border-bottom: 1px dashed var(--perforation);
     padding: 4px 0 8px;
   }
-  .title::placeholder {
+  .what :global(.title::placeholder) {
     color: var(--muted);
     font-weight: 500;
-    font-size: 22px;
+    font-size: var(--t-large);
   }
-  .letter {
+  .what :global(.letter) {
     width: 100%;
     background: none;
     border: 0;
@@ -242,9 +246,6 @@
     field-sizing: content;
     min-height: 62px;
     resize: vertical;
-  }
-  .letter::placeholder {
-    color: var(--muted);
   }
   .bar {
     display: flex;
@@ -275,18 +276,18 @@
     border-color: var(--main);
     color: var(--main);
   }
-  .discard {
+  .what > :global(.discard) {
     color: var(--wrong);
   }
   h2 {
-    font-size: 16.5px;
+    font-size: var(--t-lead);
     margin: 20px 0 6px;
   }
   .hint {
     font-size: var(--t-small);
     margin-top: 6px;
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     .compose {
       grid-template-columns: 1fr;
     }

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Choice from '$lib/ui/Choice.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { doors } from '$api/kinds';
 
   type Door = (typeof doors)[number]['name'];
@@ -18,16 +21,15 @@
   }
 </script>
 
-<div class="choices" role="group" aria-label="Door">
-  {#each offered as d (d.name)}
-    <button type="button" aria-pressed={door === d.name} onclick={() => change({ door: d.name })}>{d.word}</button>
-  {/each}
-</div>
+<Choice
+  label="Door"
+  options={offered.map((d) => ({ value: d.name, name: d.word, hint: d.means }))}
+  bind:value={() => door, (to) => void change({ door: to as Door })}
+/>
 <p class="muted hint">{doors.find((d) => d.name === door)?.means}</p>
 {#if door === 'passphrase'}
   <form onsubmit={set}>
-    <input
-      class="field"
+    <Field
       aria-label="Passphrase"
       autocomplete="off"
       placeholder={hasPassphrase
@@ -35,7 +37,7 @@
         : 'Four words that do not belong together'}
       bind:value={phrase}
     />
-    <button class="button" disabled={phrase.trim().length < 4}>Set</button>
+    <Button disabled={phrase.trim().length < 4}>Set</Button>
   </form>
 {/if}
 

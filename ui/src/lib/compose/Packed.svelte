@@ -157,7 +157,7 @@
     background: var(--main);
     transition: width 150ms;
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     li {
       flex-wrap: wrap;
     }

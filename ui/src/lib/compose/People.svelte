@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type Package, type Recipient } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import Rights from '$lib/ui/Rights.svelte';
@@ -79,23 +81,22 @@
   {/each}
 </ul>
 <form onsubmit={add}>
-  <input
-    class="field"
+  <Field
     aria-label="Add a mail address, or paste a list"
     placeholder="Add a mail address, or paste a list"
     bind:value={typed}
     onblur={() => typed.trim() && add()}
   />
-  <button class="button" disabled={!typed.trim()}>Add</button>
+  <Button disabled={!typed.trim()}>Add</Button>
 </form>
 {#if attempts.problem}<p class="wrong" role="alert">{attempts.problem}</p>{/if}
 {#if parcel.door !== 'named' && !parcel.recipients.some((r) => r.anyone)}
-  <button class="link" onclick={anyone}>Make a link for anyone, to look only</button>
+  <Button look="link" onclick={anyone}>Make a link for anyone, to look only</Button>
 {/if}
 
 <style>
   h2 {
-    font-size: 16.5px;
+    font-size: var(--t-lead);
   }
   li {
     display: flex;
@@ -135,7 +136,7 @@
   .remove:hover {
     color: var(--wrong);
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     li {
       flex-wrap: wrap;
     }

@@ -1,5 +1,6 @@
 <!-- What happens on sending, in one sentence, what speaks against it, and the button. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import type { Package } from '$api/client';
 
   let {
@@ -43,13 +44,13 @@
   {/each}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <div class="go">
-    <button class="button main" onclick={send} disabled={!ready} aria-pressed={waits ? whenDone : undefined}>
+    <Button look="main" onclick={send} disabled={!ready} aria-pressed={waits ? whenDone : undefined}>
       {#if !waits}Send{:else if whenDone}Goes when the upload is done{:else}Send when the upload is done{/if}
       <kbd class="key">Ctrl ↵</kbd>
-    </button>
+    </Button>
     {#if parcel.recipients[0]}
-      <a class="link" href={parcel.recipients[0].link} target="_blank" rel="noopener"
-        >See it as {parcel.recipients[0].anyone ? 'anyone' : parcel.recipients[0].name}</a
+      <Button look="link" href={parcel.recipients[0].link} target="_blank" rel="noopener"
+        >See it as {parcel.recipients[0].anyone ? 'anyone' : parcel.recipients[0].name}</Button
       >
     {/if}
   </div>
@@ -63,7 +64,7 @@
   }
   .sentence {
     font-family: var(--font-display);
-    font-size: 18px;
+    font-size: var(--t-lead);
     line-height: 1.38;
     margin-bottom: 10px;
   }

@@ -164,7 +164,7 @@
     opacity: 1;
   }
   .date {
-    font: 12.5px var(--font-mono);
+    font: var(--t-tiny) var(--font-mono);
     fill: var(--muted);
   }
   g {
@@ -201,7 +201,7 @@
     fill: var(--ink);
   }
   .flagword {
-    font: 12.5px var(--font-mono);
+    font: var(--t-tiny) var(--font-mono);
     fill: var(--ground);
     text-anchor: middle;
   }

@@ -1,5 +1,8 @@
 <!-- One file before its upload: what it is, its name and tags, what it becomes, and what looks wrong with it. -->
 <script lang="ts">
+  import Select from '$lib/ui/Select.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { weight } from '$lib/time';
   import { kindOf, type Line } from './before';
   import type { Row } from './gather.svelte';
@@ -14,42 +17,46 @@
     anywhere: boolean;
   }
   let { line = $bindable(), onto, wrong, anywhere }: Props = $props();
+  const options = $derived([
+    ...(anywhere ? [{ value: 'new', name: 'as a new thing' }] : []),
+    ...(onto?.kind === 'link'
+      ? [{ value: 'picture', name: `picture of ${onto.name}` }]
+      : line.offer
+        ? [
+            { value: 'version', name: `next version of ${line.offer.beside}` },
+            ...(line.offer.kind === 'rendition'
+              ? [{ value: 'rendition', name: `format of ${line.offer.beside}` }]
+              : []),
+          ]
+        : []),
+    { value: 'out', name: 'leave out' },
+  ]);
 </script>
 
 <li class:out={line.as === 'out'}>
   <span class="kind">{kindOf(line.file.name, line.file.type)}</span>
   <span class="name">
-    <input class="field" aria-label="Name of {line.file.name}" bind:value={line.named} />
+    <Field aria-label="Name of {line.file.name}" bind:value={line.named} />
     {#if line.folder}<span class="muted">in {line.folder}</span>{/if}
     {#if wrong}<span class="late">{wrong}</span>{/if}
   </span>
   {#if anywhere}
-    <input
-      class="field tags"
-      aria-label="Tags of {line.file.name}"
-      placeholder="tags of its own"
-      bind:value={line.own}
-    />
+    <Field class="tags" aria-label="Tags of {line.file.name}" placeholder="tags of its own" bind:value={line.own} />
   {/if}
   <span class="figure muted">{weight(line.file.size)}</span>
-  <select class="field" aria-label="What to do with {line.file.name}" bind:value={line.as}>
-    {#if anywhere}<option value="new">as a new thing</option>{/if}
-    {#if onto?.kind === 'link'}
-      <option value="picture">picture of {onto.name}</option>
-    {:else if line.offer}
-      <option value="version">next version of {line.offer.beside}</option>
-      {#if line.offer.kind === 'rendition'}<option value="rendition">format of {line.offer.beside}</option>{/if}
-    {/if}
-    <option value="out">leave out</option>
-  </select>
+  <Select
+    aria-label="What to do with {line.file.name}"
+    {options}
+    bind:value={() => line.as, (to) => (line.as = to as Line['as'])}
+  />
   {#if line.offer && line.as === 'new'}
     <span class="offer">
       {#if line.offer.kind === 'version'}It looks like the next version of {line.offer.beside}.
-        <button class="link" onclick={() => (line.as = 'version')}>Make it that</button>
+        <Button look="link" onclick={() => (line.as = 'version')}>Make it that</Button>
       {:else if line.offer.kind === 'rendition'}It looks like {line.offer.beside} in another format.
-        <button class="link" onclick={() => (line.as = 'rendition')}>Make it that</button>
+        <Button look="link" onclick={() => (line.as = 'rendition')}>Make it that</Button>
       {:else}{line.offer.beside} is here already, with another size.
-        <button class="link" onclick={() => (line.as = 'version')}>Make it the next version</button>
+        <Button look="link" onclick={() => (line.as = 'version')}>Make it the next version</Button>
       {/if}
     </span>
   {/if}
@@ -69,34 +76,33 @@
     opacity: 0.75;
   }
   .kind {
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .name {
     display: grid;
     gap: 2px;
     font-size: var(--t-small);
   }
-  li .field {
+  li :global(.field) {
     padding: 4px 8px;
     min-height: 32px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   li .figure {
     text-align: right;
   }
   .offer {
     grid-column: 2 / -1;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     li {
       grid-template-columns: minmax(0, 1fr) 76px;
     }
     .kind {
       display: none;
     }
-    .tags,
-    select,
+    li > :global(:is(.tags, .select)),
     .offer {
       grid-column: 1 / -1;
       order: 1;

@@ -1,12 +1,14 @@
 <!-- What can be done with what is chosen: a line at the bottom, the same as a menu at the pointer, and keys. -->
 <script lang="ts">
-  import Modal from 'flowbite-svelte/Modal.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Finding, type PackageRow, type Place } from '$api/client';
   import { weight } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import ChoosePlace from './ChoosePlace.svelte';
   import Findings from './Findings.svelte';
-  import { copy, counted, join, move, pack, remove, star, tag, tagsOf, take } from './acts';
+  import { copy, counted, join, move, pack, remove, keepAtHand, tag, tagsOf, take } from './acts';
   import { gather, type Row } from './gather.svelte';
 
   interface Props {
@@ -34,7 +36,7 @@
   const n = $derived(gather.chosen.size);
   const items = $derived(gather.selection.items);
   const size = $derived(gather.pickedThings.reduce((sum, t) => sum + t.size, 0));
-  const starred = $derived(gather.picked.every((r) => (r.thing ? r.thing.starred : r.place.starred_at)));
+  const near = $derived(gather.picked.every((r) => (r.thing ? r.thing.at_hand : r.place.at_hand_since)));
   const shared = $derived([...new Set(gather.pickedThings.flatMap((t) => t.tags))]);
   const files = $derived(gather.pickedThings.filter((t) => t.kind === 'file'));
   const pixels = (t: (typeof files)[number]) => (t.facts.width ?? 0) * (t.facts.height ?? 0);
@@ -84,10 +86,10 @@
     { name: 'Preflight', key: 'I', can: true, do: check },
     { name: 'Tag', key: 'T', can: items.length > 0, do: startTagging },
     {
-      name: starred ? 'Take the star off' : 'Star',
-      key: 'S',
+      name: near ? 'Put back' : 'Keep at hand',
+      key: 'H',
       can: true,
-      do: () => attempt(() => star(gather.selection, !starred)),
+      do: () => attempt(() => keepAtHand(gather.selection, !near)),
     },
     { name: 'Rename', key: 'F2', can: n === 1 && !quiet, do: () => gather.picked[0] && rename(gather.picked[0]) },
     { name: 'Move', key: 'M', can: true, do: () => (moving = true) },
@@ -125,7 +127,7 @@
       'ctrl+Enter': 'Ctrl Enter',
       i: 'I',
       t: 'T',
-      s: 'S',
+      h: 'H',
       m: 'M',
       y: 'Y',
       o: 'O',
@@ -186,19 +188,16 @@
   chosen={(p: Place) => copy(gather.selection, p)}
 />
 
-<Modal bind:open={tagging} title="Tag {counted(items.length)}" size="sm">
+<Dialog bind:open={tagging} title="Tag {counted(items.length)}" size="small">
   <form onsubmit={addTags}>
-    <label class="label" for="new-tags">Tags to put on, with commas between</label>
-    <input id="new-tags" class="field" list="known-tags" bind:value={tags} />
+    <Field id="new-tags" label="Tags to put on, with commas between" list="known-tags" bind:value={tags} />
     <datalist id="known-tags"
       >{#each known as k (k.name)}<option value={k.name}></option>{/each}</datalist
     >
     <p class="set">
       {#each known.slice(0, 12) as k (k.name)}
-        <button
-          type="button"
-          class="button quiet"
-          onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [k.name], [])))}>{k.name}</button
+        <Button look="quiet" onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [k.name], [])))}
+          >{k.name}</Button
         >
       {/each}
     </p>
@@ -206,21 +205,19 @@
       <p class="label">Take off</p>
       <p class="set">
         {#each shared as t (t)}
-          <button
-            type="button"
-            class="button quiet"
-            onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [], [t])))}>{t} ×</button
+          <Button look="quiet" onclick={() => ((tagging = false), attempt(() => tag(gather.pickedThings, [], [t])))}
+            >{t} ×</Button
           >
         {/each}
       </p>
     {/if}
-    <button class="button main" disabled={!tags.trim()}>Tag</button>
+    <Button look="main" disabled={!tags.trim()}>Tag</Button>
   </form>
-</Modal>
+</Dialog>
 
-<Modal bind:open={packing} title="Pack {counted(n)}" size="sm">
+<Dialog bind:open={packing} title="Pack {counted(n)}" size="small">
   <p class="ink">Folders and formats go along. Packages give the current version, also when a newer one comes.</p>
-  <button class="button main" onclick={() => attempt(() => pack(gather.selection, ''))}>Into a new package</button>
+  <Button look="main" onclick={() => attempt(() => pack(gather.selection, ''))}>Into a new package</Button>
   {#if drafts.length}
     <p class="label">Or into a draft</p>
     <ul>
@@ -229,12 +226,12 @@
       {/each}
     </ul>
   {/if}
-</Modal>
+</Dialog>
 
-<Modal bind:open={checking} title="Preflight" size="lg">
+<Dialog bind:open={checking} title="Preflight" size="large">
   <Findings {findings} count={n} />
-  <button class="button main" onclick={() => ((checking = false), startPacking())}>Pack them</button>
-</Modal>
+  <Button look="main" onclick={() => ((checking = false), startPacking())}>Pack them</Button>
+</Dialog>
 
 <style>
   .bar {
@@ -255,7 +252,7 @@
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
   }
-  @media (min-width: 901px) {
+  @media not (--middle) {
     .bar.beside {
       left: var(--page);
       right: calc(var(--page) + 350px);
@@ -274,7 +271,7 @@
     flex-wrap: wrap;
     gap: 2px 4px;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .bar {
       bottom: 0;
       width: 100%;
@@ -299,7 +296,7 @@
   .act {
     min-height: 34px;
     padding: 0 11px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
     border-radius: 2px;
     white-space: nowrap;
   }

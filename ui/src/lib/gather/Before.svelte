@@ -3,7 +3,9 @@
   what is there already, and what looks wrong. Nothing is forced.
 -->
 <script lang="ts">
-  import Modal from 'flowbite-svelte/Modal.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Place } from '$api/client';
   import { weight } from '$lib/time';
   import type { Found } from '$lib/found';
@@ -58,8 +60,8 @@
   /** What there is room for, and what the files seem to be where they go. */
   async function reckon() {
     try {
-      const storage = await need(api.GET('/api/v1/storage', {}));
-      free = storage.quota - storage.used;
+      const space = await need(api.GET('/api/v1/space', {}));
+      free = space.quota - space.used;
       const asked = to;
       if (!asked) return;
       const offers = await need(
@@ -135,16 +137,16 @@
   }
 </script>
 
-<Modal bind:open {title} size="xl">
+<Dialog bind:open {title} size="large">
   <div class="head">
     {#if to}
       <p>
         <span class="muted">It goes into</span> <strong>{path}</strong>
-        <button class="link" onclick={() => (choosing = true)}>Elsewhere</button>
+        <Button look="link" onclick={() => (choosing = true)}>Elsewhere</Button>
       </p>
     {:else if !onto}
       <p>
-        Files lie in projects. <button class="button" onclick={() => (choosing = true)}>Choose where it goes</button>
+        Files lie in projects. <Button onclick={() => (choosing = true)}>Choose where it goes</Button>
       </p>
     {/if}
     <p>
@@ -164,8 +166,7 @@
   </div>
   {#if !onto}
     <div>
-      <label class="label" for="before-tags">Tags for all of them, with commas between</label>
-      <input id="before-tags" class="field" bind:value={tags} />
+      <Field id="before-tags" label="Tags for all of them, with commas between" bind:value={tags} />
     </div>
   {/if}
   <ul>
@@ -175,11 +176,11 @@
   </ul>
   {#if lines.length > most}<p class="muted">And {lines.length - most} more, added as they are.</p>{/if}
   <p>
-    <button class="button main" disabled={(!going.length && !folders.length) || !fits || !(to ?? onto)} onclick={start}
-      >{going.length ? `Upload ${going.length === 1 ? 'it' : `${going.length} files`}` : 'Make the folders'}</button
+    <Button look="main" disabled={(!going.length && !folders.length) || !fits || !(to ?? onto)} onclick={start}
+      >{going.length ? `Upload ${going.length === 1 ? 'it' : `${going.length} files`}` : 'Make the folders'}</Button
     >
   </p>
-</Modal>
+</Dialog>
 <ChoosePlace
   bind:open={choosing}
   title="Where it goes"
@@ -194,9 +195,6 @@
     display: grid;
     gap: 6px;
     margin-bottom: 12px;
-  }
-  .label {
-    color: var(--ink);
   }
   ul {
     max-height: 46vh;

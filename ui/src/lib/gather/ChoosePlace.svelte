@@ -1,6 +1,8 @@
 <!-- Chooses a place to move or copy things to, by going down the path. -->
 <script lang="ts">
-  import Modal from 'flowbite-svelte/Modal.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Place } from '$api/client';
   import { gather } from './gather.svelte';
 
@@ -54,11 +56,11 @@
   }
 </script>
 
-<Modal bind:open {title} size="sm">
+<Dialog bind:open {title} size="small">
   <nav aria-label="Place to choose">
-    <button class="link" onclick={() => go([])}>Everything</button>
+    <Button look="link" onclick={() => go([])}>Everything</Button>
     {#each path as p, i (p.id)}<span aria-hidden="true">/</span>
-      <button class="link" onclick={() => go(path.slice(0, i + 1))}>{p.name}</button>{/each}
+      <Button look="link" onclick={() => go(path.slice(0, i + 1))}>{p.name}</Button>{/each}
   </nav>
   <ul>
     {#each places as p (p.id)}
@@ -70,23 +72,22 @@
     {/each}
   </ul>
   <form onsubmit={make}>
-    <input
-      class="field"
+    <Field
       aria-label="Name of a new {here ? (here.kind === 'client' ? 'project' : 'folder') : 'client'}"
       placeholder="New {here ? (here.kind === 'client' ? 'project' : 'folder') : 'client'} here"
       bind:value={name}
     />
-    <button class="button" disabled={!name.trim()}>Make</button>
+    <Button disabled={!name.trim()}>Make</Button>
   </form>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <p>
-    <button
-      class="button main"
+    <Button
+      look="main"
       disabled={!here || !takes(here) || (here.id === gather.here?.id && verb.startsWith('Move'))}
-      onclick={take}>{verb} {here ? here.name : '…'}</button
+      onclick={take}>{verb} {here ? here.name : '…'}</Button
     >
   </p>
-</Modal>
+</Dialog>
 
 <style>
   nav {

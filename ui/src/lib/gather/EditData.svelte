@@ -1,5 +1,8 @@
 <!-- What a link, swatch or sheet says, to be changed in place; each change is a version. -->
 <script lang="ts">
+  import Area from '$lib/ui/Area.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type WholeThing } from '$api/client';
 
   let { thing, reload }: { thing: WholeThing; reload: () => Promise<void> } = $props();
@@ -29,12 +32,12 @@
     >{{ link: 'Leads to', swatch: 'Colour', sheet: 'Text, in Markdown', file: '' }[thing.kind]}</label
   >
   {#if thing.kind === 'sheet'}
-    <textarea id="says" class="field" rows="9" bind:value></textarea>
+    <Area id="says" rows={9} bind:value />
   {:else}
-    <input id="says" class="field" bind:value />
+    <Field id="says" bind:value />
   {/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  {#if value !== says}<button class="button">Save as version {thing.versions + 1}</button>{/if}
+  {#if value !== says}<Button>Save as version {thing.versions + 1}</Button>{/if}
 </form>
 
 <style>

@@ -41,7 +41,7 @@
   [data-what='document'] img,
   [data-what='other'] img {
     object-fit: contain;
-    background: #fff;
+    background: var(--white);
   }
   .fill,
   .wave {
@@ -56,7 +56,7 @@
     place-items: center;
     height: 100%;
     font-family: var(--font-mono);
-    font-size: 12px;
+    font-size: var(--t-tiny);
     color: var(--muted);
   }
   .mark {
@@ -64,7 +64,7 @@
     right: 4px;
     bottom: 4px;
     padding: 0 5px;
-    font-size: 13px;
+    font-size: var(--t-small);
     background: var(--surface);
     border-radius: 2px;
   }

@@ -63,7 +63,7 @@
     padding: 18px 0;
     color: var(--ink);
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     li {
       grid-template-columns: 1fr;
       gap: 4px;

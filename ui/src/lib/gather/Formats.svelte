@@ -1,5 +1,6 @@
 <!-- The formats of one thing, each with its facts; made one, taken, and parted again. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type WholeThing } from '$api/client';
   import type { Attempt } from '$lib/attempt.svelte';
   import { join, takeTogether } from './acts';
@@ -12,7 +13,7 @@
 <h3>Formats</h3>
 {#if thing.lead}
   <p class="muted">It is shown as a format of another thing.</p>
-  <button class="link" onclick={() => part(thing.id)}>Make it a thing of its own</button>
+  <Button look="link" onclick={() => part(thing.id)}>Make it a thing of its own</Button>
 {/if}
 {#if thing.formats.length}
   <ul>
@@ -23,16 +24,16 @@
           <span class="figure muted">{[f.shape, f.length, f.weight].filter(Boolean).join(' · ')}</span></span
         >
         <span class="acts">
-          <a class="link" href="{f.look}original" download aria-label="Take {f.format}">Take</a>
-          {#if f.id !== thing.id}<button class="link" onclick={() => part(f.id)} aria-label="Part {f.format} from it"
-              >Part</button
+          <Button look="link" href="{f.look}original" download aria-label="Take {f.format}">Take</Button>
+          {#if f.id !== thing.id}<Button look="link" onclick={() => part(f.id)} aria-label="Part {f.format} from it"
+              >Part</Button
             >{/if}
         </span>
       </li>
     {/each}
   </ul>
-  <button class="link" onclick={() => attempt(() => takeTogether({ items: [thing.id], places: [] }))}
-    >Take all {thing.formats.length + 1} together</button
+  <Button look="link" onclick={() => attempt(() => takeTogether({ items: [thing.id], places: [] }))}
+    >Take all {thing.formats.length + 1} together</Button
   >
 {:else if !thing.lead && !thing.twins.length}
   <p class="muted">Only this one. Choose several formats of one thing in the list to show them as one.</p>
@@ -41,15 +42,15 @@
   <p class="offer">
     {thing.twins.map((t) => t.name).join(', ')}
     {thing.twins.length === 1 ? 'looks' : 'look'} like the same thing in another format.
-    <button
-      class="link"
+    <Button
+      look="link"
       onclick={() =>
         attempt(() =>
           join(
             thing.id,
             thing.twins.map((t) => t.id),
           ),
-        )}>Show as one</button
+        )}>Show as one</Button
     >
   </p>
 {/if}

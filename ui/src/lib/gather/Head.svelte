@@ -1,5 +1,10 @@
 <!-- Where one is, what to find there, how to see it, and what can be made. -->
 <script lang="ts">
+  import Menu from '$lib/ui/Menu.svelte';
+  import Choice from '$lib/ui/Choice.svelte';
+  import Select from '$lib/ui/Select.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
   import { api, need, type Place } from '$api/client';
   import Path from './Path.svelte';
@@ -17,14 +22,13 @@
   let timer: ReturnType<typeof setTimeout> | undefined;
   let tags = $state<{ name: string; count: number }[]>([]);
   let clients = $state<Place[]>([]);
-  let making = $state(false);
   /** on a phone: whether filters and order are unfolded */
   let unfolded = $state(false);
 
   const where = $derived(gather.where);
   /** whether the list goes across clients, or is narrowed to one of them */
   const wide = $derived(where.view !== 'inside' || (gather.filtered && gather.path.length < 2));
-  const lists = $derived(where.view !== 'bin' && where.view !== 'storage');
+  const lists = $derived(where.view !== 'let_go' && where.view !== 'space');
 
   $effect(() => {
     if (document.activeElement !== box) typed = where.find;
@@ -54,20 +58,24 @@
     box?.focus();
     box?.select();
   }
+  const times = [
+    { value: '', name: 'any time' },
+    { value: '1', name: 'in the last day' },
+    { value: '7', name: 'in the last week' },
+    { value: '30', name: 'in the last month' },
+    { value: '365', name: 'in the last year' },
+  ];
   const filters = $derived([where.what, where.tag, where.since].filter(Boolean).length);
   const placeKind = $derived(gather.here ? (gather.here.kind === 'client' ? 'project' : 'folder') : 'client');
 </script>
-
-<svelte:window onclick={() => (making = false)} />
 
 <Path />
 
 {#if lists}
   <div class="tools" class:quiet>
     <span class="find">
-      <input
-        bind:this={box}
-        class="field"
+      <Field
+        bind:box
         type="search"
         aria-label="Find {gather.here ? `in ${gather.here.name}` : 'everywhere'}"
         placeholder="Find {gather.here ? 'in here' : 'everywhere'}"
@@ -78,110 +86,102 @@
       />
       <kbd class="key" aria-hidden="true">/</kbd>
     </span>
-    <button
-      class="button quiet unfold"
+    <Button
+      look="quiet"
+      class="unfold"
       aria-expanded={unfolded}
       aria-controls="gather-more"
-      onclick={() => (unfolded = !unfolded)}>{filters ? `Filter (${filters})` : 'Filter'}</button
+      onclick={() => (unfolded = !unfolded)}>{filters ? `Filter (${filters})` : 'Filter'}</Button
     >
     <div class="more" id="gather-more" class:unfolded>
       {#if wide && clients.length}
-        <select
-          class="field"
+        <Select
           aria-label="Client"
           value={gather.path[0]?.id ?? ''}
-          onchange={(e) => go({ place: e.currentTarget.value })}
-        >
-          <option value="">any client</option>
-          {#each clients as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
-        </select>
+          pick={(to) => go({ place: to })}
+          options={[{ value: '', name: 'any client' }, ...clients.map((c) => ({ value: c.id, name: c.name }))]}
+        />
       {/if}
-      <select
-        class="field"
+      <Select
         aria-label="Kind"
         value={where.what}
-        onchange={(e) => go({ what: e.currentTarget.value as Where['what'] })}
-      >
-        <option value="">any kind</option>
-        {#each Object.entries(kinds) as [kind, name] (kind)}<option value={kind}>{name}</option>{/each}
-      </select>
-      <select class="field" aria-label="Tag" value={where.tag} onchange={(e) => go({ tag: e.currentTarget.value })}>
-        <option value="">any tag</option>
-        {#each tags as t (t.name)}<option value={t.name}>{t.name} ({t.count})</option>{/each}
-      </select>
-      <select
-        class="field"
-        aria-label="Added"
-        value={where.since}
-        onchange={(e) => go({ since: e.currentTarget.value })}
-      >
-        <option value="">any time</option>
-        <option value="1">in the last day</option>
-        <option value="7">in the last week</option>
-        <option value="30">in the last month</option>
-        <option value="365">in the last year</option>
-      </select>
+        pick={(to) => go({ what: to as Where['what'] })}
+        options={[{ value: '', name: 'any kind' }, ...Object.entries(kinds).map(([value, name]) => ({ value, name }))]}
+      />
+      <Select
+        aria-label="Tag"
+        value={where.tag}
+        pick={(to) => go({ tag: to })}
+        options={[
+          { value: '', name: 'any tag' },
+          ...tags.map((t) => ({ value: t.name, name: `${t.name} (${t.count})` })),
+        ]}
+      />
+      <Select aria-label="Added" value={where.since} pick={(to) => go({ since: to })} options={times} />
       <span class="gap"></span>
-      <label class="by"
+      <span class="by"
         ><span class="muted">by</span>
-        <select
-          class="field"
+        <Select
           aria-label="Order"
           value={gather.liking.order}
-          disabled={where.view === 'recent'}
-          onchange={(e) => gather.like({ order: e.currentTarget.value as Order })}
-        >
-          {#each Object.entries(orders) as [order, name] (order)}<option value={order}>{name}</option>{/each}
-        </select></label
+          disabled={where.view === 'lately'}
+          pick={(to) => gather.like({ order: to as Order })}
+          options={Object.entries(orders).map(([value, name]) => ({ value, name }))}
+        /></span
       >
-      <button
-        class="button quiet"
+      <Button
+        look="quiet"
         onclick={() => gather.like({ down: !gather.liking.down })}
         aria-label="Order turned round"
-        aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</button
+        aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</Button
       >
-      <button
-        class="button quiet"
+      <Button
+        look="quiet"
         aria-pressed={gather.liking.grouped}
         title="Like next to like, by the first tag of each"
-        onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</button
+        onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</Button
       >
-      <span class="choices" role="group" aria-label="Rows or pictures">
-        <button aria-pressed={!gather.liking.pictures} onclick={() => gather.like({ pictures: false })}>Rows</button>
-        <button aria-pressed={gather.liking.pictures} onclick={() => gather.like({ pictures: true })}>Pictures</button>
-        {#if gather.liking.pictures}
-          {#each ['small', 'middle', 'large'] as const as size (size)}
-            <button
-              aria-pressed={gather.liking.size === size}
-              aria-label="{size} pictures"
-              onclick={() => gather.like({ size })}>{{ small: 'S', middle: 'M', large: 'L' }[size]}</button
-            >
-          {/each}
-        {/if}
-      </span>
-    </div>
-    <span class="new">
-      <button
-        class="button main"
-        aria-expanded={making}
-        aria-haspopup="menu"
-        onclick={(e) => (e.stopPropagation(), (making = !making))}>New</button
-      >
-      {#if making}
-        <span class="slip menu" role="menu">
-          {#if where.view === 'inside'}<button role="menuitem" onclick={() => add('place')}>{placeKind}</button>{/if}
-          {#if gather.takes}
-            <button role="menuitem" onclick={() => add('files')}>files</button>
-            <button role="menuitem" onclick={() => add('folder')}>a folder from here</button>
-            <button role="menuitem" onclick={() => add('link')}>link</button>
-            <button role="menuitem" onclick={() => add('swatch')}>swatch</button>
-            <button role="menuitem" onclick={() => add('sheet')}>sheet</button>
-          {:else}
-            <span class="hint muted">Files, links, swatches and sheets lie in projects; open one first.</span>
-          {/if}
-        </span>
+      <Choice
+        label="Rows or pictures"
+        options={[
+          { value: 'rows', name: 'Rows' },
+          { value: 'pictures', name: 'Pictures' },
+        ]}
+        bind:value={
+          () => (gather.liking.pictures ? 'pictures' : 'rows'), (to) => gather.like({ pictures: to === 'pictures' })
+        }
+      />
+      {#if gather.liking.pictures}
+        <Choice
+          label="Size of pictures"
+          options={[
+            { value: 'small', name: 'S', hint: 'small pictures' },
+            { value: 'middle', name: 'M', hint: 'middle pictures' },
+            { value: 'large', name: 'L', hint: 'large pictures' },
+          ]}
+          bind:value={() => gather.liking.size, (size) => gather.like({ size: size as typeof gather.liking.size })}
+        />
       {/if}
-    </span>
+    </div>
+    <Menu
+      class="new"
+      name="New"
+      look="main"
+      side="bottom-end"
+      acts={[
+        ...(where.view === 'inside' ? [{ name: placeKind, do: () => add('place') }] : []),
+        ...(gather.takes
+          ? [
+              { name: 'files', do: () => add('files') },
+              { name: 'a folder from here', do: () => add('folder') },
+              { name: 'link', do: () => add('link') },
+              { name: 'swatch', do: () => add('swatch') },
+              { name: 'sheet', do: () => add('sheet') },
+            ]
+          : []),
+      ]}
+      >{#if !gather.takes}Files, links, swatches and sheets lie in projects; open one first.{/if}</Menu
+    >
   </div>
 {/if}
 
@@ -197,9 +197,9 @@
     padding: 12px 0;
     background: var(--ground);
     border-bottom: 1px solid var(--ink);
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
-  .tools .field {
+  .tools :global(.field) {
     width: auto;
     max-width: 112px;
     min-height: 34px;
@@ -210,7 +210,7 @@
     flex: 1 1 200px;
     max-width: 400px;
   }
-  .find .field {
+  .find :global(.field) {
     width: 100%;
     max-width: none;
     padding-right: 34px;
@@ -221,7 +221,7 @@
     top: 7px;
     color: var(--muted);
   }
-  .find input:focus + .key {
+  .find :global(input:focus + .key) {
     visibility: hidden;
   }
   .gap {
@@ -232,37 +232,25 @@
     align-items: center;
     gap: 6px;
   }
-  .button.main {
-    min-height: 34px;
+  .tools :global(.new .button.main) {
+    min-height: var(--target);
     padding: 4px 18px;
   }
-  .button.quiet {
+  .tools :global(.button.quiet) {
     padding: 4px 10px;
   }
-  .button.quiet[aria-pressed='true'] {
+  .tools :global(.button.quiet[aria-pressed='true']) {
     background: var(--ink);
     border-color: var(--ink);
     color: var(--surface);
   }
-  .new {
-    position: relative;
-  }
-  .menu {
-    right: 0;
-    top: calc(100% + 4px);
-  }
-  .hint {
-    display: block;
-    padding: 6px 14px;
-    font-size: var(--t-small);
-  }
   .more {
     display: contents;
   }
-  .unfold {
+  .tools > :global(.unfold) {
     display: none;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .gap {
       display: none;
     }
@@ -272,7 +260,7 @@
     .find .key {
       display: none;
     }
-    .find .field {
+    .find :global(.field) {
       padding-right: 8px;
     }
     .tools {
@@ -282,7 +270,7 @@
     .tools.quiet {
       display: none;
     }
-    .unfold {
+    .tools > :global(.unfold) {
       display: inline-flex;
       min-height: 34px;
     }

@@ -180,7 +180,7 @@
     {#each heads as [order, name, span] (name)}
       <button
         style:grid-column={span}
-        disabled={gather.where.view === 'recent'}
+        disabled={gather.where.view === 'lately'}
         aria-pressed={gather.liking.order === order}
         onclick={() => gather.like(gather.liking.order === order ? { down: !gather.liking.down } : { order })}
         >{name}{gather.liking.order === order ? (gather.liking.down ? ' ↓' : ' ↑') : ''}</button
@@ -341,7 +341,7 @@
     border-radius: var(--radius);
     background: var(--late);
     color: var(--surface);
-    font-size: 14.5px;
+    font-size: var(--t-control);
     font-weight: 600;
     pointer-events: none;
   }
@@ -371,7 +371,7 @@
   .pick {
     display: none;
   }
-  @media (pointer: coarse), (max-width: 720px) {
+  @media (--thumb) {
     .pick {
       display: grid;
       place-items: center;
@@ -382,7 +382,7 @@
       width: 48px;
       height: 100%;
       color: var(--on-main);
-      font-size: 13px;
+      font-size: var(--t-small);
       font-weight: 700;
     }
     .pick::before {
@@ -409,7 +409,7 @@
       height: 48px;
     }
   }
-  @media (max-width: 1100px) {
+  @media (--below-wide) {
     .heads {
       display: none;
     }
@@ -417,7 +417,7 @@
       grid-template-columns: 64px minmax(0, 1fr) 84px 76px;
     }
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     .row {
       grid-template-columns: 64px minmax(0, 1fr) 72px;
       gap: 12px;

@@ -1,5 +1,6 @@
 <!-- A preview in place: the thing large, its facts at the side, the arrow keys to the next. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, Problem, words, type WholeThing } from '$api/client';
   import { untrack } from 'svelte';
   import Stage from './Stage.svelte';
@@ -94,19 +95,19 @@
 <div class="look">
   <section class="show" aria-label="Preview">
     <p class="line">
-      <button class="link" onclick={close}>Back to the list</button>
+      <Button look="link" onclick={close}>Back to the list</Button>
       {#if at >= 0}<span class="figure muted">{at + 1} of {things.length}{gather.next ? '+' : ''}</span>{/if}
       {#if thing && (thing.what === 'film' || thing.what === 'sound')}
-        <button class="link" aria-pressed={running} onclick={() => ((running = !running), running && stage?.play())}
-          >{running ? 'Playing in order' : 'Play in order'}</button
+        <Button look="link" aria-pressed={running} onclick={() => ((running = !running), running && stage?.play())}
+          >{running ? 'Playing in order' : 'Play in order'}</Button
         >
       {/if}
       <span class="turn">
-        <button class="button quiet" disabled={!before} onclick={() => before && go(before.id)}
-          ><span aria-hidden="true">←</span> Before</button
+        <Button look="quiet" disabled={!before} onclick={() => before && go(before.id)}
+          ><span aria-hidden="true">←</span> Before</Button
         >
-        <button class="button quiet" disabled={!after} onclick={() => after && go(after.id)}
-          >Next <span aria-hidden="true">→</span></button
+        <Button look="quiet" disabled={!after} onclick={() => after && go(after.id)}
+          >Next <span aria-hidden="true">→</span></Button
         >
       </span>
     </p>
@@ -144,12 +145,12 @@
     background: var(--late-faint);
     color: var(--late);
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     .look {
       grid-template-columns: minmax(0, 1fr);
     }
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .line {
       flex-wrap: wrap;
       gap: 8px 20px;

@@ -1,6 +1,9 @@
 <!-- Makes a client, project or folder, or a link, swatch or sheet, where one is. -->
 <script lang="ts">
-  import Modal from 'flowbite-svelte/Modal.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Area from '$lib/ui/Area.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words } from '$api/client';
   import { gather } from './gather.svelte';
 
@@ -47,37 +50,34 @@
   }
 </script>
 
-<Modal bind:open {title} size={kind === 'sheet' ? 'md' : 'sm'}>
+<Dialog bind:open {title} size={kind === 'sheet' ? 'middle' : 'small'}>
   <form onsubmit={make}>
     <div>
-      <label class="label" for="make-name">Name</label>
-      <!-- svelte-ignore a11y_autofocus (the dialog opens to be typed into) -->
-      <input id="make-name" class="field" bind:value={name} maxlength="120" autofocus />
+      <Field id="make-name" label="Name" bind:value={name} maxlength={120} data-autofocus />
     </div>
     {#if kind === 'link'}
       <div>
-        <label class="label" for="make-value">Where it leads</label>
-        <input id="make-value" class="field" bind:value placeholder="https://" />
+        <Field id="make-value" label="Where it leads" bind:value placeholder="https://" />
       </div>
     {:else if kind === 'swatch'}
       <div>
         <label class="label" for="make-value">Colour</label>
         <span class="colour">
-          <input id="make-value" class="field" bind:value placeholder="#35618E, rgb(), hsl() or oklch()" />
-          <input type="color" aria-label="Choose by eye" bind:value />
+          <Field id="make-value" bind:value placeholder="#35618E, rgb(), hsl() or oklch()" />
+          <Field type="color" aria-label="Choose by eye" bind:value />
         </span>
       </div>
     {:else if kind === 'sheet'}
       <div>
         <label class="label" for="make-value">Text, in Markdown; a line that begins with - [ ] is a thing to tick</label
         >
-        <textarea id="make-value" class="field" rows="10" bind:value></textarea>
+        <Area id="make-value" rows={10} bind:value />
       </div>
     {/if}
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <button class="button main">Make it</button>
+    <Button look="main">Make it</Button>
   </form>
-</Modal>
+</Dialog>
 
 <style>
   form {
@@ -93,7 +93,7 @@
     display: flex;
     gap: 10px;
   }
-  input[type='color'] {
+  .colour :global(input[type='color']) {
     width: 52px;
     height: 42px;
     border: 1px solid var(--perforation);

@@ -141,7 +141,7 @@
     display: flex;
     flex-wrap: wrap;
     gap: 2px 20px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .views a {
     color: var(--muted);
@@ -153,7 +153,7 @@
     color: var(--main);
     border-bottom-color: currentColor;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .head {
       padding-top: 14px;
     }

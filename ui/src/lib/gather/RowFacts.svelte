@@ -16,7 +16,7 @@
   </span>
   <span class="name">
     <strong>{row.place.name}</strong>
-    <span class="sub">{row.place.kind}{row.place.starred_at ? ', starred' : ''}</span>
+    <span class="sub">{row.place.kind}{row.place.at_hand_since ? ', at hand' : ''}</span>
   </span>
   {#if !pictures}<span class="when figure" title={inFull(new Date(row.place.changed_at))}
       >{briefly(new Date(row.place.changed_at))}</span
@@ -27,8 +27,8 @@
   <span class="name">
     <strong title={t.name}>{t.name}</strong>
     <span class="sub">
-      {kinds[t.what]}{#if t.versions > 1}, v{t.number} of {t.versions}{/if}{#if t.renditions}, {t.renditions + 1} formats{/if}{#if t.starred},
-        starred{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
+      {kinds[t.what]}{#if t.versions > 1}, v{t.number} of {t.versions}{/if}{#if t.renditions}, {t.renditions + 1} formats{/if}{#if t.at_hand},
+        at_hand{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
         >{/if}{#if t.media_state === 'working'}, preview {Math.round(t.media_share * 100)} %{/if}
       {#each t.tags as tag (tag)}<span class="tag">{tag}</span>{/each}
     </span>
@@ -109,14 +109,14 @@
   :global(.pictures) .sub .tag {
     display: none;
   }
-  @media (max-width: 1100px) {
+  @media (--below-wide) {
     .shape,
     .rate,
     .when {
       display: none;
     }
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     .length {
       display: none;
     }

@@ -1,5 +1,6 @@
 <!-- One thing, large, without the program that made it. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type Item, type WholeThing, type Version } from '$api/client';
   import { playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
@@ -71,9 +72,9 @@
       <img class="page" src="{what.look}page-{page}" alt="{thing.name}{what.pages > 1 ? `, page ${page}` : ''}" />
       {#if what.pages > 1}
         <p class="turn">
-          <button class="button quiet" disabled={page < 2} onclick={() => page--}>Page before</button>
+          <Button look="quiet" disabled={page < 2} onclick={() => page--}>Page before</Button>
           <span class="figure">{page} of {what.pages}</span>
-          <button class="button quiet" disabled={page >= what.pages} onclick={() => page++}>Next page</button>
+          <Button look="quiet" disabled={page >= what.pages} onclick={() => page++}>Next page</Button>
         </p>
       {/if}
     {:else if has('text')}
@@ -103,7 +104,7 @@
     align-content: start;
     min-height: 320px;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .stage {
       min-height: 0;
     }
@@ -113,7 +114,7 @@
     max-width: 100%;
     max-height: calc(100vh - 240px);
     margin: 0 auto;
-    background: #fff;
+    background: var(--white);
     border: 1px solid var(--line);
   }
   .turn {

@@ -1,5 +1,8 @@
 <!-- What is known of one thing, like the stub of a waybill: its facts, versions, formats and tags. -->
 <script lang="ts">
+  import Area from '$lib/ui/Area.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type WholeThing } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
@@ -59,9 +62,9 @@
 
 <aside class="stub" aria-label="About {thing.name}">
   <form onsubmit={(e) => (e.preventDefault(), rename())}>
-    <textarea
+    <Area
       class="name"
-      rows="1"
+      rows={1}
       aria-label="Name"
       bind:value={name}
       onblur={rename}
@@ -70,7 +73,8 @@
         if (e.key !== 'Enter') return;
         e.preventDefault();
         rename();
-      }}></textarea>
+      }}
+    />
   </form>
   {#if thing.path.length}
     <p class="where">
@@ -85,8 +89,8 @@
     <EditData {thing} {reload} />
   {/if}
   {#if thing.kind === 'link'}
-    <button class="button quiet" onclick={() => picture?.open()}
-      >{thing.made.includes('poster') ? 'Another picture' : 'Put a picture on it'}</button
+    <Button look="quiet" onclick={() => picture?.open()}
+      >{thing.made.includes('poster') ? 'Another picture' : 'Put a picture on it'}</Button
     >
     <Choose
       bind:this={picture}
@@ -104,17 +108,17 @@
     <dd class="figure">{onClock(new Date(thing.added_at))}</dd>
   </dl>
   {#if thing.kind === 'file'}
-    <button class="link" onclick={() => (all = !all)}>{all ? 'Fewer facts' : 'Type and checksum'}</button>
+    <Button look="link" onclick={() => (all = !all)}>{all ? 'Fewer facts' : 'Type and checksum'}</Button>
   {/if}
   {#if thing.media_state === 'waiting' || thing.media_state === 'working'}
     <p class="media">
       <span>Preview in work, {Math.round(thing.media_share * 100)} %</span>
-      <button class="link" onclick={() => media(true)}>Stop it</button>
+      <Button look="link" onclick={() => media(true)}>Stop it</Button>
     </p>
   {:else if thing.media_state === 'failed' || thing.media_state === 'cancelled'}
     <p class="media">
       <span class="late">No preview: {thing.media_error}</span>
-      <button class="link" onclick={() => media(false)}>Try again</button>
+      <Button look="link" onclick={() => media(false)}>Try again</Button>
     </p>
   {/if}
 
@@ -127,7 +131,7 @@
     {/each}
   </p>
   <form onsubmit={addTag}>
-    <input class="field" aria-label="Add tags" placeholder="Add tags, with commas between" bind:value={tagged} />
+    <Field aria-label="Add tags" placeholder="Add tags, with commas between" bind:value={tagged} />
   </form>
 
   {#if thing.kind === 'file'}<Formats {thing} {attempt} />{/if}
@@ -138,10 +142,10 @@
   .stub {
     border-left: 2px dotted var(--perforation);
     padding-left: 26px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
     min-width: 0;
   }
-  .name {
+  .stub :global(.name) {
     width: 100%;
     field-sizing: content;
     resize: none;
@@ -155,7 +159,7 @@
     line-height: 1.25;
     overflow-wrap: anywhere;
   }
-  .name:hover {
+  .stub :global(.name:hover) {
     border-color: var(--line);
   }
   .where {
@@ -232,10 +236,10 @@
     justify-content: space-between;
     gap: 12px;
   }
-  .stub > .button {
+  .stub > :global(:is(.button, .under)) {
     margin-top: 12px;
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     .stub {
       border-left: 0;
       padding-left: 0;

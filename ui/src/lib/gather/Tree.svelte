@@ -1,5 +1,6 @@
 <!-- What is in an archive, as a tree; single entries are shown or taken without unpacking the rest. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import type { Entry } from '$api/client';
   import { weight } from '$lib/time';
 
@@ -122,10 +123,11 @@
           </span>
           <span class="figure muted">{weight(node.entry.size)}</span>
           <span class="acts">
-            {#if node.entry.show}<button class="link" onclick={() => show(node.entry!)} aria-label="Show {node.name}"
-                >Show</button
+            {#if node.entry.show}<Button look="link" onclick={() => show(node.entry!)} aria-label="Show {node.name}"
+                >Show</Button
               >{/if}
-            {#if node.entry.take}<a class="link" href={node.entry.take} download aria-label="Take {node.name}">Take</a
+            {#if node.entry.take}<Button look="link" href={node.entry.take} download aria-label="Take {node.name}"
+                >Take</Button
               >{/if}
           </span>
         {/if}
@@ -137,7 +139,7 @@
     <figure>
       <figcaption>
         <strong>{shown.path}</strong>
-        <button class="link" onclick={() => (shown = null)}>Close</button>
+        <Button look="link" onclick={() => (shown = null)}>Close</Button>
       </figcaption>
       {#if shown.show === 'picture'}<img src="{shown.take}?show" alt={shown.path} />
       {:else}<pre>{text}</pre>{/if}
@@ -169,7 +171,7 @@
   .turn {
     display: inline-block;
     width: 12px;
-    font-size: 18px;
+    font-size: var(--t-lead);
     line-height: 1;
   }
   .turn.open {
@@ -219,7 +221,7 @@
     font-family: var(--font-mono);
     font-size: var(--t-small);
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     li {
       grid-template-columns: minmax(0, 1fr) 70px;
     }

@@ -1,5 +1,7 @@
 <!-- The versions of one thing: looked at, taken, labelled, made current, deleted and taken back. -->
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type Version, type WholeThing } from '$api/client';
   import type { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
@@ -62,30 +64,29 @@
       <span class="figure muted">{v.weight} · {onClock(new Date(v.added_at))}{v.who ? ` · ${v.who}` : ''}</span>
       {#if labelling === v.version}
         <form onsubmit={(e) => write(e, v)}>
-          <!-- svelte-ignore a11y_autofocus (the field opens because it was asked for) -->
-          <input class="field" aria-label="Label of version {v.number}" bind:value={label} autofocus maxlength="80" />
+          <Field aria-label="Label of version {v.number}" bind:value={label} autofocus maxlength={80} />
         </form>
       {:else if v.deleted_at}
-        <span class="acts"><button class="link" onclick={() => restore(v)}>Take back</button></span>
+        <span class="acts"><Button look="link" onclick={() => restore(v)}>Take back</Button></span>
       {:else}
         <span class="acts">
-          {#if see}<button
-              class="link"
+          {#if see}<Button
+              look="link"
               onclick={() => see(v.current ? '' : v.version)}
               aria-pressed={looking === v.version || (v.current && !looking)}
-              aria-label="Look at version {v.number}">Look</button
+              aria-label="Look at version {v.number}">Look</Button
             >{/if}
-          <a class="link" href="{v.look}original" download aria-label="Take version {v.number}">Take</a>
-          <button
-            class="link"
+          <Button look="link" href="{v.look}original" download aria-label="Take version {v.number}">Take</Button>
+          <Button
+            look="link"
             onclick={() => ((labelling = v.version), (label = v.label))}
-            aria-label="Label version {v.number}">Label</button
+            aria-label="Label version {v.number}">Label</Button
           >
-          {#if !v.current}<button class="link" onclick={() => current(v)} aria-label="Make current, version {v.number}"
-              >Make current</button
+          {#if !v.current}<Button look="link" onclick={() => current(v)} aria-label="Make current, version {v.number}"
+              >Make current</Button
             >{/if}
-          {#if thing.versions > 1}<button class="link" onclick={() => drop(v)} aria-label="Delete version {v.number}"
-              >Delete</button
+          {#if thing.versions > 1}<Button look="link" onclick={() => drop(v)} aria-label="Delete version {v.number}"
+              >Delete</Button
             >{/if}
         </span>
       {/if}
@@ -93,7 +94,7 @@
   {/each}
 </ul>
 {#if thing.kind === 'file'}
-  <button class="button quiet" onclick={() => picker?.open()}>Add the next version</button>
+  <Button look="quiet" class="under" onclick={() => picker?.open()}>Add the next version</Button>
   <Choose bind:this={picker} what="file" as="version" found={(some) => uploads.add({ item: thing.id }, some)} />
 {/if}
 
@@ -108,8 +109,5 @@
   }
   .gone .line {
     text-decoration: line-through;
-  }
-  .button {
-    margin-top: 12px;
   }
 </style>

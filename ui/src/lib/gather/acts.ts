@@ -25,8 +25,8 @@ export async function remove(selection: Selection) {
   const deletion = await need(api.POST('/api/v1/things/delete', { body: selection }));
   gather.none();
   await gather.load();
-  undo.did(`${deletion.name} is in the bin for 30 days.`, async () => {
-    await need(api.POST('/api/v1/bin/{id}/restore', { params: { path: { id: deletion.id } } }));
+  undo.did(`${deletion.name} is let go, and kept for 30 days.`, async () => {
+    await need(api.POST('/api/v1/let-go/{id}/restore', { params: { path: { id: deletion.id } } }));
     await gather.load();
   });
 }
@@ -76,8 +76,8 @@ export async function tag(things: Pick<Thing, 'id' | 'tags'>[], add: string[], d
   });
 }
 
-export async function star(selection: Selection, on: boolean) {
-  await need(api.POST('/api/v1/things/star', { body: { ...selection, on } }));
+export async function keepAtHand(selection: Selection, on: boolean) {
+  await need(api.POST('/api/v1/things/at-hand', { body: { ...selection, on } }));
   await gather.load();
 }
 

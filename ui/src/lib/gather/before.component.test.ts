@@ -24,7 +24,7 @@ beforeEach(async () => {
   await uploads.cancelAll();
   uploads.list = [];
   studio.answers('GET /api/v1/gather', { path: [films], places: [], things: [], next: '' });
-  studio.answers('GET /api/v1/storage', { quota: 1000, used: 900 });
+  studio.answers('GET /api/v1/space', { quota: 1000, used: 900 });
   studio.answers('POST /api/v1/places/films/offers', []);
   await gather.go({ place: 'films', view: 'inside', find: '', what: '', tag: '', since: '' });
 });
@@ -138,10 +138,10 @@ describe('before an upload starts', () => {
   });
 
   it('makes folders, also empty ones, and starts nothing when that fails', async () => {
-    studio.refuses('POST /api/v1/places/films/folders', 'This project is in the bin.');
+    studio.refuses('POST /api/v1/places/films/folders', 'This project was let go.');
     await ask([{ ...file('a.mov'), folder: 'Rushes' }], ['Rushes', 'Rushes/empty']);
     await userEvent.click(begin());
-    expect(await screen.findByRole('alert')).toHaveTextContent('This project is in the bin.');
+    expect(await screen.findByRole('alert')).toHaveTextContent('This project was let go.');
     expect(studio.sent('POST /api/v1/places/films/folders')).toEqual([{ paths: ['Rushes', 'Rushes/empty'] }]);
     expect(uploads.list).toEqual([]);
   });

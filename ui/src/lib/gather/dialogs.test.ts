@@ -12,7 +12,7 @@ vi.mock('$app/paths', () => import('../../tests/paths'));
 import { undo } from '$lib/undo.svelte';
 import Undo from '$lib/ui/Undo.svelte';
 import Bar from './Bar.svelte';
-import Bin from './Bin.svelte';
+import LetGo from './LetGo.svelte';
 import ChoosePlace from './ChoosePlace.svelte';
 import Findings from './Findings.svelte';
 import Make from './Make.svelte';
@@ -132,13 +132,13 @@ describe('what can be done with what is chosen', () => {
 
   it('deletes by key, says so, and takes it back by key', async () => {
     studio.answers('POST /api/v1/things/delete', { id: 'd1', name: 'a.mov' });
-    studio.answers('POST /api/v1/bin/d1/restore');
+    studio.answers('POST /api/v1/let-go/d1/restore');
     bar('a.mov');
     await userEvent.keyboard('{Delete}');
-    expect(await screen.findByText('a.mov is in the bin for 30 days.')).toBeVisible();
+    expect(await screen.findByText('a.mov is let go, and kept for 30 days.')).toBeVisible();
     expect(studio.sent('POST /api/v1/things/delete')).toEqual([{ items: ['a.mov'], places: [] }]);
     await userEvent.keyboard('{Control>}z{/Control}');
-    await vi.waitFor(() => expect(studio.sent('POST /api/v1/bin/d1/restore')).toHaveLength(1));
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/let-go/d1/restore')).toHaveLength(1));
   });
 
   it('tags, and the way back leaves alone what had the tag before', async () => {
@@ -207,30 +207,30 @@ describe('what can be done with what is chosen', () => {
   });
 });
 
-describe('the bin', () => {
+describe('what was let go', () => {
   const deleted = { id: 'd1', name: 'Rushes', items: 12, size: 4_200_000_000, who: 'Marit Oyelaran', at: '2026-11-20T10:00:00Z', until: '2099-01-01T00:00:00Z' }; // prettier-ignore
 
   it('gives back what was deleted', async () => {
-    studio.answers('GET /api/v1/bin', [deleted]);
-    studio.answers('POST /api/v1/bin/d1/restore');
-    render(Bin);
+    studio.answers('GET /api/v1/let-go', [deleted]);
+    studio.answers('POST /api/v1/let-go/d1/restore');
+    render(LetGo);
     expect(await screen.findByText(/12 files · deleted by Marit Oyelaran/)).toBeVisible();
-    studio.answers('GET /api/v1/bin', []);
+    studio.answers('GET /api/v1/let-go', []);
     await userEvent.click(screen.getByRole('button', { name: 'Take back' }));
-    expect(await screen.findByText(/The bin is empty/)).toBeVisible();
+    expect(await screen.findByText(/Nothing was let go/)).toBeVisible();
   });
 
   it('deletes for good only when asked twice', async () => {
-    studio.answers('GET /api/v1/bin', [deleted]);
-    studio.answers('DELETE /api/v1/bin/d1');
-    render(Bin);
+    studio.answers('GET /api/v1/let-go', [deleted]);
+    studio.answers('DELETE /api/v1/let-go/d1');
+    render(LetGo);
     await userEvent.click(await screen.findByRole('button', { name: 'Delete Rushes for good' }));
     expect(screen.getByText(/this cannot be undone/)).toBeVisible();
     await userEvent.click(screen.getByRole('button', { name: 'Keep it' }));
     expect(studio.asked.some((a) => a.line.startsWith('DELETE'))).toBe(false);
     await userEvent.click(screen.getByRole('button', { name: 'Delete Rushes for good' }));
     await userEvent.click(screen.getByRole('button', { name: 'Delete for good' }));
-    await vi.waitFor(() => expect(studio.asked.some((a) => a.line === 'DELETE /api/v1/bin/d1')).toBe(true));
+    await vi.waitFor(() => expect(studio.asked.some((a) => a.line === 'DELETE /api/v1/let-go/d1')).toBe(true));
   });
 });
 

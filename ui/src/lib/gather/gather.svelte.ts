@@ -76,7 +76,7 @@ class Gather {
 
   private ask(after: string, limit: number) {
     const { place, view, find, what, tag, since } = this.where;
-    const asked = view === 'bin' || view === 'storage' ? 'inside' : view;
+    const asked = view === 'let_go' || view === 'space' ? 'inside' : view;
     return need(
       api.GET('/api/v1/gather', {
         params: {

@@ -217,10 +217,10 @@ describe('the head of Gather', () => {
   it('narrows what lies across all clients to one of them', async () => {
     studio.answers('GET /api/v1/places', [place('Kelpwick', 'client'), place('Sirius', 'client')]);
     studio.answers('GET /api/v1/gather', { path: [], places: [], things: [], next: '' });
-    await gather.go({ ...where, place: '', view: 'starred' });
+    await gather.go({ ...where, place: '', view: 'at_hand' });
     render(Head, { add: vi.fn() });
     await userEvent.selectOptions(await screen.findByRole('combobox', { name: 'Client' }), 'Sirius');
-    expect(goto).toHaveBeenCalledWith('/gather?in=Sirius&view=starred', expect.anything());
+    expect(goto).toHaveBeenCalledWith('/gather?in=Sirius&view=at_hand', expect.anything());
   });
 
   it('shows what lies beside a step of the path', async () => {

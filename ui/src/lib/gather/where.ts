@@ -3,7 +3,7 @@ import { whats } from '$api/kinds';
 /** What the address says of where one is. */
 export interface Where {
   place: string;
-  view: 'inside' | 'below' | 'recent' | 'starred' | 'loose' | 'bin' | 'storage';
+  view: 'inside' | 'below' | 'lately' | 'at_hand' | 'only_packed' | 'let_go' | 'space';
   find: string;
   what: What | '';
   tag: string;
@@ -12,11 +12,11 @@ export interface Where {
 
 /** The views across all places, as they are called. */
 export const views = [
-  ['recent', 'Recent'],
-  ['starred', 'Starred'],
-  ['loose', 'Only in packages'],
-  ['storage', 'Storage'],
-  ['bin', 'Bin'],
+  ['lately', 'Lately'],
+  ['at_hand', 'At hand'],
+  ['only_packed', 'Only in packages'],
+  ['space', 'Space'],
+  ['let_go', 'Let go'],
 ] as const;
 
 export const orders = {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Item, type Package } from '$api/client';
   import Choose from '$lib/tray/Choose.svelte';
   import { uploads } from '$lib/uploads.svelte';
@@ -49,7 +50,7 @@
 </ul>
 {#if parcel.next}<More shown={parcel.items.length} count={parcel.count} {more} />{/if}
 {#if parcel.state !== 'cleared'}
-  <button class="link" onclick={() => files?.open()}>Add files to this package</button>
+  <Button look="link" onclick={() => files?.open()}>Add files to this package</Button>
   <Choose bind:this={files} found={(some) => uploads.add({ parcel: parcel.id }, some)} />
 {/if}
 
@@ -67,7 +68,7 @@
         >{/if}
     </span>
     <span class="figure muted">{item.weight}</span>
-    <a class="link" href="/api/v1/versions/{item.version}/original" download>Download</a>
+    <Button look="link" href="/api/v1/versions/{item.version}/original" download>Download</Button>
     {#if parcel.state !== 'cleared'}<button
         class="remove"
         onclick={() => withdraw(item.id)}
@@ -106,7 +107,7 @@
     font-size: var(--t-small);
   }
   .remove {
-    font-size: 14.5px;
+    font-size: var(--t-control);
     color: var(--wrong);
     font-weight: 600;
     min-height: 26px;

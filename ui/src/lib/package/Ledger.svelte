@@ -1,5 +1,6 @@
 <!-- Recipients down, items across, strips in the cells. -->
 <script lang="ts">
+  import Table from '$lib/ui/Table.svelte';
   import type { Cell, Item, LedgerData, LedgerRow } from '$api/client';
   import { formats, suffix } from '$lib/formats';
   import { briefly, inFull, onClock } from '$lib/time';
@@ -38,7 +39,7 @@
   <p class="muted none">Nobody is on the waybill any more.</p>
 {:else}
   <div class="scroll">
-    <table style:min-width="{210 + ledger.items.length * 96}px">
+    <Table label="Who has what" style="min-width: {210 + ledger.items.length * 96}px">
       <thead>
         <tr>
           <th scope="col" rowspan="2"><span class="visually-hidden">Recipient</span></th>
@@ -118,7 +119,7 @@
           </tr>
         {/each}
       </tbody>
-    </table>
+    </Table>
   </div>
   {#if ledger.next}<More shown={ledger.items.length} {count} {more} />{/if}
 {/if}
@@ -127,16 +128,14 @@
   .scroll {
     overflow-x: auto;
   }
-  table {
-    width: 100%;
-    border-collapse: collapse;
+  .scroll :global(table) {
     table-layout: fixed;
   }
   thead th {
     text-align: left;
     padding: 12px 14px 2px 0;
     font-weight: 600;
-    font-size: 14px;
+    font-size: var(--t-control);
     vertical-align: top;
   }
   thead th:first-child {
@@ -154,7 +153,7 @@
   }
   thead th.figure {
     padding-top: 0;
-    font-size: 12.5px;
+    font-size: var(--t-tiny);
     font-weight: 400;
   }
   thead .figure strong {
@@ -202,7 +201,7 @@
   .saying td {
     border-top: 0;
     padding: 2px 0 10px;
-    font-size: 14px;
+    font-size: var(--t-control);
   }
   .everything {
     color: var(--main);

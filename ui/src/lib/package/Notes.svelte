@@ -1,5 +1,7 @@
 <!-- All notes as a plain list, each with its moment; a click takes the player there. -->
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type Note, type Package } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { clock } from '$lib/live.svelte';
@@ -56,12 +58,12 @@
         <p class="answer"><strong>{a.author}</strong> {a.body}</p>
       {/each}
       {#if !note.done}<form onsubmit={(e) => answer(e, note)}>
-          <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
-          {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
+          <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+          {#if answers[note.id]?.trim()}<Button>Answer</Button>{/if}
         </form>{/if}
     </div>
-    <button class="button" class:quiet={note.done} aria-pressed={note.done} onclick={() => tick(note)}
-      >{note.done ? 'Done ✓' : 'Done'}</button
+    <Button look={note.done ? 'quiet' : 'plain'} aria-pressed={note.done} onclick={() => tick(note)}
+      >{note.done ? 'Done ✓' : 'Done'}</Button
     >
   </article>
 {:else}
@@ -80,7 +82,7 @@
   .place a {
     display: block;
     color: var(--main);
-    font-size: 15px;
+    font-size: var(--t-base);
     text-decoration: underline;
     text-underline-offset: 3px;
   }
@@ -89,7 +91,7 @@
     font-size: var(--t-small);
   }
   .text {
-    font-size: 16.5px;
+    font-size: var(--t-lead);
     max-width: 68ch;
     white-space: pre-line;
     overflow-wrap: anywhere;
@@ -109,7 +111,7 @@
     margin-top: 8px;
     max-width: 560px;
   }
-  .field {
+  form :global(.field) {
     padding: 5px 10px;
     background: transparent;
     border-color: var(--line);
@@ -117,7 +119,7 @@
   .none {
     padding: 24px 0;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     article {
       grid-template-columns: 1fr;
       gap: 6px;

@@ -1,7 +1,9 @@
 <!-- A package that was sent: waybill stub, ledger, items, notes, story. -->
 <script lang="ts">
+  import Tabs from '$lib/ui/Tabs.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { page } from '$app/state';
-  import Modal from 'flowbite-svelte/Modal.svelte';
   import { api, need, words, type LedgerData, type Note, type Package, type Rule } from '$api/client';
   import Ends from './Ends.svelte';
   import Items from './Items.svelte';
@@ -70,20 +72,13 @@
   }
   const canReopen = $derived(parcel.state === 'closed');
   const isOpen = $derived(parcel.state === 'out' || parcel.state === 'closing');
-  const tabs: { id: Show; name: string }[] = [
+  const tabs = $derived([
     { id: 'ledger', name: 'Ledger' },
     { id: 'items', name: 'Items' },
-    { id: 'notes', name: 'Notes' },
+    { id: 'notes', name: 'Notes', note: open ? `${open} open` : '' },
     { id: 'people', name: 'Waybill' },
     { id: 'story', name: 'Story' },
-  ];
-  function arrow(event: KeyboardEvent) {
-    const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
-    if (!step) return;
-    const at = tabs.findIndex((t) => t.id === show);
-    show = tabs[(at + step + tabs.length) % tabs.length]!.id;
-    document.getElementById(`tab-${show}`)?.focus();
-  }
+  ] satisfies { id: Show; name: string; note?: string }[]);
 </script>
 
 <div class="package">
@@ -93,11 +88,12 @@
       <h1>{parcel.title}</h1>
       <div class="acts noprint">
         {#if isOpen && outstanding.length}
-          <button class="button" onclick={remind}
-            >Remind {outstanding.length === 1 ? '1 person' : `${outstanding.length} people`}</button
+          <Button onclick={remind}
+            >Remind {outstanding.length === 1 ? '1 person' : `${outstanding.length} people`}</Button
           >
         {/if}
-        {#if parcel.items.length}<a class="button main room-link" href="/packages/{parcel.id}/room">Open the Room</a
+        {#if parcel.items.length}<Button look="main" class="room-link" href="/packages/{parcel.id}/room"
+            >Open the Room</Button
           >{/if}
       </div>
     </div>
@@ -108,54 +104,36 @@
           The letter to {letter.to} has not gone. {letter.problem}
         </p>{/if}
     {/each}
-    <div class="tabs noprint" role="tablist" aria-label="Parts of the package" tabindex="-1" onkeydown={arrow}>
-      {#each tabs as tab (tab.id)}
-        <button
-          role="tab"
-          id="tab-{tab.id}"
-          aria-selected={show === tab.id}
-          aria-controls="panel"
-          tabindex={show === tab.id ? 0 : -1}
-          onclick={() => (show = tab.id)}
-        >
-          {tab.name}
-          {#if tab.id === 'notes' && open}<span class="late count">{open} open</span>{/if}
-        </button>
-      {/each}
-      {#if show === 'ledger'}
-        <span class="legend figure muted" aria-hidden="true"
-          >bytes delivered <i class="b"></i> seconds played <i class="p"></i></span
-        >
-      {/if}
-    </div>
-    <div id="panel" role="tabpanel" aria-labelledby="tab-{show}">
-      {#if show === 'ledger'}<Ledger {ledger} count={parcel.count} more={moreLedger} />
-      {:else if show === 'items'}<Items bind:parcel {reload} {more} />
-      {:else if show === 'notes'}<Notes {parcel} {notes} {reload} />
-      {:else if show === 'people'}<div class="people"><People {parcel} {reload} /></div>
-      {:else}<Story {parcel} />{/if}
-    </div>
+    <Tabs label="Parts of the package" {tabs} bind:value={() => show, (to) => (show = to as Show)}>
+      {#snippet children(id)}
+        {#if id === 'ledger'}<Ledger {ledger} count={parcel.count} more={moreLedger} />
+        {:else if id === 'items'}<Items bind:parcel {reload} {more} />
+        {:else if id === 'notes'}<Notes {parcel} {notes} {reload} />
+        {:else if id === 'people'}<div class="people"><People {parcel} {reload} /></div>
+        {:else}<Story {parcel} />{/if}
+      {/snippet}
+    </Tabs>
   </main>
 </div>
 
-<Modal bind:open={extending} title={isOpen ? 'Extend' : 'Open again'} size="sm">
-  <div class="dialog">
+<Dialog bind:open={extending} title={isOpen ? 'Extend' : 'Open again'} size="small">
+  <div class="ask">
     <Ends {rule} change={(r) => (rule = r)} />
     <p class="muted">Everyone on the waybill can go on where they stopped. No letter goes.</p>
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <button class="button main" onclick={extend}>{isOpen ? 'Set the new end' : 'Open it again'}</button>
+    <Button look="main" onclick={extend}>{isOpen ? 'Set the new end' : 'Open it again'}</Button>
   </div>
-</Modal>
-<Modal bind:open={stopping} title="Stop {parcel.title}" size="sm">
-  <div class="dialog">
+</Dialog>
+<Dialog bind:open={stopping} title="Stop {parcel.title}" size="small">
+  <div class="ask">
     <p>
       Every link goes dead at once, and downloads that run are cut. What was taken stays in the record, and you can open
       the package again while its files are held.
     </p>
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <button class="button wrong" onclick={stop}>Stop it now</button>
+    <Button look="wrong" onclick={stop}>Stop it now</Button>
   </div>
-</Modal>
+</Dialog>
 
 <style>
   .package {
@@ -176,10 +154,10 @@
     display: flex;
     gap: 8px;
   }
-  .room-link {
+  .acts > :global(.room-link) {
     min-height: 34px;
     padding: 4px 14px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .letter {
     font-style: italic;
@@ -187,70 +165,22 @@
     margin: 6px 0 4px;
     white-space: pre-line;
   }
-  .tabs {
-    display: flex;
-    align-items: center;
-    gap: 22px;
-    border-bottom: 1px solid var(--ink);
-    margin-top: 14px;
-    overflow-x: auto;
-  }
-  .tabs button {
-    padding: 7px 0 6px;
-    border-bottom: 3px solid transparent;
-    color: var(--muted);
-    font-weight: 500;
-    white-space: nowrap;
-  }
-  .tabs button[aria-selected='true'] {
-    color: var(--ink);
-    font-weight: 600;
-    border-bottom-color: var(--main);
-  }
-  .tabs button:hover {
-    color: var(--ink);
-  }
-  .count {
-    font-size: var(--t-small);
-  }
-  .legend {
-    margin-left: auto;
-    white-space: nowrap;
-  }
-  .legend i {
-    display: inline-block;
-    width: 26px;
-    vertical-align: middle;
-    margin: 0 14px 0 4px;
-  }
-  .legend .b {
-    height: 8px;
-    background: var(--main);
-  }
-  .legend .p {
-    height: 2px;
-    background: var(--seen);
-    margin-right: 0;
-  }
   .people {
     max-width: 760px;
     padding-top: 14px;
   }
-  .dialog {
+  .ask {
     display: grid;
     gap: 14px;
     color: var(--ink);
     justify-items: start;
   }
-  @media (max-width: 1000px) {
+  @media (--below-wide) {
     .package {
       grid-template-columns: 1fr;
     }
-    .legend {
-      display: none;
-    }
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     main {
       padding: 18px 16px;
     }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Package, type Schemas } from '$api/client';
   import { clock, live } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
@@ -42,7 +43,7 @@
     </li>
   {/each}
 </ol>
-{#if !ended}<button class="button quiet" onclick={older}>What happened before</button>{/if}
+{#if !ended}<Button look="quiet" onclick={older}>What happened before</Button>{/if}
 
 <style>
   li {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import type { Package } from '$api/client';
   import { clock } from '$lib/live.svelte';
   import { inFull, left, onClock } from '$lib/time';
@@ -32,10 +33,10 @@
   {/if}
   <div class="acts noprint">
     {#if open}
-      <button class="button" onclick={extend}>Extend</button>
-      <button class="button wrong" onclick={stop}>Stop</button>
+      <Button onclick={extend}>Extend</Button>
+      <Button look="wrong" onclick={stop}>Stop</Button>
     {:else if reopen}
-      <button class="button" onclick={extend}>Open again</button>
+      <Button onclick={extend}>Open again</Button>
     {/if}
   </div>
   <dl>
@@ -55,7 +56,7 @@
   {#if anyone && open}
     <div class="copy noprint">
       <span class="figure">{anyone.link.replace(/^https?:\/\//, '')}</span>
-      <button class="button" onclick={() => copy(anyone.link)}>{copied === anyone.link ? 'Copied' : 'Copy'}</button>
+      <Button onclick={() => copy(anyone.link)}>{copied === anyone.link ? 'Copied' : 'Copy'}</Button>
     </div>
   {/if}
 </aside>
@@ -67,7 +68,7 @@
     padding: 24px 22px 32px var(--page);
   }
   .left {
-    font: 650 32px/1.15 var(--font-display);
+    font: 650 var(--t-door) / 1.15 var(--font-display);
     letter-spacing: 0.01em;
     margin-top: 14px;
     color: var(--ink);
@@ -82,7 +83,7 @@
   }
   dt {
     font-family: var(--font-mono);
-    font-size: 12.5px;
+    font-size: var(--t-tiny);
     color: var(--muted);
     margin-top: 12px;
   }
@@ -100,7 +101,7 @@
   .copy span {
     overflow-wrap: anywhere;
   }
-  @media (max-width: 1000px) {
+  @media (--below-wide) {
     aside {
       border-right: 0;
       border-bottom: 2px dotted var(--perforation);
@@ -119,7 +120,7 @@
       grid-row: auto;
     }
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     aside {
       padding: 18px 16px;
     }

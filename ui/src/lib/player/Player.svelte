@@ -236,7 +236,7 @@
     display: block;
     width: 100%;
     max-height: 68vh;
-    background: #000;
+    background: var(--black);
     border-radius: var(--radius) var(--radius) 0 0;
   }
   .tall video {
@@ -258,14 +258,14 @@
     width: 64px;
     height: 64px;
     border-radius: 50%;
-    background: #fffdf8;
-    color: #1d2b2f;
+    background: var(--paper);
+    color: var(--paper-ink);
     display: grid;
     place-items: center;
     padding-left: 5px;
   }
   .start:hover {
-    background: #fff;
+    background: var(--white);
   }
   .line {
     position: relative;
@@ -308,7 +308,7 @@
     color: var(--main);
   }
   .now {
-    font-size: 17px;
+    font-size: var(--t-lead);
   }
   .total {
     margin-left: auto;
@@ -318,7 +318,7 @@
     accent-color: var(--main);
     display: block;
   }
-  @media (max-width: 560px) {
+  @media (--phone) {
     .frame,
     .volume {
       display: none;

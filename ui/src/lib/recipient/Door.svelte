@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
 
   let { guest, link, entered }: { guest: GuestPage; link: string; entered: () => Promise<void> } = $props();
@@ -38,23 +40,22 @@
   <h1>{guest.sender} sent you a package</h1>
   <p class="muted">{guest.anyone ? '' : `For you, ${guest.recipient}. `}{guest.say}</p>
   {#if code && !asked}
-    <button class="button main" onclick={ask} disabled={busy}>Send me a code</button>
+    <Button look="main" onclick={ask} disabled={busy}>Send me a code</Button>
   {:else}
     <form onsubmit={enter}>
-      <label class="label" for="answer">{code ? 'Six digits from the letter' : 'Passphrase'}</label>
-      <input
+      <Field
         id="answer"
-        class="field"
+        label={code ? 'Six digits from the letter' : 'Passphrase'}
         bind:value={answer}
         inputmode={code ? 'numeric' : undefined}
         autocomplete={code ? 'one-time-code' : 'off'}
         required
       />
-      <button class="button main" disabled={busy}>Open</button>
+      <Button look="main" disabled={busy}>Open</Button>
     </form>
     {#if code}<p class="muted">
-        The code works for ten minutes in this browser. <button class="link" onclick={ask} disabled={busy}
-          >Send another</button
+        The code works for ten minutes in this browser. <Button look="link" onclick={ask} disabled={busy}
+          >Send another</Button
         >
       </p>{/if}
   {/if}
@@ -74,7 +75,7 @@
     gap: 8px;
     width: 100%;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     main {
       padding: 24px 16px;
     }

@@ -116,7 +116,7 @@
     padding: 28px var(--page) 60px;
     max-width: 1500px;
   }
-  @media (max-width: 860px) {
+  @media (--middle) {
     main {
       grid-template-columns: minmax(0, 1fr);
       gap: 18px;

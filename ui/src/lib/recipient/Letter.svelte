@@ -1,5 +1,6 @@
 <!-- What it is, from whom, until when, and the one obvious button. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
   import { clock } from '$lib/live.svelte';
   import { inFull, left, untilWhen, zone } from '$lib/time';
@@ -61,14 +62,15 @@
     </div>
   {/if}
   {#if may('take') && guest.archive}
-    <a
-      class="button main everything"
+    <Button
+      look="main"
+      class="everything"
       href={guest.archive}
       download={guest.archive_name}
       onclick={() => taking.took(guest.archive_name)}
     >
       <span>Download everything</span><span class="figure">{guest.weight}</span>
-    </a>
+    </Button>
     <p class="figure muted small">
       {#if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
         where it stopped.
@@ -80,22 +82,22 @@
     </p>
   {/if}
   <p class="acts">
-    {#if may('take') && guest.items.length > 1}<button
-        class="link"
+    {#if may('take') && guest.items.length > 1}<Button
+        look="link"
         onclick={() => taking.choose()}
-        aria-pressed={taking.choosing}>{taking.choosing ? 'Choose none' : 'Choose some'}</button
+        aria-pressed={taking.choosing}>{taking.choosing ? 'Choose none' : 'Choose some'}</Button
       >{/if}
-    {#if may('note') && guest.items.length}<button class="link" onclick={note}>Leave a note</button>{/if}
+    {#if may('note') && guest.items.length}<Button look="link" onclick={note}>Leave a note</Button>{/if}
   </p>
   {#if taking.choosing && taking.chosen.length}
-    <a
-      class="button everything"
+    <Button
+      class="everything"
       href="{guest.archive}?only={taking.chosen.slice(0, named).join(',')}"
       download={guest.archive_name}
       onclick={take}
     >
       <span>Download {taking.chosen.length === 1 ? 'this one' : `these ${taking.chosen.length}`} as one ZIP</span>
-    </a>
+    </Button>
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {/if}
 </section>
@@ -125,18 +127,18 @@
   .late {
     color: var(--late);
   }
-  .everything {
+  div :global(.everything) {
     width: 100%;
     justify-content: space-between;
     min-height: 48px;
-    font-size: 17px;
+    font-size: var(--t-lead);
     padding: 8px 18px;
   }
-  .everything .figure {
-    font-size: 17px;
+  div :global(.everything .figure) {
+    font-size: var(--t-lead);
   }
   .small {
-    font-size: 12.5px;
+    font-size: var(--t-tiny);
     line-height: 1.5;
     margin-top: 8px;
     overflow-wrap: anywhere;
@@ -145,10 +147,5 @@
     display: flex;
     gap: 22px;
     margin: 16px 0;
-  }
-  @media (max-width: 860px) {
-    .button {
-      min-height: 40px;
-    }
   }
 </style>

@@ -21,7 +21,7 @@
   .letterhead {
     position: relative;
     height: 118px;
-    background: #3b4a6b;
+    background: var(--sky);
   }
   svg {
     width: 100%;
@@ -33,17 +33,17 @@
     left: var(--page);
     bottom: 0;
     background: var(--ground);
-    border-top: 3px solid #c96f49;
+    border-top: 3px solid var(--buoy);
     padding: 10px 16px 8px;
-    font: 650 19px/1.25 var(--font-display);
+    font: 650 var(--t-large) / 1.25 var(--font-display);
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .letterhead {
       height: 76px;
     }
     span {
       left: 16px;
-      font-size: 16.5px;
+      font-size: var(--t-lead);
       padding: 7px 12px 5px;
     }
   }

@@ -1,5 +1,7 @@
 <!-- A thing of the package: its name, its weight, its download, and its other formats. -->
 <script lang="ts">
+  import Tick from '$lib/ui/Tick.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import type { GuestItem, Note } from '$api/client';
   import { suffix, type Thing } from '$lib/formats';
   import Thumb from '$lib/ui/Thumb.svelte';
@@ -75,12 +77,12 @@
     {/each}
     {#if archive && !taking.choosing}
       <li class="together">
-        <a
-          class="link"
+        <Button
+          look="link"
           href="{archive}?only={together.map((i) => i.id).join(',')}"
           download={archiveName}
           onclick={() => taking.took(archiveName)}
-          >{together.length === 2 ? 'Both' : `All ${together.length}`} formats as one ZIP</a
+          >{together.length === 2 ? 'Both' : `All ${together.length}`} formats as one ZIP</Button
         >
       </li>
     {/if}
@@ -88,10 +90,8 @@
 {/if}
 
 {#snippet choice(item: GuestItem)}
-  {#if taking.choosing}<input
-      type="checkbox"
-      checked={taking.chosen.includes(item.id)}
-      onchange={() => taking.toggle(item.id)}
+  {#if taking.choosing}<Tick
+      bind:checked={() => taking.chosen.includes(item.id), () => taking.toggle(item.id)}
       aria-label="Choose {item.name}"
     />{/if}
 {/snippet}
@@ -108,12 +108,11 @@
       >
     {:else}
       {#if item.have === 'part'}<span class="part late">{item.have_saying}</span>{/if}
-      <a
-        class="button"
+      <Button
         href={item.take}
         download={item.name}
         onclick={() => taking.took(item.name)}
-        aria-label="Download {item.name}">Download</a
+        aria-label="Download {item.name}">Download</Button
       >
     {/if}
   {/if}
@@ -156,7 +155,7 @@
   }
   .have {
     color: var(--main);
-    font-size: 14.5px;
+    font-size: var(--t-control);
     white-space: nowrap;
   }
   .have:hover {
@@ -167,11 +166,6 @@
   }
   .late {
     color: var(--late);
-  }
-  input[type='checkbox'] {
-    width: 20px;
-    height: 20px;
-    accent-color: var(--main);
   }
   .formats {
     padding-left: 86px; /* below the name */
@@ -194,7 +188,7 @@
     padding: 2px 0 10px;
     font-size: var(--t-small);
   }
-  @media (max-width: 860px) {
+  @media (--middle) {
     .line {
       flex-wrap: wrap;
       gap: 8px 12px;
@@ -202,12 +196,9 @@
     .line.large .name {
       flex-basis: 100%;
     }
-    .line .button,
+    .line > :global(.button),
     .line .have {
       margin-left: auto;
-    }
-    .button {
-      min-height: 40px;
     }
     .formats {
       padding-left: 84px;

@@ -1,5 +1,6 @@
 <!-- What an item shows of itself to its recipient: film, sound, pages, text, or why nothing. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { onMount, untrack } from 'svelte';
   import { api, type GuestItem } from '$api/client';
   import { playable } from '$lib/formats';
@@ -49,9 +50,9 @@
   <img class="page" src="{item.look}page-{sheet}" alt="{item.name}{item.pages > 1 ? `, page ${sheet}` : ''}" />
   {#if item.pages > 1}
     <p class="turn">
-      <button class="button quiet" disabled={sheet < 2} onclick={() => sheet--}>Page before</button>
+      <Button look="quiet" disabled={sheet < 2} onclick={() => sheet--}>Page before</Button>
       <span class="figure">{sheet} of {item.pages}</span>
-      <button class="button quiet" disabled={sheet >= item.pages} onclick={() => sheet++}>Next page</button>
+      <Button look="quiet" disabled={sheet >= item.pages} onclick={() => sheet++}>Next page</Button>
     </p>
   {/if}
 {:else if item.media_state === 'waiting' || item.media_state === 'working'}
@@ -83,10 +84,5 @@
     border-radius: var(--radius);
     color: var(--muted);
     padding: 56px 24px;
-  }
-  @media (max-width: 860px) {
-    .button {
-      min-height: 40px;
-    }
   }
 </style>

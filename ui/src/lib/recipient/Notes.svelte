@@ -1,5 +1,7 @@
 <!-- Notes on what is shown, and the line in which one is written. -->
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type GuestItem, type Note } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { playable } from '$lib/formats';
@@ -72,15 +74,14 @@
 {#if mayNote}
   <form class="write" onsubmit={write}>
     {#if at}<span class="figure at">{at}</span>{/if}
-    <input
-      bind:this={box}
-      class="field"
+    <Field
+      bind:box
       aria-label={plays ? 'Note at this moment' : 'Note'}
       placeholder={plays ? 'Pause, and say what should change here' : 'Say what should change'}
       bind:value={text}
       onfocus={begin}
     />
-    <button class="button" disabled={!text.trim()}>Note</button>
+    <Button disabled={!text.trim()}>Note</Button>
   </form>
 {/if}
 {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
@@ -100,8 +101,8 @@
         </p>{/each}
       {#if mayNote && (note.mine || note.answers?.length)}
         <form onsubmit={(e) => answer(e, note)}>
-          <input class="field" aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
-          {#if answers[note.id]?.trim()}<button class="button">Answer</button>{/if}
+          <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+          {#if answers[note.id]?.trim()}<Button>Answer</Button>{/if}
         </form>
       {/if}
     </div>
@@ -118,7 +119,7 @@
   .at {
     color: var(--seen);
     white-space: nowrap;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   button.at {
     justify-self: start;
@@ -157,18 +158,15 @@
     gap: 8px;
     margin-top: 6px;
   }
-  article .field {
+  article :global(.field) {
     padding: 4px 10px;
     border-color: var(--line);
     background: transparent;
   }
-  @media (max-width: 860px) {
+  @media (--middle) {
     article {
       grid-template-columns: 1fr;
       gap: 2px;
-    }
-    .button {
-      min-height: 40px;
     }
   }
 </style>

@@ -1,5 +1,7 @@
 <!-- What is said where nothing can be fetched, and how to ask for it. -->
 <script lang="ts">
+  import Area from '$lib/ui/Area.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
   import { onClock } from '$lib/time';
 
@@ -40,14 +42,14 @@
       <p class="done" role="status">{said}</p>
     {:else}
       <form onsubmit={ask}>
-        <label class="label" for="message">Ask {guest?.sender} for it</label>
-        <textarea
+        <Area
           id="message"
-          class="field"
-          rows="3"
+          label="Ask {guest?.sender} for it"
+          rows={3}
           placeholder="A word about what you still need (not required)"
-          bind:value={message}></textarea>
-        <button class="button main">Ask to be let in</button>
+          bind:value={message}
+        />
+        <Button look="main">Ask to be let in</Button>
       </form>
     {/if}
   {/if}
@@ -72,7 +74,7 @@
     color: var(--ink);
   }
   .say {
-    font-size: 18px;
+    font-size: var(--t-lead);
     margin-bottom: 8px;
   }
   form {
@@ -85,7 +87,7 @@
     color: var(--main);
     margin-top: 22px;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     main {
       padding: 24px 16px;
     }

@@ -4,6 +4,8 @@
   each person, lying where they are in time.
 -->
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { api, need, type Note, type Package } from '$api/client';
@@ -67,6 +69,7 @@
   const attempt = attempts.run;
   function reply(event: SubmitEvent) {
     event.preventDefault();
+    if (!answer.trim()) return void tick();
     const about = note;
     if (!about || !answer.trim()) return;
     void attempt(async () => {
@@ -132,7 +135,7 @@
         >{head.name}</a
       >
     {/each}
-    {#if parcel.next}<button class="link" onclick={more}>{parcel.count - parcel.items.length} more</button>{/if}
+    {#if parcel.next}<Button look="link" onclick={more}>{parcel.count - parcel.items.length} more</Button>{/if}
   </nav>
   {#if same.length > 1}
     <nav class="formats" aria-label="Formats">
@@ -184,13 +187,8 @@
           <h2 class:done={note.done}>{note.body}</h2>
           {#each note.answers as a (a.id)}<p class="answer"><strong>{a.author}</strong><br />{a.body}</p>{/each}
           <form onsubmit={reply}>
-            <input class="field" aria-label="Answer" placeholder="Answer" bind:value={answer} />
-            <button
-              type={answer.trim() ? 'submit' : 'button'}
-              class="button main"
-              onclick={() => !answer.trim() && tick()}
-              >{answer.trim() ? 'Answer' : note.done ? 'Open again' : 'Done'}</button
-            >
+            <Field aria-label="Answer" placeholder="Answer" bind:value={answer} />
+            <Button look="main">{answer.trim() ? 'Answer' : note.done ? 'Open again' : 'Done'}</Button>
           </form>
         {:else}
           <p class="hint">
@@ -201,15 +199,14 @@
       </section>
     </div>
     <form class="write" onsubmit={write}>
-      <input
-        bind:this={box}
-        class="field"
+      <Field
+        bind:box
         aria-label={plays ? 'Note at this frame' : 'Note'}
         placeholder="Say what should change{plays ? ' at this frame' : ''}"
         bind:value={text}
         onfocus={() => player?.pause()}
       />
-      <button class="button main">Note <kbd class="key">M</kbd></button>
+      <Button look="main">Note <kbd class="key">M</kbd></Button>
     </form>
     {#if plays}<Score {item} notes={mine} picked={note?.id ?? ''} {pick} />{/if}
   {/if}
@@ -232,7 +229,7 @@
     color: var(--ink);
   }
   h1 {
-    font-size: 17px;
+    font-size: var(--t-lead);
     white-space: nowrap;
   }
   nav {
@@ -288,10 +285,10 @@
     color: var(--late);
     text-decoration: underline;
     text-underline-offset: 3px;
-    font-size: 15px;
+    font-size: var(--t-base);
   }
   h2 {
-    font-size: 23px;
+    font-size: var(--t-large);
     line-height: 1.28;
     margin: 4px 0 16px;
     overflow-wrap: anywhere;
@@ -315,11 +312,11 @@
     padding: 6px;
     margin-top: 14px;
   }
-  .write .field {
+  .write :global(.field) {
     border-color: transparent;
     background: none;
   }
-  .write .button {
+  .write :global(.button) {
     background: var(--late);
     border-color: var(--late);
     color: var(--on-main);
@@ -328,7 +325,7 @@
     color: var(--muted);
     padding: 40px 0;
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     .stage {
       grid-template-columns: 1fr;
     }

@@ -79,7 +79,7 @@
     border-left: 1px solid var(--muted);
     padding-left: 5px;
     color: var(--muted);
-    font-size: 12px;
+    font-size: var(--t-tiny);
     line-height: 22px;
   }
   h3 {
@@ -111,7 +111,7 @@
   }
   .lane button[aria-current='true'] {
     background: var(--late);
-    color: #1b1b1b;
+    color: var(--on-main);
     font-weight: 600;
   }
   .lane .done {
@@ -119,7 +119,7 @@
     color: var(--muted);
     text-decoration: line-through;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     .score {
       grid-template-columns: 76px minmax(0, 1fr);
     }

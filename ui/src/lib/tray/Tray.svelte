@@ -1,5 +1,6 @@
 <!-- The uploads, through all screens: what comes in, how fast, how long it takes, in which order. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, type Schemas } from '$api/client';
   import { span, weight } from '$lib/time';
   import type { Found } from '$lib/found';
@@ -60,7 +61,7 @@
   <section class="tray" aria-label="Uploads">
     <header>
       <h2>Uploads</h2>
-      <button class="link" onclick={() => (uploads.open = false)}>Close</button>
+      <Button look="link" onclick={() => (uploads.open = false)}>Close</Button>
     </header>
     {#if shown.length}
       <div class="whole">
@@ -79,10 +80,10 @@
         </p>
         <p class="acts">
           <span class="muted">{done} of {shown.length} there</span>
-          {#if going}<button class="link" onclick={() => uploads.pauseAll()}>Pause all</button>{/if}
-          {#if stopped}<button class="link" onclick={() => uploads.resumeAll()}>Go on with all</button>{/if}
-          {#if going || stopped}<button class="link" onclick={() => uploads.cancelAll()}>Cancel all</button>{/if}
-          {#if done}<button class="link" onclick={() => uploads.clear()}>Clear what is there</button>{/if}
+          {#if going}<Button look="link" onclick={() => uploads.pauseAll()}>Pause all</Button>{/if}
+          {#if stopped}<Button look="link" onclick={() => uploads.resumeAll()}>Go on with all</Button>{/if}
+          {#if going || stopped}<Button look="link" onclick={() => uploads.cancelAll()}>Cancel all</Button>{/if}
+          {#if done}<Button look="link" onclick={() => uploads.clear()}>Clear what is there</Button>{/if}
         </p>
       </div>
     {/if}
@@ -107,23 +108,23 @@
             <span class="said" class:late={u.state === 'waiting'} class:wrong={u.state === 'failed'}>{said(u)}</span>
             <span class="acts">
               {#if u.state === 'queued'}
-                <button class="link" onclick={() => uploads.first(u.id)} aria-label="Next, {u.name}">Next</button>
-                <button class="link" onclick={() => uploads.shift(u.id, -1)} aria-label="Earlier, {u.name}">↑</button>
-                <button class="link" onclick={() => uploads.shift(u.id, 1)} aria-label="Later, {u.name}">↓</button>
+                <Button look="link" onclick={() => uploads.first(u.id)} aria-label="Next, {u.name}">Next</Button>
+                <Button look="link" onclick={() => uploads.shift(u.id, -1)} aria-label="Earlier, {u.name}">↑</Button>
+                <Button look="link" onclick={() => uploads.shift(u.id, 1)} aria-label="Later, {u.name}">↓</Button>
               {/if}
-              {#if u.state === 'paused'}<button
-                  class="link"
+              {#if u.state === 'paused'}<Button
+                  look="link"
                   onclick={() => uploads.resume(u.id)}
-                  aria-label="Go on with {u.name}">Go on</button
+                  aria-label="Go on with {u.name}">Go on</Button
                 >
-              {:else if u.state === 'failed'}<button
-                  class="link"
+              {:else if u.state === 'failed'}<Button
+                  look="link"
                   onclick={() => uploads.resume(u.id)}
-                  aria-label="Try again with {u.name}">Try again</button
+                  aria-label="Try again with {u.name}">Try again</Button
                 >
-              {:else}<button class="link" onclick={() => uploads.pause(u.id)} aria-label="Pause {u.name}">Pause</button
+              {:else}<Button look="link" onclick={() => uploads.pause(u.id)} aria-label="Pause {u.name}">Pause</Button
                 >{/if}
-              <button class="link" onclick={() => uploads.cancel(u.id)} aria-label="Cancel {u.name}">Cancel</button>
+              <Button look="link" onclick={() => uploads.cancel(u.id)} aria-label="Cancel {u.name}">Cancel</Button>
             </span>
           {/if}
         </li>
@@ -138,9 +139,9 @@
           {uploads.held.length === 1 ? 'it' : 'them'} again; what has arrived is kept.
         </p>
         <p class="acts">
-          <button class="button main" onclick={() => uploads.goOn()}>Go on</button>
-          <button class="link" onclick={() => uploads.dismiss()}
-            >Let go of {uploads.held.length === 1 ? 'it' : 'them'}</button
+          <Button look="main" onclick={() => uploads.goOn()}>Go on</Button>
+          <Button look="link" onclick={() => uploads.dismiss()}
+            >Let go of {uploads.held.length === 1 ? 'it' : 'them'}</Button
           >
         </p>
       </div>
@@ -156,7 +157,7 @@
             ? 'it lies'
             : 'they lie'} now.
         </p>
-        <button class="link" onclick={() => (uploads.lost = [])}>Understood</button>
+        <Button look="link" onclick={() => (uploads.lost = [])}>Understood</Button>
       </div>
     {/if}
     {#if waiting.length}
@@ -168,7 +169,7 @@
             ? 'file'
             : 'files'} again, or drop the folder again where it goes; what has arrived is kept.
         </p>
-        <button class="button" onclick={() => again?.open()}>Choose again</button>
+        <Button onclick={() => again?.open()}>Choose again</Button>
         <Choose bind:this={again} as="again" found={resume} />
       </div>
     {:else if !shown.length && !uploads.held.length}
@@ -224,7 +225,7 @@
     align-items: baseline;
     padding: 9px 0;
     border-bottom: 1px solid var(--line);
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   li .bar,
   .said,
@@ -275,7 +276,7 @@
     align-items: baseline;
     font-size: var(--t-small);
   }
-  .acts .link {
+  .acts :global(.link) {
     font-size: var(--t-small);
     min-height: 26px;
   }
@@ -286,7 +287,7 @@
     margin-top: 12px;
     padding: 10px 12px;
     background: var(--late-faint);
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .none {
     padding: 18px 0;

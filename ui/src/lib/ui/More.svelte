@@ -1,5 +1,6 @@
 <!-- The end of a list that goes on: how much of it is shown, and the next page. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   interface Props {
     shown: number;
     count: number;
@@ -21,7 +22,7 @@
 
 <p class="more">
   <span class="figure muted">{shown.toLocaleString('en-GB')} of {count.toLocaleString('en-GB')} {what}</span>
-  <button class="button quiet" onclick={go} disabled={busy}>{busy ? 'Loading' : 'Show more'}</button>
+  <Button look="quiet" onclick={go} disabled={busy}>{busy ? 'Loading' : 'Show more'}</Button>
 </p>
 
 <style>

@@ -37,7 +37,7 @@
     gap: 4px;
   }
   .rights > * {
-    font-size: 13px;
+    font-size: var(--t-small);
     line-height: 22px;
     padding: 0 6px;
     border-radius: 2px;

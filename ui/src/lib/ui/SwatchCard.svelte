@@ -1,5 +1,6 @@
 <!-- A colour large, with its values to copy and how well text reads on it. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import type { Swatch } from '$api/client';
   let { swatch, name }: { swatch: Swatch; name: string } = $props();
   let copied = $state('');
@@ -24,8 +25,8 @@
     {#each values as value (value)}
       <li>
         <span class="figure">{value}</span>
-        <button class="link" onclick={() => copy(value)} aria-label="Copy {value}"
-          >{copied === value ? 'Copied' : 'Copy'}</button
+        <Button look="link" onclick={() => copy(value)} aria-label="Copy {value}"
+          >{copied === value ? 'Copied' : 'Copy'}</Button
         >
       </li>
     {/each}
@@ -72,11 +73,11 @@
   }
   p {
     margin: 8px 0;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .chip {
     display: inline-block;
     margin-right: 8px;
-    font-size: 15px;
+    font-size: var(--t-base);
   }
 </style>

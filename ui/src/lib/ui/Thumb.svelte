@@ -47,7 +47,7 @@
   }
   [data-kind='document'] img {
     object-fit: contain;
-    background: #fff;
+    background: var(--white);
   }
   .wave {
     display: block;
@@ -59,7 +59,7 @@
     place-items: center;
     height: 100%;
     font-family: var(--font-mono);
-    font-size: 12px;
+    font-size: var(--t-tiny);
     color: var(--muted);
   }
 </style>

@@ -1,6 +1,7 @@
 <!-- Says what was just done and takes it back: with the button, or with Ctrl+Z. -->
 <script lang="ts">
   import { words } from '$api/client';
+  import Toast from './Toast.svelte';
   import { undo } from '$lib/undo.svelte';
 
   async function take() {
@@ -20,11 +21,13 @@
 
 <svelte:window onkeydown={press} />
 
-<div class="undo noprint" role="status" class:shown={undo.said}>
+<div class="undo noprint" aria-live="polite">
   {#if undo.said}
-    <span>{undo.said}</span>
-    {#if undo.can}<button onclick={take}>Undo</button>{/if}
-    <button class="close" onclick={() => undo.forget()} aria-label="Close this message">×</button>
+    <Toast>
+      <span>{undo.said}</span>
+      {#if undo.can}<button onclick={take}>Undo</button>{/if}
+      <button class="close" onclick={() => undo.forget()} aria-label="Close this message">×</button>
+    </Toast>
   {/if}
 </div>
 
@@ -35,25 +38,16 @@
     bottom: 24px;
     translate: -50% 0;
     z-index: 30;
-    max-width: min(640px, calc(100vw - 32px));
-  }
-  .shown {
-    display: flex;
-    align-items: center;
-    gap: 16px;
-    padding: 10px 10px 10px 18px;
-    background: var(--ink);
-    color: var(--surface);
-    border-radius: var(--radius);
   }
   button {
+    min-height: 24px;
     font-weight: 650;
-    border-bottom: 1.5px solid currentColor;
+    border-bottom: 1.5px solid currentcolor;
   }
   .close {
+    min-width: 28px;
     border: 0;
-    padding: 0 8px;
-    font-size: 20px;
+    font-size: var(--t-large);
     line-height: 1;
   }
   button:focus-visible {

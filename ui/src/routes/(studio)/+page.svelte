@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type DeskData } from '$api/client';
   import Horizon from '$lib/desk/Horizon.svelte';
   import Storage from '$lib/desk/Storage.svelte';
@@ -84,7 +85,7 @@
       </h1>
       <p class="muted">{lead || ' '}</p>
     </div>
-    <button class="button main" onclick={newPackage}>New package <kbd class="key">N</kbd></button>
+    <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
   </div>
 
   {#if desk && rows.length}
@@ -92,7 +93,7 @@
   {:else if desk}
     <div class="empty">
       <p>Here you see every package that is out, until when, and who has it.</p>
-      <button class="button" onclick={newPackage}>Send the first one</button>
+      <Button onclick={newPackage}>Send the first one</Button>
     </div>
   {:else}
     <div class="shape" aria-busy="true"><span class="visually-hidden">Loading</span></div>
@@ -127,9 +128,7 @@
               {#if reminded[o.recipient] === 'Reminded'}
                 <span class="done">Reminded</span>
               {:else}
-                <button class="button" onclick={() => remind(o.recipient)} aria-label="Remind {o.name} of {o.title}"
-                  >Remind</button
-                >
+                <Button onclick={() => remind(o.recipient)} aria-label="Remind {o.name} of {o.title}">Remind</Button>
               {/if}
             {/if}
           </div>
@@ -192,7 +191,7 @@
   .done {
     color: var(--main);
     font-weight: 600;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
   .said,
   .none {
@@ -209,7 +208,7 @@
   .shape {
     height: 300px;
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     main {
       padding: 18px 16px 32px;
     }

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import '$lib/fonts';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
@@ -32,12 +34,17 @@
   <p class="brand"><Mark /> Aftergust</p>
   <h1>Sign in to your studio</h1>
   <form onsubmit={enter}>
-    <label class="label" for="email">Mail address</label>
-    <input id="email" class="field" type="email" autocomplete="username" required bind:value={email} />
-    <label class="label" for="password">Password</label>
-    <input id="password" class="field" type="password" autocomplete="current-password" required bind:value={password} />
+    <Field id="email" label="Mail address" type="email" autocomplete="username" required bind:value={email} />
+    <Field
+      id="password"
+      label="Password"
+      type="password"
+      autocomplete="current-password"
+      required
+      bind:value={password}
+    />
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <button class="button main" disabled={busy}>Sign in</button>
+    <Button look="main" disabled={busy}>Sign in</Button>
   </form>
   <p class="muted">Did somebody send you a package? Open the link in their letter; you need no account.</p>
 </main>
@@ -64,10 +71,10 @@
     display: grid;
     gap: 4px;
   }
-  .field {
+  form :global(.field) {
     margin-bottom: 12px;
   }
-  .button {
+  form > :global(.button) {
     margin-top: 8px;
   }
 </style>

@@ -1,5 +1,7 @@
 <!-- Everything a producer has, before it is sent. -->
 <script lang="ts">
+  import Field from '$lib/ui/Field.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
@@ -10,12 +12,12 @@
   import Choose from '$lib/tray/Choose.svelte';
   import Bar from '$lib/gather/Bar.svelte';
   import Before from '$lib/gather/Before.svelte';
-  import Bin from '$lib/gather/Bin.svelte';
+  import LetGo from '$lib/gather/LetGo.svelte';
   import Head from '$lib/gather/Head.svelte';
   import List from '$lib/gather/List.svelte';
   import Look from '$lib/gather/Look.svelte';
   import Make, { type Kind } from '$lib/gather/Make.svelte';
-  import Storage from '$lib/gather/Storage.svelte';
+  import Space from '$lib/gather/Space.svelte';
   import Stub from '$lib/gather/Stub.svelte';
   import { move } from '$lib/gather/acts';
   import { address, gather, whereOf, type Row } from '$lib/gather/gather.svelte';
@@ -190,10 +192,10 @@
   <Head bind:this={head} {add} quiet={Boolean(looked)} />
   {#if gather.problem}<p class="problem" role="alert">{gather.problem}</p>{/if}
 
-  {#if where.view === 'bin'}
-    <Bin />
-  {:else if where.view === 'storage'}
-    <Storage />
+  {#if where.view === 'let_go'}
+    <LetGo />
+  {:else if where.view === 'space'}
+    <Space />
   {:else if looked}
     <Look id={looked} go={look} {close} {changed} />
   {:else}
@@ -203,24 +205,24 @@
           <div class="empty">
             {#if gather.filtered}
               <p>Nothing is found. Fewer words find more; the beginning of each is enough.</p>
-              <a class="link" href={address({ place: where.place, view: where.view })}>Show all</a>
-            {:else if where.view === 'starred'}
-              <p>Nothing is starred. Choose things and press S; they are then at hand here.</p>
-            {:else if where.view === 'loose'}
+              <Button look="link" href={address({ place: where.place, view: where.view })}>Show all</Button>
+            {:else if where.view === 'at_hand'}
+              <p>Nothing is at hand. Choose things and press H: they stay near, here, until you put them back.</p>
+            {:else if where.view === 'only_packed'}
               <p>Everything lies in a project. What is dropped straight into a package shows here.</p>
-            {:else if where.view === 'recent'}
+            {:else if where.view === 'lately'}
               <p>Nothing was added yet.</p>
             {:else if !gather.here}
               <p>This is where work is collected before it is sent: a client, in it projects, in them files.</p>
-              <button class="button main" onclick={() => add('place')}>Make the first client</button>
+              <Button look="main" onclick={() => add('place')}>Make the first client</Button>
             {:else if gather.here.kind === 'client'}
               <p>{gather.here.name} has no project yet.</p>
-              <button class="button main" onclick={() => add('place')}>Make the first project</button>
+              <Button look="main" onclick={() => add('place')}>Make the first project</Button>
             {:else}
               <p>Drop files or whole folders anywhere here. They upload while you go on working.</p>
               <p class="acts">
-                <button class="button main" onclick={() => files?.open()}>Choose files</button>
-                <button class="button" onclick={() => folder?.open()}>Choose a folder</button>
+                <Button look="main" onclick={() => files?.open()}>Choose files</Button>
+                <Button onclick={() => folder?.open()}>Choose a folder</Button>
               </p>
             {/if}
           </div>
@@ -237,7 +239,7 @@
 
 <Choose bind:this={files} found={ask} />
 <Choose bind:this={folder} what="folder" found={ask} />
-{#if where.view !== 'bin' && where.view !== 'storage'}<Bar
+{#if where.view !== 'let_go' && where.view !== 'space'}<Bar
     bind:this={bar}
     {open}
     {rename}
@@ -249,16 +251,14 @@
 
 {#if renaming}
   <form class="rename" onsubmit={renamed}>
-    <label class="label" for="rename">Rename</label>
-    <!-- svelte-ignore a11y_autofocus (asked for by key) -->
-    <input
+    <Field
       id="rename"
-      class="field"
+      label="Rename"
       bind:value={name}
       autofocus
       onkeydown={(e) => e.key === 'Escape' && ((renaming = null), list?.focus())}
     />
-    <button class="button main">Rename</button>
+    <Button look="main">Rename</Button>
   </form>
 {/if}
 {#if over > 0}
@@ -292,7 +292,7 @@
     gap: 16px;
     max-width: 52ch;
     padding: 64px 0;
-    font-size: 17px;
+    font-size: var(--t-lead);
   }
   .acts {
     display: flex;
@@ -326,12 +326,12 @@
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
   }
-  @media (max-width: 900px) {
+  @media (--middle) {
     .columns.aside {
       grid-template-columns: minmax(0, 1fr);
     }
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     main {
       padding: 0 16px 120px;
     }

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Table from '$lib/ui/Table.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type PackageRow } from '$api/client';
   import { live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
@@ -27,12 +29,12 @@
 <main class="wide">
   <div class="headline">
     <h1>Packages</h1>
-    <button class="button main" onclick={newPackage}>New package <kbd class="key">N</kbd></button>
+    <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
   </div>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {#if rows?.length}
     <div class="scroll">
-      <table>
+      <Table label="Packages">
         <thead>
           <tr
             ><th>Package</th><th>State</th><th>Ends</th><th class="num">Items</th><th class="num">Weight</th><th
@@ -61,9 +63,9 @@
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Table>
     </div>
-    {#if next}<button class="button quiet more" onclick={() => load(next)}>Older packages</button>{/if}
+    {#if next}<Button look="quiet" class="more" onclick={() => load(next)}>Older packages</Button>{/if}
   {:else if rows}
     <p class="none muted">Everything you send is listed here, with its state and who has it.</p>
   {/if}
@@ -73,10 +75,6 @@
   .scroll {
     overflow-x: auto;
     border-top: 1px solid var(--ink);
-  }
-  table {
-    width: 100%;
-    border-collapse: collapse;
   }
   th {
     text-align: left;
@@ -107,7 +105,7 @@
   td:last-child {
     padding-right: 0;
   }
-  .more {
+  main > :global(.more) {
     margin-top: 16px;
   }
   .none {

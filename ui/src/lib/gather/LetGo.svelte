@@ -1,15 +1,16 @@
 <!-- What was deleted in the last thirty days, to be taken back or let go. -->
 <script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Schemas } from '$api/client';
   import { left, onClock, weight } from '$lib/time';
 
-  let bin = $state<Schemas['Deletion'][] | null>(null);
+  let gone = $state<Schemas['Deletion'][] | null>(null);
   let problem = $state('');
   let sure = $state('');
 
   async function load() {
     try {
-      bin = await need(api.GET('/api/v1/bin', {}));
+      gone = await need(api.GET('/api/v1/let-go', {}));
     } catch (thrown) {
       problem = words(thrown);
     }
@@ -30,11 +31,11 @@
 </script>
 
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-{#if bin?.length === 0}
-  <p class="muted">The bin is empty. What you delete in Gather waits here for 30 days; packages keep what they have.</p>
+{#if gone?.length === 0}
+  <p class="muted">Nothing was let go. What you delete in Gather waits here for 30 days; packages keep what they have.</p>
 {/if}
-<ul aria-label="In the bin">
-  {#each bin ?? [] as d (d.id)}
+<ul aria-label="What was let go">
+  {#each gone ?? [] as d (d.id)}
     <li>
       <span>
         <strong>{d.name}</strong>
@@ -47,15 +48,13 @@
       <span class="acts">
         {#if sure === d.id}
           <span>{d.name} goes for good; this cannot be undone.</span>
-          <button class="button wrong" onclick={() => act(need(api.DELETE('/api/v1/bin/{id}', params(d.id))))}
-            >Delete for good</button
+          <Button look="wrong" onclick={() => act(need(api.DELETE('/api/v1/let-go/{id}', params(d.id))))}
+            >Delete for good</Button
           >
-          <button class="link" onclick={() => (sure = '')}>Keep it</button>
+          <Button look="link" onclick={() => (sure = '')}>Keep it</Button>
         {:else}
-          <button class="button" onclick={() => act(need(api.POST('/api/v1/bin/{id}/restore', params(d.id))))}
-            >Take back</button
-          >
-          <button class="link" onclick={() => (sure = d.id)} aria-label="Delete {d.name} for good">For good</button>
+          <Button onclick={() => act(need(api.POST('/api/v1/let-go/{id}/restore', params(d.id))))}>Take back</Button>
+          <Button look="link" onclick={() => (sure = d.id)} aria-label="Delete {d.name} for good">For good</Button>
         {/if}
       </span>
     </li>
@@ -89,7 +88,7 @@
     justify-content: flex-end;
     padding: 6px 0;
   }
-  @media (max-width: 720px) {
+  @media (--narrow) {
     li {
       grid-template-columns: minmax(0, 1fr) 80px;
     }

@@ -3,14 +3,14 @@
   import { api, need, words, type Schemas } from '$api/client';
   import { onDay, weight } from '$lib/time';
 
-  let storage = $state<Schemas['Storage'] | null>(null);
+  let space = $state<Schemas['Space'] | null>(null);
   let freed = $state<Schemas['FreedView'][]>([]);
   let problem = $state('');
 
   $effect(() => {
     void (async () => {
       try {
-        storage = await need(api.GET('/api/v1/storage', {}));
+        space = await need(api.GET('/api/v1/space', {}));
         freed = (await need(api.GET('/api/v1/desk', {}))).freed;
       } catch (thrown) {
         problem = words(thrown);
@@ -19,37 +19,37 @@
   });
 
   const parts = $derived(
-    storage
+    space
       ? [
-          { name: 'Current versions', bytes: storage.current, shade: 'var(--main)' },
+          { name: 'Current versions', bytes: space.current, shade: 'var(--main)' },
           {
             name: 'Older versions',
-            bytes: storage.older,
+            bytes: space.older,
             shade: 'color-mix(in srgb, var(--main) 65%, var(--surface))',
           },
-          { name: 'Only in packages', bytes: storage.packages, shade: 'var(--seen)' },
+          { name: 'Only in packages', bytes: space.packages, shade: 'var(--seen)' },
           {
             name: 'Previews and proxies',
-            bytes: storage.made,
+            bytes: space.made,
             shade: 'color-mix(in srgb, var(--seen) 55%, var(--surface))',
           },
-          { name: 'In the bin', bytes: storage.bin, shade: 'var(--perforation)' },
-          { name: 'Arriving', bytes: storage.arriving, shade: 'var(--late)' },
+          { name: 'Let go', bytes: space.let_go, shade: 'var(--perforation)' },
+          { name: 'Arriving', bytes: space.arriving, shade: 'var(--late)' },
         ].filter((p) => p.bytes > 0)
       : [],
   );
 </script>
 
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-{#if storage}
+{#if space}
   <p class="sum">
-    <strong>{weight(storage.used)}</strong> of {weight(storage.quota)} used, {weight(
-      Math.max(0, storage.quota - storage.used),
+    <strong>{weight(space.used)}</strong> of {weight(space.quota)} used, {weight(
+      Math.max(0, space.quota - space.used),
     )} free
   </p>
-  <div class="line" role="img" aria-label="{weight(storage.used)} of {weight(storage.quota)} used">
+  <div class="line" role="img" aria-label="{weight(space.used)} of {weight(space.quota)} used">
     {#each parts as p (p.name)}
-      <span style:flex-basis="{(p.bytes / storage.quota) * 100}%" style:background={p.shade} title={p.name}></span>
+      <span style:flex-basis="{(p.bytes / space.quota) * 100}%" style:background={p.shade} title={p.name}></span>
     {/each}
   </div>
   <div class="columns">
@@ -67,7 +67,7 @@
     <section>
       <h2>By client</h2>
       <ul>
-        {#each storage.places as p (p.name)}
+        {#each space.places as p (p.name)}
           <li>{p.name}<span class="figure">{weight(p.count)}</span></li>
         {:else}<li class="muted">Nothing yet.</li>{/each}
       </ul>
@@ -124,6 +124,6 @@
   }
   section p {
     margin-top: 10px;
-    font-size: 14.5px;
+    font-size: var(--t-control);
   }
 </style>

@@ -1,7 +1,7 @@
 # Everything that is done with this project. `make` lists it.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup build demo demo-reset test test-go test-e2e lint fmt bench mutate screenshots openapi clean
+.PHONY: help setup build demo demo-reset look test test-go test-e2e lint fmt bench mutate screenshots openapi clean
 
 # Vectors for sound; without them the same is measured more slowly (docs/decisions/loudness-is-measured-here.md).
 export GOEXPERIMENT := simd
@@ -73,6 +73,9 @@ mutate: ui/node_modules/.package-lock.json ## break the code in small ways and s
 
 screenshots: build ## take the pictures in docs/screenshots from a running demo
 	go run ./cmd/screenshots
+
+look: build ## take every screen and state of a running demo, ask axe, and lay contact sheets (LOOK=folder)
+	go run ./cmd/look $(if $(LOOK),-out $(LOOK))
 
 clean: ## remove what was built; the sample studio stays
 	rm -rf bin ui/build/* ui/.svelte-kit

@@ -4,7 +4,6 @@ package main
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -79,7 +78,7 @@ func run(cardFile, out, only string) error {
 		}
 		actions := append([]e2e.Action{e2e.Screen(width, height, s.phone), chromedp.Navigate(s.path),
 			chromedp.WaitVisible(chromedp.CSS(s.ready))}, s.before...)
-		actions = append(actions, drawn, chromedp.Sleep(900*time.Millisecond))
+		actions = append(actions, e2e.Drawn, chromedp.Sleep(900*time.Millisecond))
 		if err := chromedp.Do(browser, actions...); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
@@ -114,34 +113,11 @@ func places(ctx context.Context, owner *demo.Client) func(names ...string) strin
 	}
 }
 
-// drawn waits until pictures are there and films stand where they were sent.
-func drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-	const there = `[...document.querySelectorAll('video')].every((v) => !v.currentTime || (v.readyState >= 2 && !v.seeking)) &&
-		[...document.images].every((i) => i.complete || i.getBoundingClientRect().top > innerHeight)`
-	for deadline := time.Now().Add(15 * time.Second); ; time.Sleep(100 * time.Millisecond) {
-		ok, err := chromedp.Evaluate[bool](there)(ctx, t)
-		if err != nil || ok {
-			return chromedp.Void{}, err
-		}
-		if time.Now().After(deadline) {
-			return chromedp.Void{}, errors.New("its pictures do not come")
-		}
-	}
-}
-
 // slow lets the browser send so many bytes a second.
 func slow(rate float64) e2e.Action {
 	return func(ctx context.Context, _ *chromedp.Target) (chromedp.Void, error) {
 		_, err := chromedp.Call(ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
 			MatchedNetworkConditions: []*network.Conditions{{DownloadThroughput: -1, UploadThroughput: rate}}})
-		return chromedp.Void{}, err
-	}
-}
-
-// script runs what has no value.
-func script(text string) e2e.Action {
-	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Evaluate[bool]("("+text+", true)")(ctx, t)
 		return chromedp.Void{}, err
 	}
 }
@@ -160,11 +136,11 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
 	liking := func(how string) e2e.Action {
-		return chromedp.Steps(script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(),
+		return chromedp.Steps(e2e.Script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(),
 			chromedp.WaitVisible(chromedp.CSS(".row")))
 	}
 	choose := func(name string) e2e.Action {
-		return script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
+		return e2e.Script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
 	}
 	films, stills := where("Kelpwick Harbour Museum", "Lifeboat films"), where("Kelpwick Harbour Museum", "Lifeboat films", "Stills")
 	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
@@ -173,7 +149,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{file("Teaser, vertical.mov"), file("guide_en.wav"),
 			file("stem_keys.wav"), file("Glaze, product film.mov"), file("Poster, hill.jpg")}),
 		chromedp.WaitVisible(chromedp.CSS("#before-tags")),
-		script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
+		e2e.Script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
 		{name: "packages", path: card.BaseURL + "/packages", ready: "table"},

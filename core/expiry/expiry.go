@@ -125,11 +125,9 @@ func InZone(local string, zone *time.Location) (time.Time, error) {
 		return time.Time{}, fmt.Errorf("%w: %q is not a date and an hour such as 2026-12-04T18:00", ErrRule, local)
 	}
 	var found time.Time
-	for _, probe := range []time.Time{wall.Add(-36 * time.Hour), wall.Add(36 * time.Hour)} {
-		_, offset := probe.In(zone).Zone()
-		candidate := wall.Add(-time.Duration(offset) * time.Second).In(zone)
-		if candidate.Format(localLayout) == local && candidate.After(found) {
-			found = candidate
+	for _, at := range readings(wall, zone) {
+		if at.After(found) {
+			found = at
 		}
 	}
 	if found.IsZero() {
@@ -137,4 +135,24 @@ func InZone(local string, zone *time.Location) (time.Time, error) {
 			ErrSkipped, wall.Format("2 January"), zone, wall.Format("15:04"))
 	}
 	return found, nil
+}
+
+// readings are the instants at which the clocks in a zone show a time: none where
+// they jump over it, two where they are put back over it.
+func readings(wall time.Time, zone *time.Location) (at []time.Time) {
+	for _, probe := range []time.Time{wall.Add(-36 * time.Hour), wall.Add(36 * time.Hour)} {
+		_, offset := probe.In(zone).Zone()
+		candidate := wall.Add(-time.Duration(offset) * time.Second).In(zone)
+		if candidate.Format(localLayout) == wall.Format(localLayout) && (len(at) == 0 || !candidate.Equal(at[0])) {
+			at = append(at, candidate)
+		}
+	}
+	return at
+}
+
+// Twice says whether the clocks in a zone show a time such as 2026-10-25T01:30
+// two times on that day, when InZone takes the later one.
+func Twice(local string, zone *time.Location) bool {
+	wall, err := time.Parse(localLayout, local)
+	return err == nil && len(readings(wall, zone)) > 1
 }

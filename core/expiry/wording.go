@@ -36,6 +36,11 @@ func Long(at time.Time, zone *time.Location) string {
 	return at.In(zone).Format("Monday 2 January 2006, 15:04") + " (" + zone.String() + ")"
 }
 
+// Exact is a moment without doubt, such as "Thu 3 Dec 2026, 18:00, London".
+func Exact(at time.Time, zone *time.Location) string {
+	return at.In(zone).Format("Mon 2 Jan 2006, 15:04") + ", " + City(zone)
+}
+
 // City is how a zone is named in a sentence: "London" for Europe/London,
 // "New York" for America/New_York.
 func City(zone *time.Location) string {

@@ -3,6 +3,7 @@ package demo
 import (
 	"archive/zip"
 	"context"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -182,6 +183,9 @@ func gather(ctx context.Context, owner *Client, media string) (map[string]string
 		"picture": "yes", "filename": "launch.jpg"}); err != nil {
 		return nil, err
 	}
+	if err := describe(ctx, owner, places, projects, cut); err != nil {
+		return nil, err
+	}
 	for _, act := range []struct {
 		path string
 		body map[string]any
@@ -196,4 +200,21 @@ func gather(ctx context.Context, owner *Client, media string) (map[string]string
 		}
 	}
 	return items, nil
+}
+
+// describe says in a line each what some places and a film are.
+func describe(ctx context.Context, owner *Client, clients, projects map[string]string, cut string) error {
+	for address, about := range map[string]string{
+		"places/" + clients["/Kelpwick Harbour Museum"]: "A lifeboat restored: films, audio guide, exhibition",
+		"places/" + clients["/Brindlefen Ceramics"]:     "Product film and what is cut from it",
+		"places/" + clients["/Northmoor Cycle Week"]:    "Teaser and posters for the week in June",
+		"places/" + projects["Lifeboat films"]:          "Seven short films, one a month",
+		"places/" + projects["Audio guide"]:             "English, Welsh, French",
+		"things/" + cut:                                 "For the trustees; their names are still missing",
+	} {
+		if err := owner.Do(ctx, "PATCH", "/api/v1/"+address, map[string]any{"about": about}, nil); err != nil {
+			return fmt.Errorf("describe %s: %w", address, err)
+		}
+	}
+	return nil
 }

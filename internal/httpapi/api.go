@@ -8,6 +8,7 @@ package httpapi
 import (
 	reviewing "aftergust/internal/review"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"io"
@@ -185,9 +186,10 @@ func (a *API) problemOf(err error) *problem {
 	case errors.Is(err, blob.ErrNotFound):
 		return newProblem(http.StatusGone, "bytes_gone", "The bytes of this file are not held any more. Ask the sender to send it again.")
 	default:
-		a.Log.Error("a request failed", "error", err)
+		number := strings.ToUpper(rand.Text()[:8])
+		a.Log.Error("a request failed", "number", number, "error", err)
 		return newProblem(http.StatusInternalServerError, "fault",
-			"Something failed on our side. What was saved before is safe. Try again in a minute.")
+			"Something failed on our side. What was saved before is safe. Try again in a minute; if it stays, the log has more under "+number+".")
 	}
 }
 

@@ -65,6 +65,7 @@ func (a *API) routes() (http.Handler, error) {
 			a.openapi = humachi.New(r, describe())
 			a.studioOperations()
 			a.gatherOperations()
+			a.momentOperations()
 			a.guestOperations()
 		})
 	})

@@ -8,6 +8,7 @@ import (
 
 	"aftergust/core/door"
 	"aftergust/core/expiry"
+	"aftergust/core/moment"
 	"aftergust/core/naming"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -121,9 +122,16 @@ func offeredDoors() string {
 	return strings.Join(words[:len(words)-1], ", ") + " or " + words[len(words)-1]
 }
 
+// Ends reads a day and an hour as they were typed, or so many days from now where
+// nothing was, and says when that is in the zone and in others.
+func (s *Service) Ends(text string, days int, usual, zone string, also []string) (moment.Reading, error) {
+	r, err := moment.Understand(text, days, usual, zone, also, s.now())
+	return r, endProblem(err)
+}
+
 // endProblem is an error about an end in words for whoever set it.
 func endProblem(err error) error {
-	for _, known := range []error{expiry.ErrPast, expiry.ErrRule, expiry.ErrSkipped, expiry.ErrZone} {
+	for _, known := range []error{expiry.ErrPast, expiry.ErrRule, expiry.ErrSkipped, expiry.ErrZone, moment.ErrUnclear} {
 		if errors.Is(err, known) {
 			return ground.Wrong("ends", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 		}

@@ -7,6 +7,9 @@
   import { session } from '$lib/session.svelte';
   import { uploads } from '$lib/uploads.svelte';
   import Mark from '$lib/ui/Mark.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Wait from '$lib/ui/Wait.svelte';
+  import SignIn from '$lib/SignIn.svelte';
   import Undo from '$lib/ui/Undo.svelte';
   import Tray from '$lib/tray/Tray.svelte';
   import { span } from '$lib/time';
@@ -32,12 +35,18 @@
   const here = (href: string) => (href === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(href));
   const inRoom = $derived(page.url.pathname.endsWith('/room'));
 
-  onMount(async () => {
-    await session.load();
-    if (session.member === null)
-      await goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`, { replaceState: true });
-    else if (session.member) await uploads.recall(session.member.id);
+  /** Somebody is back. Another than before sees nothing of what was open. */
+  function again(same: boolean) {
+    if (!same) location.assign('/');
+  }
+
+  onMount(() => void session.load());
+  $effect(() => {
+    if (session.member === null && !leaving)
+      void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`, { replaceState: true });
+    else if (session.member) void uploads.recall(session.member.id);
   });
+  let leaving = false;
 
   function press(event: KeyboardEvent) {
     const target = event.target as HTMLElement;
@@ -57,6 +66,7 @@
   }
 
   async function leave() {
+    leaving = true;
     await session.signOut();
     await goto('/sign-in');
   }
@@ -68,7 +78,9 @@
 
 <svelte:window onkeydown={press} onbeforeunload={warn} onclick={() => (account = false)} />
 
-{#if session.member}
+{#if session.problem}
+  <main class="wide"><Wait of={session}>{#snippet children()}{/snippet}</Wait></main>
+{:else if session.member}
   {#if !inRoom}
     <a class="skip" href="#main">Skip to the content</a>
     <header class="noprint">
@@ -109,10 +121,17 @@
   <div id="main">{@render children()}</div>
   <Tray />
   <Undo />
+  <Dialog open={session.ended} title="Your session has ended" size="small" permanent>
+    <p class="why">Sign in again and go on: what is on this page is still here, also what you typed.</p>
+    <SignIn done={again} />
+  </Dialog>
   <Keys bind:open={keys} at={inRoom ? 'room' : page.url.pathname.startsWith('/gather') ? 'gather' : ''} />
 {/if}
 
 <style>
+  .why {
+    margin-bottom: 14px;
+  }
   header {
     display: flex;
     align-items: center;

@@ -1,16 +1,34 @@
-import { api, need, type Schemas } from '$api/client';
+import { api, need, onSignedOut, Problem, type Schemas } from '$api/client';
 
 /** Who is signed in: undefined while it is not known, null for nobody. */
 class Session {
   member = $state<Schemas['MemberView'] | null | undefined>(undefined);
+  /** The session ended while somebody was at work: what is on screen stays until they are back. */
+  ended = $state(false);
+  /** Why nobody is known to be signed in, when that is not because nobody is. */
+  problem = $state('');
 
-  async load() {
-    const answer = await api.GET('/api/v1/me').catch(() => undefined);
-    this.member = answer?.data ?? null;
+  constructor() {
+    onSignedOut(() => (this.ended = Boolean(this.member)));
   }
 
-  async signIn(email: string, password: string) {
+  async load() {
+    try {
+      this.member = await need(api.GET('/api/v1/me'));
+      this.problem = '';
+    } catch (thrown) {
+      // A line that is down signs nobody out.
+      if (thrown instanceof Problem && thrown.status === 401) this.member = null;
+      else this.problem = thrown instanceof Problem ? thrown.message : String(thrown);
+    }
+  }
+
+  /** Signs in; returns whether it is the one who was signed in before. */
+  async signIn(email: string, password: string): Promise<boolean> {
+    const before = this.member?.id;
     this.member = await need(api.POST('/api/v1/session', { body: { email, password } }));
+    this.ended = false;
+    return !before || before === this.member.id;
   }
 
   async signOut() {

@@ -41,6 +41,12 @@ export class Problem extends Error {
   }
 }
 
+let signedOut: () => void = () => undefined;
+/** Calls back whenever an answer says that nobody is signed in any more. */
+export function onSignedOut(call: () => void) {
+  signedOut = call;
+}
+
 interface Answer<T> {
   data?: T;
   error?: unknown;
@@ -60,6 +66,7 @@ export async function need<T>(call: Promise<Answer<T>>): Promise<T> {
     );
   }
   if (!answer.response.ok) {
+    if (answer.response.status === 401) signedOut();
     const problem = answer.error as { detail?: string; code?: string; at?: string } | undefined;
     throw new Problem(
       problem?.detail ?? 'Something failed on the way. Try again in a minute.',

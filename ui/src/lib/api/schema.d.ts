@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/moments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When a day and an hour are, as somebody typed them, on every clock that matters */
+        get: operations["moment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/notes/{id}/answers": {
         parameters: {
             query?: never;
@@ -1188,6 +1205,11 @@ export interface components {
             rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
         };
+        Clock: {
+            /** @description as Thu 3 Dec 2026, 13:00, New York */
+            says: string;
+            zone: string;
+        };
         Cookie: {
             Domain: string;
             /** Format: date-time */
@@ -1987,6 +2009,21 @@ export interface components {
             /** Format: int64 */
             start: number;
         };
+        Reading: {
+            /** Format: date-time */
+            at: string;
+            /** @description the same moment in other zones, in the order asked for */
+            clocks: components["schemas"]["Clock"][];
+            /** @description how long until then, as 6 d 3 h; ended where it has passed */
+            left: string;
+            /** @description on the clock of the zone, as 2026-12-03T18:00 */
+            local: string;
+            /** @description without doubt, as Thu 3 Dec 2026, 18:00, London */
+            says: string;
+            /** @description what is meant where the clocks show that hour two times on that day; else empty */
+            twice: string;
+            zone: string;
+        };
         RecipientView: {
             anyone: boolean;
             /** @description empty for the link that anyone may use */
@@ -2710,6 +2747,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MemberView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moment: {
+        parameters: {
+            query: {
+                /** @description fri 18, in 9 days, 3 dec 18:00; empty: days counts */
+                text?: string;
+                /** @description so many days from now, at the same hour */
+                days?: number;
+                /** @description the hour where text names none */
+                usual?: string;
+                /** @description IANA time zone, as Europe/London */
+                zone: string;
+                /** @description other zones in which the moment is worded */
+                also?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"];
                 };
             };
             /** @description Error */

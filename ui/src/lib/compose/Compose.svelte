@@ -9,6 +9,7 @@
   import { dropped, type Found } from '$lib/found';
   import Choose from '$lib/tray/Choose.svelte';
   import { uploads } from '$lib/uploads.svelte';
+  import { gather } from '$lib/gather/gather.svelte';
   import { weight } from '$lib/time';
   import Findings from '$lib/gather/Findings.svelte';
   import Ends from '$lib/package/Ends.svelte';
@@ -178,7 +179,9 @@
       </span>
       <span class="adds">
         {#if parcel.items.length}<Button look="link" onclick={check}>Preflight</Button>{/if}
-        <Button look="link" href="/gather">From Gather</Button>
+        <Button look="link" href="/gather" onclick={() => gather.chooseFor({ id: parcel.id, title: parcel.title })}
+          >From Gather</Button
+        >
         <Button look="link" onclick={() => files?.open()}>Choose files</Button>
         <Button look="link" onclick={() => folder?.open()}>Choose a folder</Button>
       </span>
@@ -194,8 +197,7 @@
   <section class="how" aria-label="To whom and how">
     <People {parcel} {reload} />
     <h2>Ends</h2>
-    <Ends rule={parcel.end_rule} change={(end_rule) => edit({ end_rule })} />
-    {#if parcel.ends}<p class="muted hint">{parcel.ends}, in {parcel.left}.</p>{/if}
+    <Ends rule={parcel.end_rule} people={parcel.recipients} change={(end_rule) => edit({ end_rule })} />
     <h2>Door</h2>
     <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
@@ -282,10 +284,6 @@
   h2 {
     font-size: var(--t-lead);
     margin: 20px 0 6px;
-  }
-  .hint {
-    font-size: var(--t-small);
-    margin-top: 6px;
   }
   @media (--middle) {
     .compose {

@@ -4,6 +4,7 @@
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Finding, type PackageRow, type Place } from '$api/client';
+  import { goto } from '$app/navigation';
   import { weight } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import ChoosePlace from './ChoosePlace.svelte';
@@ -63,6 +64,18 @@
       drafts = page.packages.filter((p) => p.state === 'draft').slice(0, 12);
     });
   }
+  const putIn = () =>
+    attempt(async () => {
+      const target = gather.for;
+      if (!target) return;
+      await pack(gather.forAll, target.id);
+      gather.chooseFor(null);
+    });
+  function back() {
+    const target = gather.for;
+    gather.chooseFor(null);
+    if (target) void goto(`/packages/${target.id}`);
+  }
   function check() {
     checking = true;
     void attempt(async () => (findings = await need(api.POST('/api/v1/things/preflight', { body: gather.selection }))));
@@ -82,7 +95,7 @@
   }
   const acts = $derived<Act[]>([
     { name: 'Open', key: 'Enter', can: n === 1, do: () => gather.picked[0] && open(gather.picked[0]) },
-    { name: 'Pack', key: 'Ctrl Enter', can: true, do: startPacking },
+    { name: 'Pack', key: 'Ctrl Enter', can: true, do: () => (gather.for ? void putIn() : startPacking()) },
     { name: 'Preflight', key: 'I', can: true, do: check },
     { name: 'Tag', key: 'T', can: items.length > 0, do: startTagging },
     {
@@ -146,7 +159,22 @@
 
 <svelte:window onkeydowncapture={press} onclick={() => (menuAt = null)} />
 
-{#if n && !quiet}
+{#if gather.for}
+  {@const count = gather.forAll.items.length + gather.forAll.places.length}
+  <div class="bar for noprint" role="toolbar" aria-label="For {gather.for.title}">
+    <span class="what">
+      <strong>For <em>{gather.for.title}</em></strong>
+      <span aria-live="polite">{count ? `${counted(count, 'thing', 'things')} chosen` : 'choose what goes in'}</span>
+      {#if gather.forSize}<span class="figure muted">{weight(gather.forSize)}</span>{/if}
+    </span>
+    <span class="acts">
+      {#if count}<Button look="link" onclick={() => (gather.none(), gather.chooseFor(gather.for))}>Choose anew</Button
+        >{/if}
+      <Button look="main" disabled={!count} onclick={putIn}>Put in</Button>
+      <Button look="link" onclick={back}>Back to the package</Button>
+    </span>
+  </div>
+{:else if n && !quiet}
   <div class="bar noprint" class:beside role="toolbar" aria-label="With what is chosen">
     <span class="what">
       <strong>{counted(n, 'thing', 'things')} chosen</strong>
@@ -251,6 +279,23 @@
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
+  }
+  .for {
+    width: calc(100vw - 2 * var(--page));
+    justify-content: space-between;
+    gap: 8px 24px;
+    padding: 9px 16px;
+  }
+  .for .what {
+    align-items: baseline;
+    flex-wrap: wrap;
+    gap: 2px 16px;
+    white-space: normal;
+  }
+  .for .acts {
+    display: flex;
+    align-items: center;
+    gap: 18px;
   }
   @media not (--middle) {
     .bar.beside {

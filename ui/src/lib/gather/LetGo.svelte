@@ -32,7 +32,9 @@
 
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 {#if gone?.length === 0}
-  <p class="muted">Nothing was let go. What you delete in Gather waits here for 30 days; packages keep what they have.</p>
+  <p class="muted">
+    Nothing was let go. What you delete in Gather waits here for 30 days; packages keep what they have.
+  </p>
 {/if}
 <ul aria-label="What was let go">
   {#each gone ?? [] as d (d.id)}

@@ -1,6 +1,8 @@
 <!-- Where one is, as a path that things can be dropped on, and the views across all places. -->
 <script lang="ts">
-  import { api, need, type Place } from '$api/client';
+  import { api, need, words, type Place } from '$api/client';
+  import { undo } from '$lib/undo.svelte';
+  import Editable from '$lib/ui/Editable.svelte';
   import { move } from './acts';
   import { address, gather, views } from './gather.svelte';
 
@@ -15,6 +17,16 @@
         at: p.id,
         places: await need(api.GET('/api/v1/places', { params: { query: p.parent ? { parent: p.parent } : {} } })),
       };
+  }
+  async function describe(about: string) {
+    const id = gather.here?.id;
+    if (!id) return;
+    try {
+      await need(api.PATCH('/api/v1/places/{id}', { params: { path: { id } }, body: { about } }));
+    } catch (thrown) {
+      undo.did(words(thrown));
+    }
+    await gather.load();
   }
   const ours = 'application/x-aftergust';
   function hover(event: DragEvent, p: Place) {
@@ -73,6 +85,16 @@
     {/each}
   </div>
 </header>
+{#if gather.here && where.view === 'inside'}
+  <div class="about">
+    <Editable
+      label="What {gather.here.name} is"
+      value={gather.here.about}
+      placeholder="Say in a line what this is"
+      save={describe}
+    />
+  </div>
+{/if}
 
 <style>
   .head {

@@ -43,9 +43,7 @@
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 {#if space}
   <p class="sum">
-    <strong>{weight(space.used)}</strong> of {weight(space.quota)} used, {weight(
-      Math.max(0, space.quota - space.used),
-    )} free
+    <strong>{weight(space.used)}</strong> of {weight(space.quota)} used, {weight(Math.max(0, space.quota - space.used))} free
   </p>
   <div class="line" role="img" aria-label="{weight(space.used)} of {weight(space.quota)} used">
     {#each parts as p (p.name)}

@@ -3,6 +3,7 @@
   import Area from '$lib/ui/Area.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import Editable from '$lib/ui/Editable.svelte';
   import { api, need, type WholeThing } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { onClock } from '$lib/time';
@@ -76,6 +77,13 @@
       }}
     />
   </form>
+  <Editable
+    label="What it is"
+    value={thing.about}
+    placeholder="Say in a line what this is"
+    save={(about) =>
+      attempt(() => need(api.PATCH('/api/v1/things/{id}', { params: { path: { id: thing.id } }, body: { about } })))}
+  />
   {#if thing.path.length}
     <p class="where">
       {#each thing.path as p, i (p.id)}<a href={address({ place: p.id })}>{p.name}</a>{i < thing.path.length - 1

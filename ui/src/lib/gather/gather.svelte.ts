@@ -28,6 +28,23 @@ function liked(): Liking {
 /** One row: a place or a thing. */
 export type Row = { id: string; place: Place; thing?: undefined } | { id: string; thing: Thing; place?: undefined };
 
+/** A package for which things are chosen, and what was chosen for it in places that one has left. */
+export interface For {
+  id: string;
+  title: string;
+  items: string[];
+  places: string[];
+  size: number;
+}
+const keepFor = 'aftergust.for';
+function lastFor(): For | null {
+  try {
+    return JSON.parse(sessionStorage.getItem(keepFor) ?? 'null') as For | null;
+  } catch {
+    return null;
+  }
+}
+
 /** The list in Gather: what lies where one is, a page at a time, and what of it is chosen. */
 class Gather {
   where = $state<Where>({ place: '', view: 'inside', find: '', what: '', tag: '', since: '' });
@@ -41,6 +58,8 @@ class Gather {
   chosen = $state.raw<Set<string>>(new Set());
   /** id of the row that the keys are on */
   at = $state('');
+  /** what is chosen for, when one came here from a package */
+  for = $state<For | null>(lastFor());
   private anchor = '';
   private turn = 0;
 
@@ -97,8 +116,31 @@ class Gather {
     );
   }
 
-  /** Looks at a place. What was chosen elsewhere is let go. */
+  /** Chooses for a package from now on, or for nothing any more. */
+  chooseFor(parcel: { id: string; title: string } | null) {
+    this.for = parcel && { ...parcel, items: [], places: [], size: 0 };
+    this.keepFor();
+  }
+  private keepFor() {
+    if (this.for) sessionStorage.setItem(keepFor, JSON.stringify(this.for));
+    else sessionStorage.removeItem(keepFor);
+  }
+  /** All that is chosen for the package: here, and in places that one has left. */
+  forAll = $derived({
+    items: [...new Set([...(this.for?.items ?? []), ...this.selection.items])],
+    places: [...new Set([...(this.for?.places ?? []), ...this.selection.places])],
+  });
+  forSize = $derived(
+    (this.for?.size ?? 0) +
+      this.pickedThings.filter((t) => !this.for?.items.includes(t.id)).reduce((sum, t) => sum + t.size, 0),
+  );
+
+  /** Looks at a place. What was chosen elsewhere is let go, but for what is chosen for a package. */
   async go(where: Where) {
+    if (this.for) {
+      this.for = { ...this.for, ...this.forAll, size: this.forSize };
+      this.keepFor();
+    }
     this.chosen = new Set();
     this.at = '';
     this.where = where;

@@ -1,60 +1,70 @@
-<!-- When it ends: so many days, or a day and an hour in a zone. -->
+<!-- When it ends: so many days, or a day and an hour in a zone; with the moment that comes to, on every clock. -->
 <script lang="ts">
-  import type { Rule } from '$api/client';
+  import { api, need, words, type Rule } from '$api/client';
+  import Choice from '$lib/ui/Choice.svelte';
+  import Moment from '$lib/ui/Moment.svelte';
   import { zone as here } from '$lib/time';
 
-  let { rule, change }: { rule: Rule; change: (rule: Rule) => void } = $props();
-  const days = [3, 7, 14, 30];
-  const zones = Intl.supportedValuesOf('timeZone');
-
-  // A week from now at six in the evening, as a start for choosing.
-  function someday() {
-    const at = new Date(Date.now() + 7 * 86_400_000);
-    return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, '0')}-${String(at.getDate()).padStart(2, '0')}T18:00`;
+  interface Props {
+    rule: Rule;
+    change: (rule: Rule) => void;
+    /** whom it concerns, and where they are */
+    people?: { name: string; zone?: string }[];
   }
+  let { rule, change, people = [] }: Props = $props();
+  const days = [3, 7, 14, 30];
   const zone = $derived(rule.zone || here);
+  const chosen = $derived(rule.kind === 'at' ? 'at' : String(rule.days));
+  const clocks = $derived(people.flatMap((p) => (p.zone ? [{ who: p.name, zone: p.zone }] : [])));
+  let comes = $state('');
+
+  const read = (query: { text?: string; days?: number; usual?: string; zone: string }) =>
+    need(
+      api.GET('/api/v1/moments', { params: { query: { ...query, also: [...new Set(clocks.map((c) => c.zone))] } } }),
+    );
+  // A week from now at six in the evening, as a start for choosing.
+  function pick(to: string) {
+    if (to !== 'at') change({ kind: 'after_days', days: Number(to), zone });
+    else
+      void read({ text: 'in 7 days', zone }).then(
+        (r) => change({ kind: 'at', local: r.local, zone }),
+        () => undefined, // the choice stays where it was
+      );
+  }
+  $effect(() => {
+    comes = '';
+    if (rule.kind !== 'after_days' || !rule.days) return;
+    let wanted = true;
+    void read({ days: rule.days, zone }).then(
+      (r) => wanted && (comes = r.says),
+      () => undefined, // the moment is said once more by the Sentence
+    );
+    return () => (wanted = false);
+  });
 </script>
 
-<div class="choices" role="group" aria-label="Ends">
-  {#each days as n (n)}
-    <button
-      type="button"
-      aria-pressed={rule.kind === 'after_days' && rule.days === n}
-      onclick={() => change({ kind: 'after_days', days: n, zone })}>{n} days</button
-    >
-  {/each}
-  <button
-    type="button"
-    aria-pressed={rule.kind === 'at'}
-    onclick={() => change({ kind: 'at', local: rule.local || someday(), zone })}>Day and hour</button
-  >
-</div>
+<Choice
+  label="Ends"
+  options={[...days.map((n) => ({ value: String(n), name: `${n} days` })), { value: 'at', name: 'Day and hour' }]}
+  bind:value={() => chosen, pick}
+/>
 {#if rule.kind === 'at'}
-  <div class="at">
-    <input
-      class="field"
-      type="datetime-local"
-      aria-label="Day and hour of the end"
-      value={rule.local}
-      onchange={(e) => change({ kind: 'at', local: e.currentTarget.value, zone })}
-    />
-    <input
-      class="field"
-      list="zones"
-      aria-label="Time zone of the end"
-      value={zone}
-      onchange={(e) => change({ kind: 'at', local: rule.local, zone: e.currentTarget.value })}
-    />
-    <datalist id="zones">
-      {#each zones as name (name)}<option value={name}></option>{/each}
-    </datalist>
-  </div>
+  <Moment
+    label="Day and hour of the end"
+    local={rule.local ?? ''}
+    {zone}
+    {clocks}
+    {words}
+    read={(text, zone, usual) => read({ text, zone, usual })}
+    change={(local, zone) => change({ kind: 'at', local, zone })}
+  />
+{:else if comes}
+  <p class="muted comes">If it went now: {comes}.</p>
 {/if}
 
 <style>
-  .at {
-    display: flex;
-    gap: 8px;
-    margin-top: 8px;
+  .comes {
+    font-size: var(--t-small);
+    margin-top: 6px;
   }
 </style>

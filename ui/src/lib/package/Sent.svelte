@@ -118,7 +118,7 @@
 
 <Dialog bind:open={extending} title={isOpen ? 'Extend' : 'Open again'} size="small">
   <div class="ask">
-    <Ends {rule} change={(r) => (rule = r)} />
+    <Ends {rule} change={(r) => (rule = r)} people={parcel.recipients} />
     <p class="muted">Everyone on the waybill can go on where they stopped. No letter goes.</p>
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     <Button look="main" onclick={extend}>{isOpen ? 'Set the new end' : 'Open it again'}</Button>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Frame from '$lib/ui/Frame.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
@@ -36,11 +37,11 @@
   }
 </script>
 
-<main>
-  <h1>{guest.sender} sent you a package</h1>
-  <p class="muted">{guest.anyone ? '' : `For you, ${guest.recipient}. `}{guest.say}</p>
+<Frame studio={guest.studio}>
+  <h1>{guest.sender} sent you something</h1>
+  <p class="muted say">{guest.say}</p>
   {#if code && !asked}
-    <Button look="main" onclick={ask} disabled={busy}>Send me a code</Button>
+    <Button look="main" onclick={ask} disabled={busy}>{busy ? 'Sending' : 'Send me a code'}</Button>
   {:else}
     <form onsubmit={enter}>
       <Field
@@ -51,7 +52,7 @@
         autocomplete={code ? 'one-time-code' : 'off'}
         required
       />
-      <Button look="main" disabled={busy}>Open</Button>
+      <Button look="main" disabled={busy}>{busy ? 'Opening' : 'Open'}</Button>
     </form>
     {#if code}<p class="muted">
         The code works for ten minutes in this browser. <Button look="link" onclick={ask} disabled={busy}
@@ -60,24 +61,50 @@
       </p>{/if}
   {/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-</main>
+  {#snippet beside()}
+    <dl>
+      <dt>from</dt>
+      <dd>{guest.sender}, {guest.studio}</dd>
+      {#if !guest.anyone}
+        <dt>for</dt>
+        <dd>{guest.recipient}</dd>
+      {/if}
+      <dt>opens</dt>
+      <dd>
+        {code
+          ? 'with a code that goes to your mail address, once for each device'
+          : `with a passphrase, ten tries in a quarter of an hour`}
+      </dd>
+      <dt>recorded</dt>
+      <dd>
+        what is opened, played and taken through this link{guest.anyone ? '' : ', under your name'}
+      </dd>
+      <dt>not yours</dt>
+      <dd>Close this page. Nothing was recorded but that the link was opened.</dd>
+    </dl>
+  {/snippet}
+</Frame>
 
 <style>
-  main {
-    max-width: 460px;
-    padding: 36px var(--page);
-    display: grid;
-    gap: 14px;
-    justify-items: start;
+  .say {
+    margin: 12px 0 26px;
+    max-width: 48ch;
   }
   form {
     display: grid;
-    gap: 8px;
-    width: 100%;
+    grid-template-columns: minmax(0, 1fr) max-content;
+    gap: 0 10px;
+    max-width: 480px;
+    margin-bottom: 14px;
   }
-  @media (--narrow) {
-    main {
-      padding: 24px 16px;
-    }
+  form > :global(.label) {
+    grid-column: 1 / -1;
+  }
+  form > :global(.button) {
+    min-height: 42px;
+    min-width: 88px;
+  }
+  .problem {
+    max-width: 480px;
   }
 </style>

@@ -12,6 +12,15 @@
   const may = (verb: GuestPage['rights'][number]) => rights.includes(verb);
   const ends = $derived(guest.ends_at ? new Date(guest.ends_at) : null);
 
+  /** on a phone: the button has scrolled out of sight, and stands at the bottom instead */
+  let away = $state(false);
+  function inSight(box: HTMLElement) {
+    if (typeof IntersectionObserver === 'undefined') return;
+    const watch = new IntersectionObserver(([seen]) => (away = !!seen && !seen.isIntersecting));
+    watch.observe(box);
+    return () => watch.disconnect();
+  }
+
   // A few are named in the address itself; more than that are told to the studio first.
   const named = 40;
   let problem = $state('');
@@ -29,7 +38,7 @@
   }
 </script>
 
-<section class="letter" aria-label="The package">
+<section class="letter" aria-label="The package" class:away>
   <h1>{guest.title}</h1>
   <p class="muted">From {guest.sender}{guest.anyone ? '' : `, for you, ${guest.recipient}`}</p>
   {#if guest.cover_letter}<p class="cover">{guest.cover_letter}</p>{/if}
@@ -62,15 +71,17 @@
     </div>
   {/if}
   {#if may('take') && guest.archive}
-    <Button
-      look="main"
-      class="everything"
-      href={guest.archive}
-      download={guest.archive_name}
-      onclick={() => taking.took(guest.archive_name)}
-    >
-      <span>Download everything</span><span class="figure">{guest.weight}</span>
-    </Button>
+    <div class="one" {@attach inSight}>
+      <Button
+        look="main"
+        class="everything"
+        href={guest.archive}
+        download={guest.archive_name}
+        onclick={() => taking.took(guest.archive_name)}
+      >
+        <span>Download everything</span><span class="figure">{guest.weight}</span>
+      </Button>
+    </div>
     <p class="figure muted small">
       {#if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
         where it stopped.
@@ -103,6 +114,31 @@
 </section>
 
 <style>
+  .one {
+    min-height: 48px;
+  }
+  @media not (--middle) {
+    .letter {
+      position: sticky;
+      top: 24px;
+      align-self: start;
+      max-height: calc(100dvh - 48px);
+      overflow: auto;
+      padding: 2px;
+      margin: -2px;
+    }
+  }
+  @media (--middle) {
+    .away .one > :global(.everything) {
+      position: fixed;
+      z-index: 8;
+      left: 0;
+      bottom: 0;
+      border-radius: 0;
+      min-height: 56px;
+      padding-bottom: calc(8px + env(safe-area-inset-bottom));
+    }
+  }
   .cover {
     margin-top: 14px;
     white-space: pre-line;

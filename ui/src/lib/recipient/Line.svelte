@@ -30,6 +30,19 @@
   const item = $derived(thing.head);
   const together = $derived([item, ...thing.also]);
 
+  let copied = $state('');
+  async function copy(value: string) {
+    try {
+      await navigator.clipboard.writeText(value);
+      copied = value;
+    } catch {
+      copied = ''; // the value stands beside it, to be marked by hand
+    }
+  }
+  /** what stands where a file has its weight */
+  const measure = (item: GuestItem) =>
+    item.what === 'link' ? host(item.data.url ?? '') : (item.swatch?.hex ?? item.weight);
+  const host = (url: string) => (URL.canParse(url) ? new URL(url).host : '');
   function about(item: GuestItem) {
     const open = notes.filter((n) => n.item === item.id && !n.done).length;
     return [item.about, open === 1 ? '1 open note' : open ? `${open} open notes` : ''].filter(Boolean).join(', ');
@@ -50,10 +63,10 @@
         disabled={!show}><strong>{item.title || item.name}</strong></button
       >{/if}
     <span class="muted"
-      >{item.folder ? `${item.folder} · ` : ''}{about(item)}<span class="narrow">, {item.weight}</span></span
+      >{item.folder ? `${item.folder} · ` : ''}{about(item)}<span class="narrow">, {measure(item)}</span></span
     >
   </span>
-  <span class="figure muted weight">{item.weight}</span>
+  <span class="figure muted weight">{measure(item)}</span>
   {@render take(item)}
 </div>
 {#if thing.also.length}
@@ -97,7 +110,13 @@
 {/snippet}
 
 {#snippet take(item: GuestItem)}
-  {#if item.take}
+  {#if item.what === 'link' && item.data.url}
+    <Button href={item.data.url} target="_blank" rel="noopener noreferrer" aria-label="Open {item.name}">Open ↗</Button>
+  {:else if item.swatch}
+    <Button onclick={() => copy(item.swatch!.hex)} aria-label="Copy {item.swatch.hex}"
+      >{copied === item.swatch.hex ? 'Copied' : 'Copy'}</Button
+    >
+  {:else if item.take}
     {#if item.have === 'all'}
       <a
         class="have"

@@ -33,6 +33,11 @@
     notes.filter((n) => n.item === item.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
   );
 
+  const open = $derived(mine.filter((n) => !n.done).length);
+  /** folded to their count, so that they do not push what comes next out of sight */
+  let unfolded = $state(false);
+  const counted = (n: number) => (n === 1 ? '1 note' : `${n} notes`);
+
   export function focus() {
     box?.focus();
   }
@@ -54,6 +59,7 @@
           body: { anchor, text },
         }),
       );
+      unfolded = true;
       text = '';
       at = '';
     });
@@ -85,31 +91,55 @@
   </form>
 {/if}
 {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
-{#each mine as note (note.id)}
-  <article class:done={note.done}>
-    {#if note.place.label}<button class="figure at" onclick={() => player?.seekTo(note.anchor.at_us ?? 0)}
-        >{note.place.label}</button
-      >{/if}
-    <div>
-      <p>
-        <strong>{note.mine ? 'You' : note.author}</strong>
-        <span class="body">{note.body}</span>{#if note.done}<span class="tick"> done ✓</span>{/if}
-      </p>
-      {#each note.answers as a (a.id)}<p class="answer">
-          <strong>{a.mine ? 'You' : a.author}</strong>
-          {a.body}
-        </p>{/each}
-      {#if mayNote && (note.mine || note.answers?.length)}
-        <form onsubmit={(e) => answer(e, note)}>
-          <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
-          {#if answers[note.id]?.trim()}<Button>Answer</Button>{/if}
-        </form>
-      {/if}
-    </div>
-  </article>
-{/each}
+{#if mine.length}
+  <button class="fold" aria-expanded={unfolded} aria-controls="notes-here" onclick={() => (unfolded = !unfolded)}
+    >{counted(mine.length)}{open ? `, ${open} open` : ', all done'}
+    <svg width="11" height="7" viewBox="0 0 11 7" aria-hidden="true" class:turned={unfolded}
+      ><path d="M1 1l4.5 4.5L10 1" fill="none" stroke="currentColor" stroke-width="1.6" /></svg
+    ></button
+  >
+  <div id="notes-here">
+    {#if unfolded}
+      {#each mine as note (note.id)}
+        <article class:done={note.done}>
+          {#if note.place.label}<button class="figure at" onclick={() => player?.seekTo(note.anchor.at_us ?? 0)}
+              >{note.place.label}</button
+            >{/if}
+          <div>
+            <p>
+              <strong>{note.mine ? 'You' : note.author}</strong>
+              <span class="body">{note.body}</span>{#if note.done}<span class="tick"> done ✓</span>{/if}
+            </p>
+            {#each note.answers as a (a.id)}<p class="answer">
+                <strong>{a.mine ? 'You' : a.author}</strong>
+                {a.body}
+              </p>{/each}
+            {#if mayNote && (note.mine || note.answers?.length)}
+              <form onsubmit={(e) => answer(e, note)}>
+                <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />
+                {#if answers[note.id]?.trim()}<Button>Answer</Button>{/if}
+              </form>
+            {/if}
+          </div>
+        </article>
+      {/each}
+    {/if}
+  </div>
+{/if}
 
 <style>
+  .fold {
+    display: inline-flex;
+    align-items: center;
+    gap: 8px;
+    min-height: 36px;
+    color: var(--seen);
+    font-weight: 600;
+    font-size: var(--t-control);
+  }
+  .turned {
+    rotate: 180deg;
+  }
   .write {
     display: flex;
     gap: 8px;

@@ -1,5 +1,6 @@
 <!-- What is said where nothing can be fetched, and how to ask for it. -->
 <script lang="ts">
+  import Frame from '$lib/ui/Frame.svelte';
   import Area from '$lib/ui/Area.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
@@ -23,20 +24,9 @@
   }
 </script>
 
-<main>
-  <div class="stub">
-    <svg width="30" height="30" viewBox="0 0 24 24" aria-hidden="true"
-      ><circle cx="12" cy="12" r="10" fill="currentColor" /></svg
-    >
-    <div>
-      <h1>{title || 'This package is closed'}</h1>
-      {#if guest}<p class="muted">From {guest.sender}{guest.anyone ? '' : `, for you, ${guest.recipient}`}</p>{/if}
-    </div>
-  </div>
+<Frame studio={guest?.studio}>
+  <h1>{title || 'This package is closed'}</h1>
   <p class="say">{say}</p>
-  {#if guest?.standing === 'ended' && guest.ends_at}<p class="figure muted">
-      It was here until {onClock(new Date(guest.ends_at))}.
-    </p>{/if}
   {#if mayAsk}
     {#if said}
       <p class="done" role="status">{said}</p>
@@ -54,42 +44,50 @@
     {/if}
   {/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-</main>
+  {#snippet beside()}
+    <dl>
+      {#if guest}
+        <dt>from</dt>
+        <dd>{guest.sender}, {guest.studio}</dd>
+        {#if !guest.anyone}
+          <dt>for</dt>
+          <dd>{guest.recipient}</dd>
+        {/if}
+        {#if guest.standing === 'ended' && guest.ends_at}
+          <dt>was here</dt>
+          <dd>until {onClock(new Date(guest.ends_at))}, on your clock</dd>
+        {/if}
+        <dt>yours</dt>
+        <dd>What you have downloaded stays with you, and opens as before.</dd>
+      {:else}
+        <dt>the link</dt>
+        <dd>It is 22 letters and numbers after /r/. Mail programs sometimes cut long links in two.</dd>
+        <dt>what to do</dt>
+        <dd>Open it from the letter once more, or ask whoever sent it for a new one.</dd>
+        <dt>recorded</dt>
+        <dd>nothing</dd>
+      {/if}
+    </dl>
+  {/snippet}
+</Frame>
 
 <style>
-  main {
-    max-width: 640px;
-    padding: 40px var(--page);
-  }
-  .stub {
-    display: flex;
-    gap: 16px;
-    align-items: center;
-    color: var(--muted);
-    border-bottom: 2px dotted var(--perforation);
-    padding-bottom: 18px;
-    margin-bottom: 18px;
-  }
-  h1 {
-    color: var(--ink);
-  }
   .say {
     font-size: var(--t-lead);
-    margin-bottom: 8px;
+    margin: 12px 0 8px;
+    max-width: 48ch;
   }
   form {
     margin-top: 22px;
     display: grid;
-    gap: 8px;
+    gap: 4px;
     justify-items: start;
+  }
+  form :global(.field) {
+    margin-bottom: 10px;
   }
   .done {
     color: var(--main);
     margin-top: 22px;
-  }
-  @media (--narrow) {
-    main {
-      padding: 24px 16px;
-    }
   }
 </style>

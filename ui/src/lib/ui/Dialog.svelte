@@ -6,19 +6,31 @@
   interface Props {
     open: boolean;
     title: string;
+    /** it cannot be left without an answer */
+    permanent?: boolean;
     size?: 'small' | 'middle' | 'large';
     /** it was left without an answer */
     left?: () => void;
     children: Snippet;
     class?: string;
   }
-  let { open = $bindable(false), title, size = 'middle', left, children, class: where = '' }: Props = $props();
+  let {
+    open = $bindable(false),
+    title,
+    permanent = false,
+    size = 'middle',
+    left,
+    children,
+    class: where = '',
+  }: Props = $props();
 </script>
 
 <Modal
   bind:open
   {title}
   form={false}
+  {permanent}
+  outsideclose={!permanent}
   dismissable={false}
   oncancel={() => left?.()}
   transitionParams={{ duration: 90 }}
@@ -26,8 +38,8 @@
   class="dialog {size} {where}"
   classes={{ header: 'dialog-head', body: 'dialog-body' }}
 >
-  <button class="cross" type="button" aria-label="Close" onclick={() => ((open = false), left?.())}>
-    <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true"><path d="M2 2l10 10M12 2L2 12" /></svg>
-  </button>
+  {#if !permanent}<button class="cross" type="button" aria-label="Close" onclick={() => ((open = false), left?.())}>
+      <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true"><path d="M2 2l10 10M12 2L2 12" /></svg>
+    </button>{/if}
   {@render children()}
 </Modal>

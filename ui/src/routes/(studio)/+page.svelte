@@ -1,26 +1,20 @@
 <script lang="ts">
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type DeskData } from '$api/client';
+  import { Resource } from '$lib/resource.svelte';
+  import Wait from '$lib/ui/Wait.svelte';
   import Horizon from '$lib/desk/Horizon.svelte';
-  import Storage from '$lib/desk/Storage.svelte';
+  import Space from '$lib/desk/Space.svelte';
   import { clock, live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
   import { briefly, inFull } from '$lib/time';
 
-  let desk = $state<DeskData>();
-  let problem = $state('');
+  const desks = new Resource<DeskData>(() => need(api.GET('/api/v1/desk')));
+  const desk = $derived(desks.value);
   let reminded = $state<Record<string, string>>({});
 
-  async function load() {
-    try {
-      desk = await need(api.GET('/api/v1/desk'));
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-  }
-  load();
-  live('/api/v1/live', load);
+  void desks.load();
+  live('/api/v1/live', desks.load);
 
   const numbers = [
     'No',
@@ -73,7 +67,6 @@
 <svelte:head><title>Desk · Aftergust</title></svelte:head>
 
 <main class="wide">
-  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <div class="headline">
     <div>
       <h1>
@@ -95,9 +88,8 @@
       <p>Here you see every package that is out, until when, and who has it.</p>
       <Button onclick={newPackage}>Send the first one</Button>
     </div>
-  {:else}
-    <div class="shape" aria-busy="true"><span class="visually-hidden">Loading</span></div>
   {/if}
+  <Wait of={desks} shape="page">{#snippet children()}{/snippet}</Wait>
 
   {#if desk}
     <div class="lists">
@@ -140,9 +132,9 @@
         {/each}
         {#if outstanding.length > 5}<p class="none muted">and {outstanding.length - 5} more</p>{/if}
       </section>
-      <section aria-labelledby="storage">
-        <h2 id="storage">Storage</h2>
-        <Storage {desk} />
+      <section aria-labelledby="space">
+        <h2 id="space">Space</h2>
+        <Space {desk} />
       </section>
     </div>
   {/if}
@@ -197,16 +189,12 @@
   .none {
     padding: 8px 0;
   }
-  .empty,
-  .shape {
+  .empty {
     border-block: 1px solid var(--ink);
     padding: 56px 0;
     display: grid;
     gap: 14px;
     justify-items: start;
-  }
-  .shape {
-    height: 300px;
   }
   @media (--middle) {
     main {

@@ -17,6 +17,7 @@
   import List from '$lib/gather/List.svelte';
   import Look from '$lib/gather/Look.svelte';
   import Make, { type Kind } from '$lib/gather/Make.svelte';
+  import Overview from '$lib/gather/Overview.svelte';
   import Space from '$lib/gather/Space.svelte';
   import Stub from '$lib/gather/Stub.svelte';
   import { move } from '$lib/gather/acts';
@@ -24,6 +25,7 @@
 
   let head = $state<ReturnType<typeof Head>>();
   let list = $state<ReturnType<typeof List>>();
+  let tops = $state<ReturnType<typeof Overview>>();
   let bar = $state<ReturnType<typeof Bar>>();
   let before = $state<ReturnType<typeof Before>>();
   let files = $state<Choose>();
@@ -39,6 +41,10 @@
   const looked = $derived(page.url.searchParams.get('look') ?? '');
   const where = $derived(whereOf(page.url));
   const key = $derived(JSON.stringify(where));
+  /** where only places lie: each says what lies in it */
+  const overview = $derived(
+    where.view === 'inside' && !gather.filtered && (!gather.here || gather.here.kind === 'client'),
+  );
 
   $effect(() => {
     void key;
@@ -55,7 +61,7 @@
   });
   let soon: ReturnType<typeof setTimeout> | undefined;
   afterNavigate(() => {
-    if (!looked) list?.focus();
+    if (!looked) (list ?? tops)?.focus();
   });
 
   // The facts of the one that is chosen, beside the list.
@@ -226,6 +232,8 @@
               </p>
             {/if}
           </div>
+        {:else if overview}
+          <Overview bind:this={tops} parent={where.place} {changed} {put} menu={(x, y) => bar?.menu(x, y)} />
         {:else}
           <List bind:this={list} {open} {put} {rename} {take} menu={(x, y) => bar?.menu(x, y)} />
         {/if}

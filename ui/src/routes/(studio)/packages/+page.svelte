@@ -5,23 +5,27 @@
   import { live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
   import { inFull, onClock } from '$lib/time';
+  import { Resource } from '$lib/resource.svelte';
+  import Wait from '$lib/ui/Wait.svelte';
   import Ring from '$lib/ui/Ring.svelte';
 
-  let rows = $state<PackageRow[]>();
-  let next = $state('');
+  const list = new Resource(async () => {
+    const page = await need(api.GET('/api/v1/packages', {}));
+    return { rows: page.packages, next: page.next };
+  });
   let problem = $state('');
 
-  async function load(after = '') {
+  async function more(shown: { rows: PackageRow[]; next: string }) {
     try {
-      const page = await need(api.GET('/api/v1/packages', { params: { query: { after: after || undefined } } }));
-      rows = after ? [...(rows ?? []), ...page.packages] : page.packages;
-      next = page.next;
+      const page = await need(api.GET('/api/v1/packages', { params: { query: { after: shown.next } } }));
+      list.value = { rows: [...shown.rows, ...page.packages], next: page.next };
+      problem = '';
     } catch (thrown) {
       problem = words(thrown);
     }
   }
-  load();
-  live('/api/v1/live', (change) => change.what !== 'ledger' && load());
+  void list.load();
+  live('/api/v1/live', (change) => change.what !== 'ledger' && void list.load());
 </script>
 
 <svelte:head><title>Packages · Aftergust</title></svelte:head>
@@ -32,43 +36,50 @@
     <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
   </div>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  {#if rows?.length}
-    <div class="scroll">
-      <Table label="Packages">
-        <thead>
-          <tr
-            ><th>Package</th><th>State</th><th>Ends</th><th class="num">Items</th><th class="num">Weight</th><th
-              >Who has it</th
-            ><th class="num">Open notes</th></tr
-          >
-        </thead>
-        <tbody>
-          {#each rows as row (row.id)}
-            <tr>
-              <td class="title"><a href="/packages/{row.id}">{row.title}</a></td>
-              <td><Ring state={row.state} stopped={row.stopped} size={15} /></td>
-              <td class="figure">
-                {#if row.ends_at && row.sent_at}<time datetime={row.ends_at} title={inFull(new Date(row.ends_at))}
-                    >{onClock(new Date(row.ends_at))}</time
-                  >
-                {:else}<span class="muted">not sent</span>{/if}
-              </td>
-              <td class="figure num">{row.items}</td>
-              <td class="figure num">{row.weight}</td>
-              <td class:late={row.state === 'closing' && row.strands.some((s) => s.outstanding)}>
-                {row.sent_at ? row.share : ''}
-                {#if row.waiting_letters}<span class="late">· a letter waits</span>{/if}
-              </td>
-              <td class="figure num">{row.open_notes || ''}</td>
-            </tr>
-          {/each}
-        </tbody>
-      </Table>
-    </div>
-    {#if next}<Button look="quiet" class="more" onclick={() => load(next)}>Older packages</Button>{/if}
-  {:else if rows}
-    <p class="none muted">Everything you send is listed here, with its state and who has it.</p>
-  {/if}
+  <Wait of={list} shape="rows">
+    {#snippet children(shown)}
+      {#if shown.rows.length}
+        <div class="scroll">
+          <Table label="Packages">
+            <thead>
+              <tr
+                ><th>Package</th><th>State</th><th>Ends</th><th class="num">Items</th><th class="num">Weight</th><th
+                  >Who has it</th
+                ><th class="num">Open notes</th></tr
+              >
+            </thead>
+            <tbody>
+              {#each shown.rows as row (row.id)}
+                <tr>
+                  <td class="title"><a href="/packages/{row.id}">{row.title}</a></td>
+                  <td><Ring state={row.state} stopped={row.stopped} size={15} /></td>
+                  <td class="figure">
+                    {#if row.ends_at && row.sent_at}<time datetime={row.ends_at} title={inFull(new Date(row.ends_at))}
+                        >{onClock(new Date(row.ends_at))}</time
+                      >
+                    {:else}<span class="muted">not sent</span>{/if}
+                  </td>
+                  <td class="figure num">{row.items}</td>
+                  <td class="figure num">{row.weight}</td>
+                  <td class:late={row.state === 'closing' && row.strands.some((s) => s.outstanding)}>
+                    {row.sent_at ? row.share : ''}
+                    {#if row.waiting_letters}<span class="late">· a letter waits</span>{/if}
+                  </td>
+                  <td class="figure num">{row.open_notes || ''}</td>
+                </tr>
+              {/each}
+            </tbody>
+          </Table>
+        </div>
+        {#if shown.next}<Button look="quiet" class="more" onclick={() => more(shown)}>Older packages</Button>{/if}
+      {:else}
+        <div class="none">
+          <p>Everything you send is listed here, with its state, its end and who has it.</p>
+          <Button look="main" onclick={newPackage}>Pack the first one</Button>
+        </div>
+      {/if}
+    {/snippet}
+  </Wait>
 </main>
 
 <style>
@@ -105,10 +116,13 @@
   td:last-child {
     padding-right: 0;
   }
-  main > :global(.more) {
+  main :global(.more) {
     margin-top: 16px;
   }
   .none {
+    display: grid;
+    justify-items: start;
+    gap: 16px;
     border-block: 1px solid var(--ink);
     padding: 48px 0;
   }

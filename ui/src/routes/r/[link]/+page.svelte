@@ -12,6 +12,7 @@
   import Inside from '$lib/recipient/Inside.svelte';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
   import Shut from '$lib/recipient/Shut.svelte';
+  import Wait from '$lib/ui/Wait.svelte';
   import { zone } from '$lib/time';
   import { untrack } from 'svelte';
 
@@ -45,6 +46,15 @@
       else problem = words(thrown);
     }
   }
+  const of = {
+    get value() {
+      return guest;
+    },
+    get problem() {
+      return problem;
+    },
+    load,
+  };
   async function entered() {
     visited = false;
     await load();
@@ -57,13 +67,15 @@
 
 <svelte:head><title>{guest?.title || guest?.studio || 'A package'}</title></svelte:head>
 
-{#if guest}<Letterhead studio={guest.studio} />{/if}
+{#if guest && !guest.standing}<Letterhead studio={guest.studio} />{/if}
 {#if guest?.preview}
   <p class="preview">
     You see this page as {guest.anyone ? 'anyone with the link' : guest.recipient} does. Nothing you do here is recorded.
   </p>
 {/if}
-{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if problem || (!guest && !unknown)}
+  <div class="wait"><Wait {of}>{#snippet children()}{/snippet}</Wait></div>
+{/if}
 {#if unknown}
   <Shut title="This link leads nowhere" say={unknown} />
 {:else if guest?.standing === 'need_passphrase' || guest?.standing === 'need_code'}
@@ -75,6 +87,10 @@
 {/if}
 
 <style>
+  .wait {
+    padding: 12px var(--page);
+    max-width: 720px;
+  }
   .preview {
     background: var(--ink);
     color: var(--ground);

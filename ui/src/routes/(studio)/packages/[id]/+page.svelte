@@ -4,6 +4,7 @@
   import Compose from '$lib/compose/Compose.svelte';
   import { live } from '$lib/live.svelte';
   import { upTo } from '$lib/pages';
+  import Wait from '$lib/ui/Wait.svelte';
   import Sent from '$lib/package/Sent.svelte';
   import { untrack } from 'svelte';
 
@@ -56,6 +57,15 @@
     }
   }
 
+  const of = {
+    get value() {
+      return parcel;
+    },
+    get problem() {
+      return problem;
+    },
+    load: () => attempt(loadPackage, loadLedger, loadNotes),
+  };
   $effect(() => {
     if (id) untrack(() => void attempt(loadPackage, loadLedger, loadNotes));
   });
@@ -70,7 +80,9 @@
 
 <svelte:head><title>{parcel?.title ?? 'Package'} · Aftergust</title></svelte:head>
 
-{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if !parcel || problem}
+  <main class="wide"><Wait {of} shape="page">{#snippet children()}{/snippet}</Wait></main>
+{/if}
 {#if parcel && parcel.state === 'draft'}
   <Compose bind:parcel reload={() => attempt(loadPackage)} {more} />
 {:else if parcel && ledger}

@@ -34,7 +34,7 @@
     viewBox="0 0 {width} {height}"
     preserveAspectRatio="none"
     role="img"
-    aria-label="Storage falls as packages are cleared"
+    aria-label="Space is freed as packages are cleared"
   >
     <line x1="0" x2={width} y1={height - 2} y2={height - 2} />
     <path d={steps.path} />

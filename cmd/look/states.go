@@ -1,0 +1,211 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"aftergust/e2e"
+	"aftergust/internal/demo"
+
+	"github.com/chromedp/chromedp"
+)
+
+// hangs lets requests for an address wait for ever, fails lets them fail as a server does, so that busy
+// and failed states can be looked at.
+func hangs(address string) string {
+	return fmt.Sprintf(`{ const real = fetch; window.fetch = (r, o) => (r.url ?? String(r)).includes(%q) ? new Promise(() => {}) : real(r, o); }`, address)
+}
+
+func fails(address string) string {
+	return fmt.Sprintf(`{ const real = fetch; window.fetch = (r, o) => (r.url ?? String(r)).includes(%q)
+		? Promise.resolve(new Response(JSON.stringify({detail: 'Something failed on our side. What was saved before is safe. Try again in a minute; if it stays, the log has more under K4TP2QXR.', code: 'fault'}),
+			{status: 500, headers: {'Content-Type': 'application/problem+json'}})) : real(r, o); }`, address)
+}
+
+// answers gives an answer of our own, for what a demo does not have: an empty studio.
+func answers(address, body string) string {
+	return fmt.Sprintf(`{ const real = fetch; window.fetch = (r, o) => (r.url ?? String(r)).split('?')[0].endsWith(%q)
+		? Promise.resolve(new Response(%q, {headers: {'Content-Type': 'application/json'}})) : real(r, o); }`, address, body)
+}
+
+type places func(names ...string) string
+
+func placesOf(ctx context.Context, owner *demo.Client) places {
+	return func(names ...string) string {
+		parent := ""
+		for _, name := range names {
+			var list []struct{ ID, Name string }
+			if owner.Do(ctx, "GET", "/api/v1/places?parent="+parent, nil, &list) != nil {
+				return ""
+			}
+			for _, p := range list {
+				if p.Name == name {
+					parent = p.ID
+				}
+			}
+		}
+		return parent
+	}
+}
+
+// states are all states that are looked at.
+func states(ctx context.Context, card demo.Card) ([]state, error) {
+	owner := demo.NewClient(card.BaseURL, card.Owner.Token)
+	where := placesOf(ctx, owner)
+	find := func(title string) demo.PackageCard {
+		for _, p := range card.Packages {
+			if p.Title == title {
+				return p
+			}
+		}
+		return demo.PackageCard{}
+	}
+	var all []state
+	all = append(all, studioStates(find)...)
+	all = append(all, gatherStates(where)...)
+	all = append(all, packageStates(ctx, owner, find)...)
+	return append(all, guestStates(card, find)...), nil
+}
+
+func press(name string) e2e.Action { return e2e.PressNamed(name) }
+func pause(ms int) e2e.Action      { return chromedp.Sleep(time.Duration(ms) * time.Millisecond) }
+func visible(css string) e2e.Action {
+	return chromedp.WaitVisible(chromedp.CSS(css))
+}
+
+func studioStates(find func(string) demo.PackageCard) []state {
+	const empty = `{"out":[],"needs":[],"outstanding":[],"freed":[],"used":0,"quota":100000000000}`
+	return []state{
+		{name: "desk", path: "/", ready: ".horizon"},
+		{name: "desk empty", path: "/", ready: ".empty", net: answers("/api/v1/desk", empty)},
+		{name: "desk busy", path: "/", ready: ".skeleton", net: hangs("/api/v1/desk")},
+		{name: "desk failed", path: "/", ready: ".problem", net: fails("/api/v1/desk")},
+		{name: "packages", path: "/packages", ready: "table"},
+		{name: "packages empty", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`)},
+		{name: "keys", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("?"), visible("dialog")}},
+		{name: "session ended", path: "/", ready: ".horizon", before: []e2e.Action{
+			e2e.Script(`window.fetch = () => Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))`),
+			press("Remind"), visible("dialog #email")}},
+		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
+		{name: "unknown address", path: "/nowhere", ready: "main h1"},
+		{name: "look", path: "/look", ready: "main h1"},
+	}
+}
+
+func gatherStates(where places) []state {
+	films := where("Kelpwick Harbour Museum", "Lifeboat films")
+	at := func(query string) string { return "/gather?" + query }
+	choose := func(name string) e2e.Action {
+		return e2e.Script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
+	}
+	liking := func(how string) e2e.Action {
+		return chromedp.Steps(e2e.Script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(), visible(".row"))
+	}
+	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
+	return []state{
+		{name: "gather", path: "/gather", ready: ".row dl"},
+		{name: "gather busy", path: "/gather", ready: ".skeleton", net: hangs("/overview")},
+		{name: "gather failed", path: "/gather", ready: ".problem", net: fails("/overview")},
+		{name: "gather empty", path: "/gather", ready: ".empty", net: answers("/api/v1/gather", `{"path":[],"places":[],"things":[],"next":""}`)},
+		{name: "gather client", path: at("in=" + where("Kelpwick Harbour Museum")), ready: ".row dl"},
+		{name: "gather rows", path: at("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"), visible(".stub dl")}},
+		{name: "gather pictures", path: at("in=" + where("Kelpwick Harbour Museum", "Lifeboat films", "Stills")), ready: ".row",
+			before: []e2e.Action{liking(`{"pictures":true}`)}},
+		{name: "gather preview", path: at("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"),
+			chromedp.KeyEvent("\r"), visible(".stage video")}},
+		{name: "gather found", path: at("view=below&find=wav+48k"), ready: ".row"},
+		{name: "gather nothing found", path: at("view=below&find=zeppelin"), ready: ".empty"},
+		{name: "gather lately", path: at("view=lately"), ready: ".row"},
+		{name: "gather at hand", path: at("view=at_hand"), ready: ".row"},
+		{name: "gather space", path: at("view=space"), ready: ".columns"},
+		{name: "gather let go", path: at("view=let_go"), ready: "main p"},
+		{name: "gather new menu", path: at("in=" + films), ready: ".row", before: []e2e.Action{press("New"), visible(".slip")}},
+		{name: "gather new link", path: at("in=" + films), ready: ".row", before: []e2e.Action{press("New"), visible(".slip"), press("link"), visible("dialog")}},
+		{name: "gather tag", path: at("in=" + films), ready: ".row", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Tag"), visible("dialog")}},
+		{name: "gather move", path: at("in=" + films), ready: ".row", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Move"), visible("dialog")}},
+		{name: "gather pack", path: at("in=" + films), ready: ".row", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Pack"), visible("dialog")}},
+		{name: "gather preflight", path: at("in=" + films), ready: ".row", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Preflight"), visible("dialog")}},
+		{name: "gather pointer menu", path: at("in=" + films), ready: ".row", width: "wide", before: []e2e.Action{
+			e2e.Script(`[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith('Lifeboat, cut 3')).dispatchEvent(new MouseEvent('contextmenu', {bubbles: true, clientX: 420, clientY: 300, cancelable: true}))`),
+			visible("[role=menu]")}},
+		{name: "gather before upload", path: at("in=" + films), ready: ".row", before: []e2e.Action{
+			chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{filepath.Join(media, "Teaser, vertical.mov"), filepath.Join(media, "guide_en.wav")}),
+			visible("#before-tags")}},
+	}
+}
+
+func packageStates(ctx context.Context, owner *demo.Client, find func(string) demo.PackageCard) []state {
+	lifeboat, draft, posters := find("Lifeboat, cut 3"), find("Lifeboat, cut 4"), find("Poster set")
+	page := func(p demo.PackageCard) string { return "/packages/" + p.ID }
+	all := []state{
+		{name: "compose", path: page(draft), ready: ".compose .sentence"},
+		{name: "compose day and hour", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says")}},
+		{name: "compose calendar", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says"), press("Calendar"), visible(".day")}},
+		{name: "choosing for a package", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("From Gather"), visible(".bar.for")}},
+		{name: "package", path: page(lifeboat), ready: ".ledger"},
+		{name: "package busy", path: page(lifeboat), ready: ".skeleton", net: hangs("/ledger")},
+		{name: "package failed", path: page(lifeboat), ready: ".problem", net: fails("/api/v1/packages/")},
+		{name: "package items", path: page(lifeboat) + "?show=items", ready: "[role=tabpanel] li"},
+		{name: "package notes", path: page(lifeboat) + "?show=notes", ready: "article"},
+		{name: "package waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
+		{name: "package story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
+		{name: "package extend", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{press("Extend"), visible("dialog")}},
+		{name: "package stop", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{press("Stop"), visible("dialog")}},
+		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".ledger"},
+		{name: "package stills", path: page(posters), ready: ".ledger"},
+	}
+	return append(all, roomStates(ctx, owner, find)...)
+}
+
+// roomStates are the Room with a film, a sound, a still and a page, as far as the demo has them in packages.
+func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.PackageCard) []state {
+	all := []state{{name: "room film", path: "/packages/" + find("Lifeboat, cut 3").ID + "/room", ready: "video", before: []e2e.Action{pause(900)}}}
+	seen := map[string]bool{"film": true}
+	var list struct{ Packages []struct{ ID string } }
+	if owner.Do(ctx, "GET", "/api/v1/packages", nil, &list) != nil {
+		return all
+	}
+	for _, p := range list.Packages {
+		var whole struct{ Items []struct{ ID, What string } }
+		if owner.Do(ctx, "GET", "/api/v1/packages/"+p.ID, nil, &whole) != nil {
+			continue
+		}
+		for _, i := range whole.Items {
+			if what := i.What; !seen[what] && strings.Contains("sound still artwork document swatch link sheet other", what) {
+				seen[what] = true
+				all = append(all, state{name: "room " + what, path: "/packages/" + p.ID + "/room?item=" + i.ID, ready: ".stage", before: []e2e.Action{pause(700)}})
+			}
+		}
+	}
+	return all
+}
+
+func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
+	link := func(p demo.PackageCard, i int) string {
+		if len(p.Recipients) <= i {
+			return "/r/none"
+		}
+		return strings.TrimPrefix(p.Recipients[i].Link, card.BaseURL)
+	}
+	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
+	down := e2e.Script(`window.scrollTo(0, document.body.scrollHeight)`)
+	return []state{
+		{name: "recipient", path: link(lifeboat, 1), guest: true, ready: "video"},
+		{name: "recipient below", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{down}},
+		{name: "recipient choosing", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{press("Choose")}},
+		{name: "recipient busy", path: link(lifeboat, 1), guest: true, ready: ".skeleton", net: hangs("/api/v1/r/")},
+		{name: "recipient failed", path: link(lifeboat, 1), guest: true, ready: ".problem", net: fails("/api/v1/r/")},
+		{name: "door passphrase", path: link(product, 1), guest: true, ready: "#answer"},
+		{name: "door passphrase wrong", path: link(product, 1), guest: true, ready: "#answer", before: []e2e.Action{
+			chromedp.SendKeys(chromedp.CSS("#answer"), "low tide\r"), visible(".problem")}},
+		{name: "door named", path: link(posters, 0), guest: true, ready: "main h1"},
+		{name: "closed", path: link(cut2, 1), guest: true, ready: "main h1"},
+		{name: "unknown link", path: "/r/0123456789abcdefghijkl", guest: true, ready: "main h1"},
+		{name: "sign-in", path: "/sign-in", guest: true, ready: "#email"},
+		{name: "sign-in refused", path: "/sign-in", guest: true, ready: "#email", before: []e2e.Action{chromedp.SendKeys(chromedp.CSS("#email"), "nobody@lowtide.example"),
+			chromedp.SendKeys(chromedp.CSS("#password"), "guess\r"), visible(".problem")}},
+	}
+}

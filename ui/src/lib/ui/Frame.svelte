@@ -1,0 +1,163 @@
+<!-- A page with one thing to do or to read: a waybill on the shore, its stub at the right behind a perforation. -->
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import Mark from './Mark.svelte';
+
+  interface Props {
+    /** whose page it is; without, it is Aftergust's own */
+    studio?: string;
+    children: Snippet;
+    /** what stands on the stub: a list of terms */
+    beside?: Snippet;
+  }
+  let { studio, children, beside }: Props = $props();
+</script>
+
+<div class="shore" class:own={!studio}>
+  <svg class="picture" viewBox="0 0 1280 236" preserveAspectRatio="xMidYMax slice" aria-hidden="true">
+    <path class="sky" d="M0 0h1280v236H0z" />
+    <circle class="sun" cx="307" cy="108" r="36" />
+    <path class="lamp" d="M838 35h77v17h-77z" />
+    <path class="tower" d="M845 52h63l44 74H800z" />
+    <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
+    <path class="sea-1" d="M0 137h1280v99H0z" />
+    <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
+    <path class="sea-2" d="M0 166q160-8 320 0t320-2 320 0 320 2v70H0z" />
+    <path class="sea-3" d="M0 206q160-10 320-2t320-4 320-2 320 0v38H0z" />
+  </svg>
+  <main class="card">
+    <p class="tab">
+      {#if studio}{studio}{:else}<Mark /> Aftergust{/if}
+    </p>
+    <section class="main">{@render children()}</section>
+    {#if beside}<section class="stub" aria-label="About this page">{@render beside()}</section>{/if}
+  </main>
+</div>
+
+<style>
+  .shore {
+    min-height: 100vh;
+    padding-bottom: 48px;
+  }
+  .picture {
+    display: block;
+    width: 100%;
+    height: 236px;
+  }
+  .sky {
+    fill: var(--sky);
+  }
+  .sun {
+    fill: var(--dusk);
+  }
+  .lamp {
+    fill: var(--lamp);
+  }
+  .tower {
+    fill: var(--chalk);
+  }
+  .far {
+    fill: var(--deep-2);
+  }
+  .sea-1 {
+    fill: var(--deep-1);
+  }
+  .sea-2 {
+    fill: var(--deep-2);
+  }
+  .sea-3 {
+    fill: var(--deep-3);
+  }
+  .card {
+    position: relative;
+    display: grid;
+    grid-template-columns: minmax(0, 1.18fr) minmax(0, 1fr);
+    max-width: 1040px;
+    margin: -51px auto 0;
+    background: var(--surface);
+    border: 1px solid var(--ink);
+    border-radius: var(--radius);
+  }
+  .card:not(:has(.stub)) {
+    grid-template-columns: minmax(0, 1fr);
+    max-width: 720px;
+  }
+  .tab {
+    position: absolute;
+    left: -1px;
+    bottom: 100%;
+    display: flex;
+    align-items: center;
+    gap: 9px;
+    padding: 9px 18px 11px;
+    background: var(--surface);
+    border: 1px solid var(--ink);
+    border-width: 0 1px 0 1px;
+    border-top: 3px solid var(--buoy);
+    font-family: var(--font-display);
+    font-weight: 650;
+    font-size: var(--t-lead);
+  }
+  .own .tab {
+    border-top-color: var(--main);
+  }
+  .main {
+    padding: 36px 40px 44px;
+    min-height: 340px;
+  }
+  .main :global(h1) {
+    font-size: var(--t-door);
+    line-height: 1.08;
+    overflow-wrap: anywhere;
+  }
+  .stub {
+    padding: 40px 36px;
+    border-left: 2px dotted var(--perforation);
+  }
+  .stub :global(dl) {
+    display: grid;
+    grid-template-columns: 84px minmax(0, 1fr);
+    gap: 16px 12px;
+    font-size: var(--t-control);
+  }
+  .stub :global(dt) {
+    font-family: var(--font-mono);
+    font-size: var(--t-tiny);
+    line-height: 1.7;
+    color: var(--muted);
+  }
+  .stub :global(dd) {
+    overflow-wrap: anywhere;
+  }
+  @media (--below-wide) {
+    .card {
+      margin-inline: var(--page);
+    }
+  }
+  @media (--narrow) {
+    .picture {
+      height: 132px;
+    }
+    .card {
+      grid-template-columns: minmax(0, 1fr);
+      margin: -1px 0 0;
+      border-width: 1px 0 0;
+      border-radius: 0;
+    }
+    .tab {
+      left: 16px;
+    }
+    .main {
+      padding: 24px 16px 28px;
+      min-height: 0;
+    }
+    .main :global(h1) {
+      font-size: var(--t-title);
+    }
+    .stub {
+      padding: 22px 16px 28px;
+      border-left: 0;
+      border-top: 2px dotted var(--perforation);
+    }
+  }
+</style>

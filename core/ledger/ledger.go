@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"time"
 
+	"aftergust/core/count"
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/core/right"
@@ -97,6 +98,7 @@ type Summary struct {
 	Completed   time.Time // when they had everything; zero if not yet
 	Outstanding bool      // may take, is not removed, and has not everything
 	Saying      string    // to follow the person's name
+	Brief       string    // for a narrow cell: how much of how much; empty where nothing was taken, or all
 }
 
 // A Row is what one recipient has of the package.
@@ -208,9 +210,10 @@ func (s Standing) Sum(r Recipient) Summary {
 		out.Status, out.Saying, out.Completed = Everything, "has everything", s.LastCompleted
 	case taken:
 		out.Status = Partly
-		out.Saying = fmt.Sprintf("has %s of %s", transfer.Size(s.Delivered), transfer.Size(s.Owed))
+		out.Brief = transfer.Size(s.Delivered) + " of " + transfer.Size(s.Owed)
+		out.Saying = "has " + out.Brief
 		if s.Gaps > 0 {
-			out.Saying += ", " + count(s.Gaps, "gap", "gaps")
+			out.Saying += ", " + count.Of(s.Gaps, "gap", "gaps")
 		}
 	case s.FirstOpened.IsZero() && s.LastSeen.IsZero():
 		out.Status, out.Saying = NotOpened, "has not opened it"
@@ -220,17 +223,10 @@ func (s Standing) Sum(r Recipient) Summary {
 		out.Status, out.Saying = OnlyLooks, "looked, may not take"
 	}
 	if s.Behind > 0 {
-		out.Saying += fmt.Sprintf("; %s of an older version", count(s.Behind, "item is", "items are"))
+		out.Saying += fmt.Sprintf("; %s of an older version", count.Of(s.Behind, "item is", "items are"))
 	}
 	out.Outstanding = mayTake && !r.Removed && s.Files > 0 && out.Status != Everything
 	return out
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 func later(a, b time.Time) time.Time {
@@ -248,6 +244,21 @@ func earlier(a, b time.Time) time.Time {
 	return a
 }
 
+// Brief is a cell in a word or two, for a narrow one; empty where nothing happened.
+func (c Cell) Brief(size int64) string {
+	switch {
+	case c.Complete:
+		return "took"
+	case !c.Bytes.Empty():
+		return transfer.Size(c.Bytes.Len()) + " of " + transfer.Size(size)
+	case c.Behind:
+		return "older version"
+	case !c.Looked.IsZero() || !c.Played.Empty():
+		return "looked"
+	}
+	return ""
+}
+
 // Say puts a cell into words, for an item of size bytes that plays for length
 // milliseconds. clock words a length in microseconds.
 func (c Cell) Say(size, length int64, clock func(us int64) string) string {
@@ -256,7 +267,7 @@ func (c Cell) Say(size, length int64, clock func(us int64) string) string {
 	case c.Complete:
 		said = "took it, " + transfer.Size(size)
 	case !c.Bytes.Empty():
-		said = fmt.Sprintf("%s of %s, %s", transfer.Size(c.Bytes.Len()), transfer.Size(size), count(Gaps(c.Bytes, size), "gap", "gaps"))
+		said = fmt.Sprintf("%s of %s, %s", transfer.Size(c.Bytes.Len()), transfer.Size(size), count.Of(Gaps(c.Bytes, size), "gap", "gaps"))
 	case c.Behind:
 		said = "has an older version"
 	}

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"aftergust/core/count"
 	"aftergust/core/thing"
 	"aftergust/core/transfer"
 )
@@ -34,9 +35,9 @@ func (f Facts) Shape() string {
 	case f.Width > 0:
 		return fmt.Sprintf("%d × %d", f.Width, f.Height)
 	case f.Pages > 0:
-		return count(f.Pages, "page", "pages")
+		return count.Of(f.Pages, "page", "pages")
 	case f.Entries > 0:
-		return count(f.Entries, "file", "files")
+		return count.Of(f.Entries, "file", "files")
 	default:
 		return channels(f.Channels)
 	}
@@ -97,7 +98,7 @@ func (f Facts) Lines() []Line {
 		add("Pages", "%d", f.Pages)
 	}
 	if f.Entries > 0 {
-		add("Inside", "%s, %s unpacked%s", count(f.Entries, "file", "files"), transfer.Size(f.Unpacked),
+		add("Inside", "%s, %s unpacked%s", count.Of(f.Entries, "file", "files"), transfer.Size(f.Unpacked),
 			map[bool]string{true: ", some need a password"}[f.Locked])
 	}
 	return out
@@ -164,11 +165,4 @@ func Thousands(n int64) string {
 		text = text[:at] + "\u2009" + text[at:]
 	}
 	return text
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }

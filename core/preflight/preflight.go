@@ -14,6 +14,7 @@ import (
 	"strings"
 	"unicode/utf16"
 
+	"aftergust/core/count"
 	"aftergust/core/naming"
 	"aftergust/core/thing"
 	"aftergust/core/timecode"
@@ -350,6 +351,6 @@ func sizes(files []File) []Finding {
 	if len(heavy) == 0 {
 		return nil
 	}
-	return []Finding{finding(Tells, "mail", fmt.Sprintf("%d of %d are too large to be mailed (%s with encoding is where most mail servers stop).", len(heavy), len(files), mailAttach),
+	return []Finding{finding(Tells, "mail", fmt.Sprintf("%s too large to be mailed (%s with encoding is where most mail servers stop).", count.Some(len(heavy), len(files), "It", "is", "are"), mailAttach),
 		"Nothing: a package is a link, so it is not in the way.", heavy...)}
 }

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"aftergust/core/access"
+	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/right"
@@ -56,7 +57,7 @@ type Warning struct {
 
 // Write is the sentence, in parts.
 func Write(p Plan) []Part {
-	parts := []Part{{"Send ", false}, {fmt.Sprintf("%s (%s)", count(p.Items, "item", "items"), transfer.Size(p.Size)), true}}
+	parts := []Part{{"Send ", false}, {fmt.Sprintf("%s (%s)", count.Of(p.Items, "item", "items"), transfer.Size(p.Size)), true}}
 	people := 0
 	for _, r := range p.Recipients {
 		if !r.Anyone {
@@ -69,7 +70,7 @@ func Write(p Plan) []Part {
 	case people == 0:
 		parts = append(parts, Part{" by a link", true}, Part{": " + grants(p.Recipients) + ".", false})
 	default:
-		parts = append(parts, Part{" to ", false}, Part{count(people, "person", "people"), true}, Part{": " + grants(p.Recipients) + ".", false})
+		parts = append(parts, Part{" to ", false}, Part{count.Of(people, "person", "people"), true}, Part{": " + grants(p.Recipients) + ".", false})
 	}
 	parts = append(parts, Part{" " + door.All.Get(p.Door).Says, false})
 	if p.Ends.IsZero() {
@@ -179,7 +180,7 @@ func Warnings(p Plan) []Warning {
 		block("no_passphrase", "The door asks for a passphrase, and none is set.")
 	}
 	if p.Arriving > 0 {
-		block("uploading", fmt.Sprintf("%s still uploading.", count(p.Arriving, "item is", "items are")))
+		block("uploading", fmt.Sprintf("%s still uploading.", count.Of(p.Arriving, "item is", "items are")))
 	}
 	takers := false
 	for _, r := range p.Recipients {
@@ -214,13 +215,6 @@ func Warnings(p Plan) []Warning {
 		}
 	})
 	return out
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 func and(words []string) string {

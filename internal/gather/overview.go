@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"aftergust/core/preview"
+	"aftergust/core/thing"
 	"aftergust/internal/account"
 )
 
@@ -91,11 +92,16 @@ func (s *Places) Overview(ctx context.Context, m account.Member, parent string) 
 	return out, nil
 }
 
-// pictures are the first of the newest things that have one.
+// shows says whether an item is recognised by sight: a picture, a waveform, a colour.
+func shows(i Item) bool {
+	return slices.Contains(i.Made, preview.Poster) || slices.Contains(i.Made, preview.Peaks) || i.Kind == thing.Swatch
+}
+
+// pictures are the first of the newest things that are recognised by sight.
 func pictures(newest []string, of map[string]Item) []Item {
 	var out []Item
 	for _, id := range newest {
-		if i, ok := of[id]; ok && slices.Contains(i.Made, preview.Poster) && len(out) < stripPictures {
+		if i, ok := of[id]; ok && shows(i) && len(out) < stripPictures {
 			out = append(out, i)
 		}
 	}

@@ -16,7 +16,7 @@ func (a *API) momentOperations() {
 			Days  int      `query:"days" minimum:"0" maximum:"365" doc:"so many days from now, at the same hour"`
 			Usual string   `query:"usual" default:"18:00" doc:"the hour where text names none"`
 			Zone  string   `query:"zone" required:"true" doc:"IANA time zone, as Europe/London"`
-			Also  []string `query:"also" maxItems:"50" doc:"other zones in which the moment is worded"`
+			Also  []string `query:"also,explode" maxItems:"50" doc:"other zones in which the moment is worded"`
 		}) (*body[moment.Reading], error) {
 			r, err := a.Pack.Ends(in.Text, in.Days, in.Usual, in.Zone, in.Also)
 			return &body[moment.Reading]{r}, err

@@ -296,7 +296,7 @@ func (a *API) desk(ctx context.Context, m account.Member, _ *none) (*body[deskVi
 		for _, s := range line.Strands {
 			if s.Outstanding {
 				v.Outstanding = append(v.Outstanding, outstandingView{Recipient: s.ID, Name: s.Name, Package: line.ID, Title: line.Title,
-					Saying: s.Saying, Delivered: s.Delivered,
+					Saying: s.Saying, Brief: s.Brief, Delivered: s.Delivered,
 					Left: line.Left, State: line.State, Anyone: s.Anyone})
 			}
 		}

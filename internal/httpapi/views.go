@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/count"
 	"aftergust/core/coverage"
 	"aftergust/core/door"
 	"aftergust/core/event"
@@ -182,6 +183,7 @@ type StrandView struct {
 	Name        string        `json:"name"`
 	Status      ledger.Status `json:"status"`
 	Saying      string        `json:"saying"`
+	Brief       string        `json:"brief" doc:"how much of how much they have; empty for nothing and for all"`
 	Outstanding bool          `json:"outstanding"`
 	Completed   *time.Time    `json:"completed_at" doc:"when they had everything"`
 	Opened      *time.Time    `json:"opened_at"`
@@ -238,7 +240,7 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 }
 
 func viewStrand(r pack.Line, row ledger.Summary) StrandView {
-	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Outstanding: row.Outstanding,
+	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Brief: row.Brief, Outstanding: row.Outstanding,
 		Completed: pointer(row.Completed),
 		Opened:    pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
 }
@@ -275,6 +277,7 @@ type outstandingView struct {
 	Package   string      `json:"package"`
 	Title     string      `json:"title"`
 	Saying    string      `json:"saying"`
+	Brief     string      `json:"brief" doc:"how much of how much; empty where nothing was taken"`
 	Delivered int64       `json:"delivered" doc:"bytes"`
 	Left      string      `json:"left"`
 	State     state.State `json:"state"`
@@ -291,22 +294,15 @@ func viewNeed(n follow.Need) needView {
 	saying := ""
 	switch n.Kind {
 	case follow.NeedNotes:
-		saying = plural(n.Count, "open note", "open notes")
+		saying = count.Of(n.Count, "open note", "open notes")
 	case follow.NeedAsked:
 		saying = n.Line + " asks to be let in"
 	case follow.NeedBlocked:
 		saying = "Many wrong passphrases, link of " + n.Line
 	case follow.NeedLetters:
-		saying = plural(n.Count, "letter waits", "letters wait") + " for the mail server"
+		saying = count.Of(n.Count, "letter waits", "letters wait") + " for the mail server"
 	}
 	return needView{Kind: n.Kind, Package: n.ParcelID, Title: n.Title, Saying: saying, At: n.At}
-}
-
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 type cellView struct {
@@ -319,6 +315,7 @@ type cellView struct {
 	Looked    *time.Time       `json:"looked_at"`
 	Behind    bool             `json:"behind" doc:"holds an older version"`
 	Saying    string           `json:"saying" doc:"the cell in words"`
+	Brief     string           `json:"brief" doc:"the same in a word or two; empty where nothing happened"`
 }
 
 type ledgerRowView struct {
@@ -354,7 +351,7 @@ func viewLedger(l follow.Ledger) ledgerView {
 func viewCell(c ledger.Cell, item pack.Content) cellView {
 	return cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete,
 		Completed: pointer(c.Completed),
-		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Saying: c.Say(item.Size, item.Facts.LengthUS/1000,
+		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size), Saying: c.Say(item.Size, item.Facts.LengthUS/1000,
 			piece.Clock)}
 }
 

@@ -1,5 +1,6 @@
 <!-- The studio's frame: one slim line with the places of the work, and the keys. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
@@ -102,7 +103,7 @@
             {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)}{/if}</span
           >
         {:else if uploads.held.length}
-          {uploads.held.length === 1 ? '1 file waits' : `${uploads.held.length} files wait`}
+          {count(uploads.held.length, 'file waits', 'files wait')}
         {:else}Uploads{/if}
       </button>
       <button

@@ -1181,6 +1181,8 @@ export interface components {
         CellView: {
             /** @description holds an older version */
             behind: boolean;
+            /** @description the same in a word or two; empty where nothing happened */
+            brief: string;
             /** @description ranges that were delivered */
             bytes: components["schemas"]["Range"][];
             /** @description every byte of the current version was delivered */
@@ -1710,6 +1712,8 @@ export interface components {
         };
         LedgerRowView: {
             anyone: boolean;
+            /** @description how much of how much they have; empty for nothing and for all */
+            brief: string;
             cells: components["schemas"]["CellView"][];
             /**
              * Format: date-time
@@ -1845,6 +1849,8 @@ export interface components {
         };
         OutstandingView: {
             anyone: boolean;
+            /** @description how much of how much; empty where nothing was taken */
+            brief: string;
             /**
              * Format: int64
              * @description bytes
@@ -2139,6 +2145,8 @@ export interface components {
         };
         StrandView: {
             anyone: boolean;
+            /** @description how much of how much they have; empty for nothing and for all */
+            brief: string;
             /**
              * Format: date-time
              * @description when they had everything

@@ -1,5 +1,6 @@
 <!-- What goes at the left, to whom and how at the right, and the Sentence above the button. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Area from '$lib/ui/Area.svelte';
   import Field from '$lib/ui/Field.svelte';
@@ -174,7 +175,7 @@
 
     <div class="bar">
       <span>
-        <strong>{parcel.count + mine.length === 1 ? '1 item' : `${parcel.count + mine.length} items`}</strong>
+        <strong>{count(parcel.count + mine.length, 'item')}</strong>
         <span class="figure muted">{weight(total)}</span>
       </span>
       <span class="adds">

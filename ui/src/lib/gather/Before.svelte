@@ -3,6 +3,7 @@
   what is there already, and what looks wrong. Nothing is forced.
 -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -150,9 +151,9 @@
       </p>
     {/if}
     <p>
-      <strong>{going.length === 1 ? '1 file' : `${going.length} files`}</strong>
+      <strong>{count(going.length, 'file')}</strong>
       <span class="figure">{weight(total)}</span>
-      <span class="muted">{counts.map(([kind, n]) => `${n} ${kind}${n === 1 ? '' : 's'}`).join(', ')}</span>
+      <span class="muted">{counts.map(([kind, n]) => count(n, kind)).join(', ')}</span>
     </p>
     {#if same}<p class="muted">
         {same === 1 ? '1 is' : `${same} are`} here already with the same name and size, so {same === 1

@@ -14,8 +14,10 @@
     add: (what: 'files' | 'folder' | 'place' | 'link' | 'swatch' | 'sheet') => void;
     /** one thing is looked at, so that on a phone the path is enough */
     quiet?: boolean;
+    /** only places are shown, each with what lies in it: there is no order to choose */
+    plain?: boolean;
   }
-  let { add, quiet = false }: Props = $props();
+  let { add, quiet = false, plain = false }: Props = $props();
 
   let box = $state<HTMLInputElement>();
   let typed = $state('');
@@ -119,48 +121,50 @@
       />
       <Select aria-label="Added" value={where.since} pick={(to) => go({ since: to })} options={times} />
       <span class="gap"></span>
-      <span class="by"
-        ><span class="muted">by</span>
-        <Select
-          aria-label="Order"
-          value={gather.liking.order}
-          disabled={where.view === 'lately'}
-          pick={(to) => gather.like({ order: to as Order })}
-          options={Object.entries(orders).map(([value, name]) => ({ value, name }))}
-        /></span
-      >
-      <Button
-        look="quiet"
-        onclick={() => gather.like({ down: !gather.liking.down })}
-        aria-label="Order turned round"
-        aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</Button
-      >
-      <Button
-        look="quiet"
-        aria-pressed={gather.liking.grouped}
-        title="Like next to like, by the first tag of each"
-        onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</Button
-      >
-      <Choice
-        label="Rows or pictures"
-        options={[
-          { value: 'rows', name: 'Rows' },
-          { value: 'pictures', name: 'Pictures' },
-        ]}
-        bind:value={
-          () => (gather.liking.pictures ? 'pictures' : 'rows'), (to) => gather.like({ pictures: to === 'pictures' })
-        }
-      />
-      {#if gather.liking.pictures}
+      {#if !plain}
+        <span class="by"
+          ><span class="muted">by</span>
+          <Select
+            aria-label="Order"
+            value={gather.liking.order}
+            disabled={where.view === 'lately'}
+            pick={(to) => gather.like({ order: to as Order })}
+            options={Object.entries(orders).map(([value, name]) => ({ value, name }))}
+          /></span
+        >
+        <Button
+          look="quiet"
+          onclick={() => gather.like({ down: !gather.liking.down })}
+          aria-label="Order turned round"
+          aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</Button
+        >
+        <Button
+          look="quiet"
+          aria-pressed={gather.liking.grouped}
+          title="Like next to like, by the first tag of each"
+          onclick={() => gather.like({ grouped: !gather.liking.grouped })}>Group by tag</Button
+        >
         <Choice
-          label="Size of pictures"
+          label="Rows or pictures"
           options={[
-            { value: 'small', name: 'S', hint: 'small pictures' },
-            { value: 'middle', name: 'M', hint: 'middle pictures' },
-            { value: 'large', name: 'L', hint: 'large pictures' },
+            { value: 'rows', name: 'Rows' },
+            { value: 'pictures', name: 'Pictures' },
           ]}
-          bind:value={() => gather.liking.size, (size) => gather.like({ size: size as typeof gather.liking.size })}
+          bind:value={
+            () => (gather.liking.pictures ? 'pictures' : 'rows'), (to) => gather.like({ pictures: to === 'pictures' })
+          }
         />
+        {#if gather.liking.pictures}
+          <Choice
+            label="Size of pictures"
+            options={[
+              { value: 'small', name: 'S', hint: 'small pictures' },
+              { value: 'middle', name: 'M', hint: 'middle pictures' },
+              { value: 'large', name: 'L', hint: 'large pictures' },
+            ]}
+            bind:value={() => gather.liking.size, (size) => gather.like({ size: size as typeof gather.liking.size })}
+          />
+        {/if}
       {/if}
     </div>
     <Menu

@@ -1,5 +1,6 @@
 <!-- What was deleted in the last thirty days, to be taken back or let go. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Schemas } from '$api/client';
   import { left, onClock, weight } from '$lib/time';
@@ -41,9 +42,7 @@
     <li>
       <span>
         <strong>{d.name}</strong>
-        <span class="muted"
-          >{d.items === 1 ? '1 file' : `${d.items} files`} · deleted by {d.who}, {onClock(new Date(d.at))}</span
-        >
+        <span class="muted">{count(d.items, 'file')} · deleted by {d.who}, {onClock(new Date(d.at))}</span>
       </span>
       <span class="figure">{weight(d.size)}</span>
       <span class="figure muted">{left(new Date(d.until))} left</span>

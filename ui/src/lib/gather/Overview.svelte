@@ -227,7 +227,7 @@
   }
   dl {
     display: grid;
-    grid-template-columns: 66px minmax(0, 1fr);
+    grid-template-columns: 82px minmax(0, 1fr);
     align-content: start;
     gap: 1px 10px;
     font-size: var(--t-control);

@@ -28,7 +28,7 @@
     <strong title={t.name}>{t.name}</strong>
     <span class="sub">
       {kinds[t.what]}{#if t.versions > 1}, v{t.number} of {t.versions}{/if}{#if t.renditions}, {t.renditions + 1} formats{/if}{#if t.at_hand},
-        at_hand{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
+        at hand{/if}{#if t.media_state === 'failed'}, <span class="late">no preview</span
         >{/if}{#if t.media_state === 'working'}, preview {Math.round(t.media_share * 100)} %{/if}
       {#each t.tags as tag (tag)}<span class="tag">{tag}</span>{/each}
     </span>

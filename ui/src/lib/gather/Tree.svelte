@@ -1,5 +1,6 @@
 <!-- What is in an archive, as a tree; single entries are shown or taken without unpacking the rest. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import type { Entry } from '$api/client';
   import { weight } from '$lib/time';
@@ -113,7 +114,7 @@
           >
             <span class="turn" class:open={open[node.path]} aria-hidden="true">›</span>
             <strong>{node.name}</strong>
-            <span class="muted">{node.inside === 1 ? '1 file' : `${node.inside} files`}</span>
+            <span class="muted">{count(node.inside, 'file')}</span>
           </button>
         {:else}
           <span class="file">

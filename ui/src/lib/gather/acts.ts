@@ -1,6 +1,7 @@
 import { goto } from '$app/navigation';
 import { resolve } from '$app/paths';
 import { api, need, type Place, type Thing } from '$api/client';
+import { count } from '$lib/count';
 import { undo } from '$lib/undo.svelte';
 import { gather } from './gather.svelte';
 
@@ -11,7 +12,7 @@ export interface Selection {
   places: string[];
 }
 
-export const counted = (n: number, one = 'thing', many = 'things') => (n === 1 ? `1 ${one}` : `${n} ${many}`);
+export const counted = (n: number, one = 'thing', many = `${one}s`) => count(n, one, many);
 const sizeOf = (s: Selection) => s.items.length + s.places.length;
 
 /** Tags as they are typed, with commas between. */

@@ -1,10 +1,15 @@
-<!-- Recipients down, items across, strips in the cells. -->
+<!--
+  Who has what: recipients down, items across, strips in the cells. Names stay in view while the items scroll; only
+  what is in sight is drawn, so that two hundred by two hundred stays fluid. On a phone each person is a card with all
+  of their items in one strip, and the items on a tap.
+-->
 <script lang="ts">
-  import Table from '$lib/ui/Table.svelte';
   import type { Cell, Item, LedgerData, LedgerRow } from '$api/client';
+  import { count as counted } from '$lib/count';
   import { formats, suffix } from '$lib/formats';
   import { briefly, inFull, onClock } from '$lib/time';
   import { clock } from '$lib/live.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import More from '$lib/ui/More.svelte';
   import Rights from '$lib/ui/Rights.svelte';
   import Strip from '$lib/ui/Strip.svelte';
@@ -15,192 +20,327 @@
 
   // The formats of one thing lie beside each other under its name; each is taken, and counted, for itself.
   const things = $derived(formats(ledger.items));
-  const columns = $derived(things.flatMap((t) => [t.head, ...t.also]));
-  const cellOf = (row: LedgerRow, item: Item) => row.cells.find((c) => c.item === item.id);
+  const columns = $derived(
+    things.flatMap((t) => [
+      { item: t.head, head: t.head, also: t.also.length },
+      ...t.also.map((item) => ({ item, head: t.head, also: t.also.length })),
+    ]),
+  );
+  const cells = $derived(new Map(ledger.rows.map((row) => [row.id, new Map(row.cells.map((c) => [c.item, c]))])));
+  const cellOf = (row: LedgerRow, item: Item) => cells.get(row.id)?.get(item.id);
+
+  // What is in sight of the columns.
+  const names = 206;
+  const least = 112;
+  let wide = $state(1000);
+  let at = $state(0);
+  let box = $state<HTMLElement>();
+  const each = $derived(Math.max(least, Math.floor((wide - names) / Math.max(1, columns.length))));
+  const fit = $derived(Math.max(1, Math.floor((wide - names) / each)));
+  const first = $derived(Math.max(0, Math.floor(at / each) - 1));
+  const shown = $derived(columns.slice(first, first + fit + 3).map((c, i) => ({ ...c, left: (first + i) * each })));
+  const turn = (by: number) => box?.scrollBy({ left: by * Math.max(1, fit - 1) * each });
 
   const length = (item: Item) => (item.facts.length_us ?? 0) / 1000;
-  const mayTake = (row: LedgerRow) => (row.rights ?? []).includes('take');
+  const may = (row: LedgerRow, verb: LedgerRow['rights'][number]) => (row.rights ?? []).includes(verb);
 
   // A long name may break where its parts meet, not in the middle of a word.
   const breakable = (name: string) => name.replace(/[._-]/g, '\u200b$&');
 
   function words(cell: Cell, row: LedgerRow, item: Item): string {
-    if (cell.complete) return cell.completed_at ? `took ${briefly(new Date(cell.completed_at), clock.now)}` : 'took';
-    if (cell.delivered) return cell.saying.split(',')[0]!.split(';')[0]!;
-    if (cell.behind) return 'older version';
-    if (!(row.rights ?? []).includes('see') && !mayTake(row)) return '–';
-    if (cell.looked_at || cell.played?.length) return 'looked';
-    if (mayTake(row)) return '';
-    return item.what === 'other' ? '–' : 'may look';
+    if (cell.complete && cell.completed_at) return `${cell.brief} ${briefly(new Date(cell.completed_at), clock.now)}`;
+    if (cell.brief) return cell.brief;
+    if (may(row, 'take')) return '';
+    return may(row, 'see') && item.what !== 'other' ? 'may look' : '–';
+  }
+  /** all items of one person as one strip: the bytes of each one after the other */
+  function whole(row: LedgerRow) {
+    let from = 0;
+    const bytes: { start: number; end: number }[] = [];
+    for (const { item } of columns) {
+      const cell = cellOf(row, item);
+      for (const r of cell?.complete ? [{ start: 0, end: item.size }] : (cell?.bytes ?? []))
+        bytes.push({ start: from + r.start, end: from + r.end });
+      from += item.size;
+    }
+    return { bytes, size: from };
   }
 </script>
+
+{#snippet strip(cell: Cell, row: LedgerRow, item: Item)}
+  <Strip
+    bytes={cell.bytes ?? []}
+    size={item.size}
+    played={cell.played ?? []}
+    length={length(item)}
+    complete={cell.complete}
+    takes={may(row, 'take')}
+    saying="{row.name}, {item.name}: {cell.saying}"
+  />
+{/snippet}
+{#snippet who(row: LedgerRow)}
+  <button class="who" onclick={() => (opened = opened === row.id ? '' : row.id)} aria-expanded={opened === row.id}
+    >{row.name}</button
+  >
+  <span class="muted address"
+    >{row.removed ? 'taken off the waybill' : row.anyone ? 'a link for anyone' : row.email}</span
+  >
+{/snippet}
+{#snippet sentence(row: LedgerRow)}
+  {row.saying}{#if row.last_seen_at}<time
+      class="muted"
+      datetime={row.last_seen_at}
+      title={inFull(new Date(row.last_seen_at))}>, last here {briefly(new Date(row.last_seen_at), clock.now)}</time
+    >{/if}
+  {#if opened === row.id}
+    <ul class="each">
+      {#each columns as { item } (item.id)}
+        {@const cell = cellOf(row, item)}
+        {#if cell}
+          <li>
+            <strong>{item.name}</strong>: {cell.saying}{#if cell.completed_at}, {onClock(
+                new Date(cell.completed_at),
+              )}{/if}
+          </li>
+        {/if}
+      {/each}
+    </ul>
+  {/if}
+{/snippet}
 
 {#if !ledger.rows.length}
   <p class="muted none">Nobody is on the waybill any more.</p>
 {:else}
-  <div class="scroll">
-    <Table label="Who has what" style="min-width: {210 + ledger.items.length * 96}px">
-      <thead>
-        <tr>
-          <th scope="col" rowspan="2"><span class="visually-hidden">Recipient</span></th>
-          {#each things as { head, also } (head.id)}
-            <th scope="colgroup" colspan={also.length + 1}>
-              <span class="face" style:width="calc((100% - {also.length * 14}px) / {also.length + 1})"
-                ><Thumb item={head} wide /></span
-              >
-              <span class="name" title={head.name}>{breakable(head.name)}</span>
-            </th>
-          {/each}
-        </tr>
-        <tr>
-          {#each things as { head, also } (head.id)}
-            {#each [head, ...also] as item (item.id)}
-              <th scope="col" class="figure muted" title={item.name}
-                >{#if also.length}<strong>{suffix(item)}</strong>{/if}
-                {item.weight}</th
-              >
-            {/each}
-          {/each}
-        </tr>
-      </thead>
-      <tbody>
-        {#each ledger.rows as row (row.id)}
-          <tr class:gone={row.removed}>
-            <th scope="row" rowspan="2">
-              <button onclick={() => (opened = opened === row.id ? '' : row.id)} aria-expanded={opened === row.id}
-                >{row.name}</button
-              >
-              <span class="muted"
-                >{row.removed ? 'taken off the waybill' : row.anyone ? 'a link for anyone' : row.email}</span
-              >
-              <Rights rights={row.rights ?? []} who={row.name} />
-            </th>
-            {#each columns as item (item.id)}
-              {@const cell = cellOf(row, item)}
-              {#if cell}
-                <td>
-                  <Strip
-                    bytes={cell.bytes ?? []}
-                    size={item.size}
-                    played={cell.played ?? []}
-                    length={length(item)}
-                    complete={cell.complete}
-                    takes={mayTake(row)}
-                    saying="{row.name}, {item.name}: {cell.saying}"
-                  />
-                  <span class="cell muted">{words(cell, row, item)}</span>
-                </td>
-              {/if}
-            {/each}
-          </tr>
-          <tr class="saying">
-            <td colspan={ledger.items.length} class={row.status}>
-              {row.saying}{#if row.last_seen_at}<time
-                  class="muted"
-                  datetime={row.last_seen_at}
-                  title={inFull(new Date(row.last_seen_at))}
-                  >, last here {briefly(new Date(row.last_seen_at), clock.now)}</time
-                >{/if}
-              {#if opened === row.id}
-                <ul>
-                  {#each columns as item (item.id)}
-                    {@const cell = cellOf(row, item)}
-                    {#if cell}
-                      <li>
-                        <strong>{item.name}</strong>: {cell.saying}{#if cell.completed_at}, {onClock(
-                            new Date(cell.completed_at),
-                          )}{/if}
-                      </li>
-                    {/if}
-                  {/each}
-                </ul>
-              {/if}
-            </td>
-          </tr>
+  <div class="ledger">
+    <p class="above figure muted noprint">
+      <span class="legend" aria-hidden="true">bytes delivered <i class="b"></i> seconds played <i class="p"></i></span>
+      {#if columns.length > fit}
+        <span class="reach">
+          {counted(columns.length, 'item')}, {Math.min(columns.length, Math.floor(at / each) + 1)} to {Math.min(
+            columns.length,
+            Math.round(at / each) + fit,
+          )} in view
+          <Button look="quiet" aria-label="Items before" disabled={at < 2} onclick={() => turn(-1)}>←</Button>
+          <Button
+            look="quiet"
+            aria-label="Next items"
+            disabled={at >= columns.length * each - (wide - names) - 2}
+            onclick={() => turn(1)}>→</Button
+          >
+        </span>
+      {/if}
+    </p>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must be reachable by key) -->
+    <div
+      class="scroll"
+      bind:this={box}
+      bind:clientWidth={wide}
+      onscroll={() => (at = box?.scrollLeft ?? 0)}
+      role="table"
+      aria-label="Who has what"
+      aria-rowcount={ledger.rows.length + 1}
+      aria-colcount={columns.length + 1}
+      tabindex={columns.length > fit ? 0 : undefined}
+      style:--names="{names}px"
+      style:--each="{each}px"
+      style:--wide="{wide}px"
+    >
+      <div class="row head" role="row" style:width="{names + columns.length * each}px">
+        <span class="name" role="columnheader"><span class="visually-hidden">Recipient</span></span>
+        {#each shown as { item, head, also, left } (item.id)}
+          <span class="cell" role="columnheader" style:left="{names + left}px" title={item.name}>
+            {#if item === head}<Thumb item={head} wide />
+              <strong>{breakable(head.name)}</strong>
+            {:else}<span class="of" aria-hidden="true"></span>{/if}
+            <span class="figure muted"
+              >{#if also}<b>{suffix(item)}</b>{/if}
+              {item.weight}</span
+            >
+          </span>
         {/each}
-      </tbody>
-    </Table>
+      </div>
+      {#each ledger.rows as row (row.id)}
+        <div class="row" role="row" class:gone={row.removed} style:width="{names + columns.length * each}px">
+          <span class="name" role="rowheader"
+            >{@render who(row)}<Rights rights={row.rights ?? []} who={row.name} /></span
+          >
+          {#each shown as { item, left } (item.id)}
+            {@const cell = cellOf(row, item)}
+            {#if cell}
+              <span class="cell" role="cell" style:left="{names + left}px">
+                {@render strip(cell, row, item)}
+                <span class="words muted">{words(cell, row, item)}</span>
+              </span>
+            {/if}
+          {/each}
+          <div class="saying {row.status}" role="cell">{@render sentence(row)}</div>
+        </div>
+      {/each}
+    </div>
+
+    <ul class="cards" aria-label="Who has what">
+      {#each ledger.rows as row (row.id)}
+        {@const all = whole(row)}
+        <li class:gone={row.removed}>
+          <div class="top"><span>{@render who(row)}</span><Rights rights={row.rights ?? []} who={row.name} /></div>
+          <Strip
+            bytes={all.bytes}
+            size={all.size}
+            complete={row.status === 'everything'}
+            takes={may(row, 'take')}
+            saying="{row.name}: {row.saying}"
+          />
+          <p class="saying {row.status}">
+            {row.saying}{#if row.last_seen_at}<span class="muted"
+                >, last here {briefly(new Date(row.last_seen_at), clock.now)}</span
+              >{/if}
+          </p>
+          {#if opened === row.id}
+            <ul class="items">
+              {#each columns as { item } (item.id)}
+                {@const cell = cellOf(row, item)}
+                {#if cell}
+                  <li>
+                    <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
+                    {@render strip(cell, row, item)}
+                  </li>
+                {/if}
+              {/each}
+            </ul>
+          {:else}
+            <Button look="link" onclick={() => (opened = row.id)} aria-label="Items of {row.name}"
+              >{counted(columns.length, 'item')}</Button
+            >
+          {/if}
+        </li>
+      {/each}
+    </ul>
   </div>
   {#if ledger.next}<More shown={ledger.items.length} {count} {more} />{/if}
 {/if}
 
 <style>
+  .above {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    gap: 16px;
+    min-height: 40px;
+  }
+  .legend i {
+    display: inline-block;
+    width: 26px;
+    vertical-align: middle;
+    margin: 0 14px 0 4px;
+  }
+  .legend .b {
+    height: 8px;
+    background: var(--main);
+  }
+  .legend .p {
+    height: 2px;
+    background: var(--seen);
+  }
+  .reach {
+    display: inline-flex;
+    align-items: center;
+    gap: 8px;
+    color: var(--ink);
+    font-family: var(--font-sans);
+  }
+  .reach :global(.button) {
+    min-height: 28px;
+    padding: 0 10px;
+  }
   .scroll {
     overflow-x: auto;
+    border-top: 1px solid var(--line);
   }
-  .scroll :global(table) {
-    table-layout: fixed;
+  .row {
+    position: relative;
+    min-height: 96px;
+    padding: 12px 0 10px;
+    border-top: 1px solid var(--line);
+    content-visibility: auto;
+    contain-intrinsic-size: auto 118px;
   }
-  thead th {
-    text-align: left;
-    padding: 12px 14px 2px 0;
-    font-weight: 600;
-    font-size: var(--t-control);
-    vertical-align: top;
-  }
-  thead th:first-child {
-    width: 206px;
+  .head {
+    min-height: 122px;
+    border-top: 0;
   }
   .name {
+    position: sticky;
+    left: 0;
+    z-index: 2;
+    display: block;
+    float: left;
+    width: calc(var(--names) - 10px);
+    min-height: 74px;
+    padding-right: 10px;
+    background: var(--ground);
+  }
+  .cell {
+    position: absolute;
+    top: 16px;
+    width: calc(var(--each) - 14px);
+  }
+  .head .cell {
+    top: 12px;
+    font-size: var(--t-control);
+  }
+  .head strong {
     display: -webkit-box;
     -webkit-box-orient: vertical;
     -webkit-line-clamp: 2;
     line-clamp: 2;
     overflow: hidden;
     overflow-wrap: anywhere;
+    font-weight: 600;
     line-height: 1.25;
     margin: 5px 0 1px;
   }
-  thead th.figure {
-    padding-top: 0;
+  .head .figure {
     font-size: var(--t-tiny);
-    font-weight: 400;
   }
-  thead .figure strong {
+  .head b {
     color: var(--ink);
     font-weight: 600;
   }
-  .face {
+  .of {
     display: block;
+    margin: 28px 0 42px;
+    border-top: 2px dotted var(--perforation);
   }
-  tbody th {
-    text-align: left;
-    font-weight: 400;
-    vertical-align: top;
-    padding: 10px 14px 12px 0;
-    border-top: 1px solid var(--line);
-  }
-  tbody th button {
+  .who {
     display: block;
+    min-height: 24px;
     font-weight: 600;
     text-align: left;
   }
-  tbody th button:hover {
+  .who:hover {
     text-decoration: underline;
     text-underline-offset: 3px;
   }
-  tbody th .muted {
+  .address {
     display: block;
     font-size: var(--t-small);
     overflow: hidden;
     text-overflow: ellipsis;
     margin-bottom: 4px;
   }
-  tbody td {
-    vertical-align: top;
-    padding: 15px 14px 0 0;
-    border-top: 1px solid var(--line);
-  }
-  .cell {
+  .words {
     display: block;
     font-size: var(--t-small);
     line-height: 1.35;
     margin-top: 3px;
-    min-height: 18px;
   }
-  .saying td {
-    border-top: 0;
-    padding: 2px 0 10px;
+  .row > .saying {
+    position: sticky;
+    left: var(--names);
+    clear: none;
+    width: calc(var(--wide) - var(--names));
+    padding-top: 52px;
+    margin-left: var(--names);
     font-size: var(--t-control);
   }
   .everything {
@@ -217,11 +357,55 @@
   .gone {
     opacity: 0.65;
   }
-  ul {
+  .each {
     color: var(--ink);
     margin-top: 6px;
   }
   .none {
     padding: 24px 0;
+  }
+  .cards {
+    display: none;
+  }
+  @media (--narrow) {
+    .scroll,
+    .above {
+      display: none;
+    }
+    .cards {
+      display: block;
+    }
+    .cards > li {
+      padding: 14px 0;
+      border-bottom: 1px solid var(--line);
+    }
+    .top {
+      display: flex;
+      justify-content: space-between;
+      align-items: start;
+      gap: 10px;
+      margin-bottom: 8px;
+    }
+    .cards .saying {
+      margin-top: 6px;
+    }
+    .items {
+      margin-top: 8px;
+    }
+    .items li {
+      padding: 8px 0;
+      border-top: 1px solid var(--line);
+    }
+    .what {
+      display: flex;
+      justify-content: space-between;
+      gap: 12px;
+      font-size: var(--t-control);
+      margin-bottom: 4px;
+      overflow-wrap: anywhere;
+    }
+    .what .muted {
+      white-space: nowrap;
+    }
   }
 </style>

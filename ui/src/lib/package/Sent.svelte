@@ -1,5 +1,6 @@
 <!-- A package that was sent: waybill stub, ledger, items, notes, story. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Tabs from '$lib/ui/Tabs.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -82,22 +83,22 @@
 </script>
 
 <div class="package">
+  <header class="head">
+    <div>
+      <h1>{parcel.title}</h1>
+      {#if parcel.cover_letter}<p class="letter">“{parcel.cover_letter}”</p>{/if}
+    </div>
+    <div class="acts noprint">
+      {#if isOpen && outstanding.length}
+        <Button onclick={remind}>Remind {count(outstanding.length, 'person', 'people')}</Button>
+      {/if}
+      {#if parcel.items.length}<Button look="main" class="room-link" href="/packages/{parcel.id}/room"
+          >Open the Room</Button
+        >{/if}
+    </div>
+  </header>
   <Waybill {parcel} extend={beginExtending} stop={() => ((problem = ''), (stopping = true))} reopen={canReopen} />
   <main>
-    <div class="head">
-      <h1>{parcel.title}</h1>
-      <div class="acts noprint">
-        {#if isOpen && outstanding.length}
-          <Button onclick={remind}
-            >Remind {outstanding.length === 1 ? '1 person' : `${outstanding.length} people`}</Button
-          >
-        {/if}
-        {#if parcel.items.length}<Button look="main" class="room-link" href="/packages/{parcel.id}/room"
-            >Open the Room</Button
-          >{/if}
-      </div>
-    </div>
-    {#if parcel.cover_letter}<p class="letter">“{parcel.cover_letter}”</p>{/if}
     {#if reminded}<p class="muted" role="status">{reminded}</p>{/if}
     {#each parcel.letters as letter, i (i)}
       {#if letter.problem}<p class="late" role="status">
@@ -138,17 +139,28 @@
 <style>
   .package {
     display: grid;
-    grid-template-columns: 236px minmax(0, 1fr);
+    grid-template: 'bill head' auto 'bill main' 1fr / 236px minmax(0, 1fr);
     min-height: calc(100vh - 48px);
   }
+  .package > :global(aside) {
+    grid-area: bill;
+  }
   main {
-    padding: 22px var(--page) 40px;
+    grid-area: main;
+    padding: 10px var(--page) 40px;
+    min-width: 0;
   }
   .head {
+    grid-area: head;
     display: flex;
     justify-content: space-between;
     align-items: start;
     gap: 20px;
+    padding: 22px var(--page) 0;
+    min-width: 0;
+  }
+  h1 {
+    overflow-wrap: anywhere;
   }
   .acts {
     display: flex;
@@ -164,6 +176,7 @@
     max-width: 72ch;
     margin: 6px 0 4px;
     white-space: pre-line;
+    overflow-wrap: anywhere;
   }
   .people {
     max-width: 760px;
@@ -175,17 +188,22 @@
     color: var(--ink);
     justify-items: start;
   }
+  .ask > :global(.button.wrong) {
+    border-color: currentcolor;
+  }
   @media (--below-wide) {
     .package {
-      grid-template-columns: 1fr;
+      grid-template: 'head' auto 'bill' auto 'main' 1fr / minmax(0, 1fr);
+    }
+    main {
+      padding-top: 6px;
     }
   }
   @media (--narrow) {
-    main {
-      padding: 18px 16px;
-    }
     .head {
       flex-direction: column;
+      gap: 12px;
+      padding-top: 18px;
     }
   }
 </style>

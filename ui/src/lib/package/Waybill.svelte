@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import type { Package } from '$api/client';
   import { clock } from '$lib/live.svelte';
@@ -16,6 +17,8 @@
     guest_book: 'Guest book',
   };
   let copied = $state('');
+  /** on a narrow screen: whether all of it is shown */
+  let unfolded = $state(false);
   const anyone = $derived(parcel.recipients.find((r) => r.anyone));
   async function copy(link: string) {
     await navigator.clipboard.writeText(link);
@@ -39,11 +42,14 @@
       <Button onclick={extend}>Open again</Button>
     {/if}
   </div>
-  <dl>
+  <button class="more noprint" aria-expanded={unfolded} onclick={() => (unfolded = !unfolded)}
+    >{unfolded ? 'Less of the waybill' : 'Door, weight, versions'}</button
+  >
+  <dl class:unfolded>
     <dt>Door</dt>
     <dd>{doors[parcel.door]}</dd>
     <dt>Weight</dt>
-    <dd class="figure">{parcel.weight}, {parcel.items.length} {parcel.items.length === 1 ? 'item' : 'items'}</dd>
+    <dd class="figure">{parcel.weight}, {count(parcel.count, 'item')}</dd>
     {#if parcel.sent_at}
       <dt>Sent</dt>
       <dd>{onClock(new Date(parcel.sent_at))}</dd>
@@ -101,30 +107,48 @@
   .copy span {
     overflow-wrap: anywhere;
   }
+  .more {
+    display: none;
+  }
   @media (--below-wide) {
     aside {
+      display: flex;
+      flex-wrap: wrap;
+      align-items: center;
+      gap: 4px 18px;
       border-right: 0;
-      border-bottom: 2px dotted var(--perforation);
-      padding: 18px var(--page);
+      border-block: 2px dotted var(--perforation);
+      padding: 12px var(--page);
+      margin-top: 14px;
+    }
+    .left {
+      font-size: var(--t-large);
+      margin: 0;
+    }
+    .ended {
+      margin: 0;
     }
     .acts {
-      grid-template-columns: 1fr 1fr;
-      max-width: 320px;
+      display: flex;
+      gap: 8px;
+      margin: 4px 0;
+    }
+    .more {
+      display: inline-flex;
+      min-height: 32px;
+      align-items: center;
+      color: var(--main);
+      font-weight: 600;
+      font-size: var(--t-control);
+    }
+    dl,
+    .copy {
+      flex: 0 0 100%;
     }
     dl {
-      display: grid;
-      grid-template-columns: repeat(auto-fit, minmax(160px, 1fr));
-      grid-auto-flow: row;
+      display: none;
     }
-    dt {
-      grid-row: auto;
-    }
-  }
-  @media (--narrow) {
-    aside {
-      padding: 18px 16px;
-    }
-    dl {
+    dl.unfolded {
       display: block;
     }
   }

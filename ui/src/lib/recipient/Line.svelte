@@ -1,5 +1,6 @@
 <!-- A thing of the package: its name, its weight, its download, and its other formats. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Tick from '$lib/ui/Tick.svelte';
   import Button from '$lib/ui/Button.svelte';
   import type { GuestItem, Note } from '$api/client';
@@ -45,7 +46,7 @@
   const host = (url: string) => (URL.canParse(url) ? new URL(url).host : '');
   function about(item: GuestItem) {
     const open = notes.filter((n) => n.item === item.id && !n.done).length;
-    return [item.about, open === 1 ? '1 open note' : open ? `${open} open notes` : ''].filter(Boolean).join(', ');
+    return [item.about, open ? count(open, 'open note') : ''].filter(Boolean).join(', ');
   }
 </script>
 

@@ -1,5 +1,6 @@
 <!-- Notes on what is shown, and the line in which one is written. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type GuestItem, type Note } from '$api/client';
@@ -36,7 +37,6 @@
   const open = $derived(mine.filter((n) => !n.done).length);
   /** folded to their count, so that they do not push what comes next out of sight */
   let unfolded = $state(false);
-  const counted = (n: number) => (n === 1 ? '1 note' : `${n} notes`);
 
   export function focus() {
     box?.focus();
@@ -93,7 +93,7 @@
 {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
 {#if mine.length}
   <button class="fold" aria-expanded={unfolded} aria-controls="notes-here" onclick={() => (unfolded = !unfolded)}
-    >{counted(mine.length)}{open ? `, ${open} open` : ', all done'}
+    >{count(mine.length, 'note')}{open ? `, ${open} open` : ', all done'}
     <svg width="11" height="7" viewBox="0 0 11 7" aria-hidden="true" class:turned={unfolded}
       ><path d="M1 1l4.5 4.5L10 1" fill="none" stroke="currentColor" stroke-width="1.6" /></svg
     ></button

@@ -14,6 +14,10 @@
   import Player from '$lib/player/Player.svelte';
   import { clock as now } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
+  import Paging from '$lib/ui/Paging.svelte';
+  import Select from '$lib/ui/Select.svelte';
+  import Sheet from '$lib/ui/Sheet.svelte';
+  import SwatchCard from '$lib/ui/SwatchCard.svelte';
   import Score from './Score.svelte';
 
   let {
@@ -28,6 +32,7 @@
   let answer = $state('');
   let text = $state('');
   let box = $state<HTMLInputElement>();
+  let sheet = $state(1);
 
   const item = $derived(
     parcel.items.find((i) => i.id === page.url.searchParams.get('item')) ??
@@ -45,6 +50,10 @@
   );
   const note = $derived(mine.find((n) => n.id === picked) ?? mine.find((n) => !n.done) ?? mine[0]);
   const plays = $derived(playable(item));
+  const place = $derived(things.findIndex((t) => t.head.id === item?.id || t.also.some((a) => a.id === item?.id)));
+  const to = (n: number) => void goto(`?item=${things[n]?.head.id}`);
+  /** what the trade calls a place in it */
+  const here = $derived(item?.what === 'sound' ? 'at this moment' : 'at this frame');
 
   function pick(chosen: Note | undefined) {
     if (!chosen) return;
@@ -128,13 +137,19 @@
 
 <header>
   <a href="/packages/{parcel.id}">‹ {parcel.title}</a>
-  <h1>{item?.name}</h1>
+  <h1 class="visually-hidden">{item?.name}</h1>
   <nav aria-label="Pieces">
-    {#each things as { head } (head.id)}
-      <a href="?item={head.id}" aria-current={head.id === item?.id ? 'true' : undefined} title={head.name}
-        >{head.name}</a
-      >
-    {/each}
+    <Button look="quiet" aria-label="Piece before" disabled={place < 1} onclick={() => to(place - 1)}>←</Button>
+    <Select
+      aria-label="Piece"
+      value={things[place]?.head.id ?? ''}
+      pick={(id) => void goto(`?item=${id}`)}
+      options={things.map(({ head }, n) => ({ value: head.id, name: `${n + 1}. ${head.name}` }))}
+    />
+    <Button look="quiet" aria-label="Next piece" disabled={place >= things.length - 1} onclick={() => to(place + 1)}
+      >→</Button
+    >
+    <span class="figure muted">{place + 1} of {parcel.count}</span>
     {#if parcel.next}<Button look="link" onclick={more}>{parcel.count - parcel.items.length} more</Button>{/if}
   </nav>
   {#if same.length > 1}
@@ -160,7 +175,21 @@
           {:else if item.media_state === 'failed'}<p class="hint">
               No preview could be made: {item.media_error}. The original is whole.
             </p>
-          {:else if item.pages}<img src="{item.look}page-1" alt={item.name} />
+          {:else if item.pages}
+            <img src="{item.look}page-{sheet}" alt="{item.name}{item.pages > 1 ? `, page ${sheet}` : ''}" />
+            {#if item.pages > 1}<p class="turn">
+                <Paging at={sheet} of={item.pages} what="Pages" turn={(to) => (sheet = to)} />
+              </p>{/if}
+          {:else if item.swatch}
+            <div class="paper"><SwatchCard swatch={item.swatch} name={item.title} /></div>
+          {:else if item.what === 'sheet'}
+            <div class="paper"><Sheet html={item.html} name={item.title} /></div>
+          {:else if item.what === 'link'}
+            <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer">
+              {#if item.made.includes('poster')}<img src="{item.look}poster" alt="" />{/if}
+              <span class="figure">{item.data.url} ↗</span>
+            </a>
+          {:else if item.made.includes('poster')}<img src="{item.look}poster" alt={item.name} />
           {:else}<p class="hint">There is no preview of this kind of file yet.</p>{/if}
         {/key}
       </section>
@@ -201,8 +230,8 @@
     <form class="write" onsubmit={write}>
       <Field
         bind:box
-        aria-label={plays ? 'Note at this frame' : 'Note'}
-        placeholder="Say what should change{plays ? ' at this frame' : ''}"
+        aria-label={plays ? `Note ${here}` : 'Note'}
+        placeholder="Say what should change{plays ? ` ${here}` : ''}"
         bind:value={text}
         onfocus={() => player?.pause()}
       />
@@ -228,26 +257,22 @@
   header > a:hover {
     color: var(--ink);
   }
-  h1 {
-    font-size: var(--t-lead);
-    white-space: nowrap;
-  }
   nav {
     display: flex;
-    overflow-x: auto;
+    align-items: center;
+    gap: 8px;
     margin-left: auto;
-    max-width: 60%;
+    min-width: 0;
   }
-  nav a {
-    border: 1px solid var(--line);
-    margin-left: -1px;
-    padding: 2px 10px;
-    font-size: var(--t-small);
+  nav :global(.select) {
+    width: min(320px, 40vw);
+  }
+  nav :global(:is(.field, .button)) {
+    min-height: 32px;
+    padding-block: 3px;
+  }
+  nav .figure {
     white-space: nowrap;
-    max-width: 150px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    flex: none;
   }
   .formats {
     flex: none;
@@ -258,16 +283,68 @@
     color: var(--ground);
   }
   main {
-    padding: 14px 20px 24px;
+    display: grid;
+    grid-template-rows: minmax(0, 1fr) auto auto;
+    height: calc(100dvh - 49px);
+    min-height: 460px;
+    padding: 14px 20px 16px;
   }
   .stage {
     display: grid;
-    grid-template-columns: minmax(0, 1.64fr) minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr) minmax(270px, 340px);
     gap: 24px;
+    min-height: 0;
+  }
+  .picture {
+    display: flex;
+    flex-direction: column;
+    min-height: 0;
+  }
+  .picture :global(.player) {
+    display: flex;
+    flex-direction: column;
+    flex: 1;
+    min-height: 0;
+  }
+  .picture :global(.player video) {
+    flex: 1;
+    min-height: 0;
+    width: 100%;
+    max-height: none;
+    object-fit: contain;
+  }
+  .picture :global(.player .wave) {
+    flex: 1;
+    height: auto;
+    min-height: 120px;
   }
   .picture img {
-    max-height: calc(100vh - 200px);
+    flex: 1;
+    min-height: 0;
+    max-width: 100%;
     margin: 0 auto;
+    object-fit: contain;
+  }
+  .leads {
+    display: flex;
+    flex-direction: column;
+    gap: 12px;
+    flex: 1;
+    min-height: 0;
+    color: var(--main);
+    overflow-wrap: anywhere;
+  }
+  .paper {
+    overflow: auto;
+    flex: 1;
+  }
+  .turn {
+    padding-top: 10px;
+    text-align: center;
+  }
+  .note {
+    overflow: auto;
+    min-height: 0;
   }
   .which {
     display: flex;
@@ -326,16 +403,28 @@
     padding: 40px 0;
   }
   @media (--middle) {
+    main {
+      height: auto;
+      grid-template-rows: auto;
+    }
     .stage {
-      grid-template-columns: 1fr;
+      grid-template-columns: minmax(0, 1fr);
+    }
+    .picture :global(.player .wave) {
+      height: 160px;
+      flex: none;
     }
     header {
       flex-wrap: wrap;
       padding: 8px 16px;
     }
     nav {
-      max-width: 100%;
+      width: 100%;
       margin: 0;
+    }
+    nav :global(.select) {
+      flex: 1;
+      width: auto;
     }
     main {
       padding: 12px 16px;

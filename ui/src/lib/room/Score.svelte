@@ -33,13 +33,13 @@
 </script>
 
 <section class="score" aria-label="Score">
-  {#if item.facts.peaks?.length}
+  {#if item.facts.peaks?.length && item.what !== 'sound'}
     <span></span>
     <div class="wave"><Waveform peaks={item.facts.peaks} bars={240} /></div>
   {/if}
   <span></span>
   <div class="ruler figure" aria-hidden="true">
-    {#each marks as mark (mark.x)}<span style:left="{mark.x}%">{mark.label}</span>{/each}
+    {#each marks as mark (mark.x)}<span class:odd={mark.x % 40 === 20} style:left="{mark.x}%">{mark.label}</span>{/each}
   </div>
   {#each lanes as lane (lane.author)}
     <h3>{lane.author}</h3>
@@ -122,6 +122,9 @@
   @media (--narrow) {
     .score {
       grid-template-columns: 76px minmax(0, 1fr);
+    }
+    .ruler .odd {
+      display: none;
     }
   }
 </style>

@@ -1,5 +1,6 @@
 <!-- The uploads, through all screens: what comes in, how fast, how long it takes, in which order. -->
 <script lang="ts">
+  import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type Schemas } from '$api/client';
   import { span, weight } from '$lib/time';
@@ -134,8 +135,9 @@
     {#if uploads.held.length}
       <div class="elsewhere">
         <p>
-          <strong>{uploads.held.length === 1 ? '1 file waits' : `${uploads.held.length} files wait`}</strong> since this
-          page was left: {some(uploads.held.map((k) => k.name))}. The browser may ask whether Aftergust can read
+          <strong>{count(uploads.held.length, 'file waits', 'files wait')}</strong> since this page was left: {some(
+            uploads.held.map((k) => k.name),
+          )}. The browser may ask whether Aftergust can read
           {uploads.held.length === 1 ? 'it' : 'them'} again; what has arrived is kept.
         </p>
         <p class="acts">
@@ -163,7 +165,7 @@
     {#if waiting.length}
       <div class="elsewhere">
         <p>
-          <strong>{waiting.length === 1 ? '1 file' : `${waiting.length} files`}</strong> began before and
+          <strong>{count(waiting.length, 'file')}</strong> began before and
           {waiting.length === 1 ? 'is' : 'are'} not whole: {some(waiting.map((e) => e.name))}. Choose the same {waiting.length ===
           1
             ? 'file'

@@ -111,8 +111,7 @@
         {#each outstanding.slice(0, 5) as o (o.recipient)}
           <div class="row">
             <a href="/packages/{o.package}"
-              ><strong>{o.name}</strong><span class="muted" title={o.saying}
-                >{o.title}{o.delivered ? `, ${o.saying.replace(/^has |,.*/g, '')}` : ''}</span
+              ><strong>{o.name}</strong><span class="muted" title={o.saying}>{o.title}{o.brief && `, ${o.brief}`}</span
               ></a
             >
             <span class="figure" class:late={o.state === 'closing'}>{o.left}</span>

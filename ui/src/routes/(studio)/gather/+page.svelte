@@ -195,7 +195,7 @@
 
 <main class:over={over > 0}>
   <h1 class="visually-hidden">{gather.here?.name ?? 'Gather'}</h1>
-  <Head bind:this={head} {add} quiet={Boolean(looked)} />
+  <Head bind:this={head} {add} quiet={Boolean(looked)} plain={overview} />
   {#if gather.problem}<p class="problem" role="alert">{gather.problem}</p>{/if}
 
   {#if where.view === 'let_go'}

@@ -31,10 +31,11 @@ func Script(text string) Action {
 	}
 }
 
-// PressNamed presses the button or link whose name begins so.
+// PressNamed presses the button or link of that name, or the first whose name begins so.
 func PressNamed(name string) Action {
-	return Script(`[...document.querySelectorAll('button, a, [role=tab], label.segment')].filter(e => e.offsetParent !== null || e.getClientRects().length)
-		.find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(` + quoted(name) + `)).click()`)
+	return Script(`((all, says) => (all.find(e => says(e) === ` + quoted(name) + `) ?? all.find(e => says(e).startsWith(` + quoted(name) + `))).click())(
+		[...document.querySelectorAll('button, a, [role=tab], label.segment')].filter(e => e.getClientRects().length),
+		e => (e.getAttribute('aria-label') ?? e.innerText).trim())`)
 }
 
 func quoted(text string) string { return "`" + text + "`" }

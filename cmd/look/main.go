@@ -37,8 +37,9 @@ func main() {
 	card := flag.String("demo", ".data/demo.json", "what the demo wrote about itself")
 	out := flag.String("out", filepath.Join(os.TempDir(), "aftergust-look"), "folder for the pictures and sheets")
 	only := flag.String("only", "", "beginnings of names of states, parted by commas; empty: all")
+	screen := flag.String("screen", "wide,phone", "which screens, parted by commas")
 	flag.Parse()
-	found, err := run(*card, *out, *only)
+	found, err := run(*card, *out, *only, strings.Split(*screen, ","))
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "look:", err)
 		os.Exit(1)
@@ -52,7 +53,7 @@ func main() {
 	}
 }
 
-func run(cardFile, out, only string) (found []string, err error) {
+func run(cardFile, out, only string, screens []string) (found []string, err error) {
 	raw, err := os.ReadFile(cardFile)
 	if err != nil {
 		return nil, fmt.Errorf("%w; start make demo first", err)
@@ -80,7 +81,7 @@ func run(cardFile, out, only string) (found []string, err error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, screen := range []string{"wide", "phone"} {
+	for _, screen := range screens {
 		var taken []string
 		for _, s := range all {
 			if s.width != "" && s.width != screen || !wanted(only, s.name) {

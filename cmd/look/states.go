@@ -87,8 +87,10 @@ func studioStates(find func(string) demo.PackageCard) []state {
 		{name: "packages empty", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`)},
 		{name: "keys", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("?"), visible("dialog")}},
 		{name: "session ended", path: "/", ready: ".horizon", before: []e2e.Action{
-			e2e.Script(`window.fetch = () => Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))`),
-			press("Remind"), visible("dialog #email")}},
+			e2e.Script("window.gone = true"), press("Remind"), visible("dialog #email")},
+			net: `{ const real = fetch; window.fetch = (r, o) => window.gone
+				? Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))
+				: real(r, o); }`},
 		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
 		{name: "unknown address", path: "/nowhere", ready: "main h1"},
 		{name: "look", path: "/look", ready: "main h1"},

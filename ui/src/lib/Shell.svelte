@@ -80,7 +80,7 @@
 <svelte:window onkeydown={press} onbeforeunload={warn} onclick={() => (account = false)} />
 
 {#if session.problem}
-  <main class="wide"><Wait of={session}>{#snippet children()}{/snippet}</Wait></main>
+  <main class="wide"><Wait of={session} /></main>
 {:else if session.member}
   {#if !inRoom}
     <a class="skip" href="#main">Skip to the content</a>

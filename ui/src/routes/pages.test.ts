@@ -121,6 +121,7 @@ describe('signing in', () => {
     await enter('/sign-in?to=%2Fgather%3Fin%3Dfilms');
     await vi.waitFor(() => expect(goto).toHaveBeenLastCalledWith('/gather?in=films'));
     document.body.innerHTML = '';
+    session.member = undefined;
     await enter('/sign-in?to=%2F%2Felsewhere.example');
     await vi.waitFor(() => expect(goto).toHaveBeenLastCalledWith('/'));
   });

@@ -32,4 +32,8 @@ if (globalThis.Element) {
     this.open = false;
     this.dispatchEvent(new Event('close'));
   };
+  // Slips lie above everything in browsers; here they are only shown.
+  globalThis.CSS ??= { escape: (text: string) => text.replace(/[^\w-]/g, '\\$&') } as typeof CSS;
+  HTMLElement.prototype.showPopover ??= () => undefined;
+  HTMLElement.prototype.hidePopover ??= () => undefined;
 }

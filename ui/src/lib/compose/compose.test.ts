@@ -80,28 +80,62 @@ describe('rights that cannot be changed here', () => {
 });
 
 describe('when and how', () => {
-  it('ends after days, or on a day at an hour in a zone', async () => {
+  const reading = (local: string, says: string, clocks: object[] = []) => ({ local, zone: 'Europe/London', at: '', says, left: '7 days', twice: '', clocks }); // prettier-ignore
+  it('ends after days, and says when that would be', async () => {
+    studio.answers('GET /api/v1/moments', reading('2026-12-10T14:30', 'Thu 10 Dec 2026, 14:30, London'));
     const change = vi.fn();
     const rule = { kind: 'after_days', days: 14, zone: 'Europe/London' } as never;
-    const { rerender } = render(Ends, { rule, change });
-    expect(screen.getByRole('button', { name: '14 days' })).toHaveAttribute('aria-pressed', 'true');
-    await userEvent.click(screen.getByRole('button', { name: '3 days' }));
+    render(Ends, { rule, change });
+    expect(screen.getByRole('radio', { name: '14 days' })).toBeChecked();
+    expect(await screen.findByText('If it went now: Thu 10 Dec 2026, 14:30, London.')).toBeVisible();
+    expect(studio.asked.at(-1)!.query).toMatchObject({ days: '14', zone: 'Europe/London' });
+    await userEvent.click(screen.getByRole('radio', { name: '3 days' }));
     expect(change).toHaveBeenLastCalledWith({ kind: 'after_days', days: 3, zone: 'Europe/London' });
-    await userEvent.click(screen.getByRole('button', { name: 'Day and hour' }));
-    const at = change.mock.lastCall![0];
-    expect(at).toMatchObject({ kind: 'at', zone: 'Europe/London', local: expect.stringMatching(/T18:00$/) });
-    await rerender({ rule: at, change });
-    const zone = screen.getByLabelText('Time zone of the end');
-    await userEvent.clear(zone);
-    await userEvent.type(zone, 'Asia/Tokyo');
-    zone.dispatchEvent(new Event('change', { bubbles: true }));
-    expect(change).toHaveBeenLastCalledWith({ ...at, zone: 'Asia/Tokyo' });
+  });
+
+  it('ends at a day and an hour as somebody types it, on every clock', async () => {
+    const there = [{ zone: 'America/New_York', says: 'Fri 4 Dec 2026, 13:00, New York' }];
+    studio.answers('GET /api/v1/moments', ({ query }: { query: Record<string, string> }) =>
+      query.text === 'fri 18'
+        ? reading('2026-12-04T18:00', 'Fri 4 Dec 2026, 18:00, London', there)
+        : reading('2026-12-03T18:00', 'Thu 3 Dec 2026, 18:00, London', there),
+    );
+    const change = vi.fn();
+    const people = [
+      { name: 'Ayla', zone: 'America/New_York' },
+      { name: 'Hanne', zone: 'Europe/London' },
+    ];
+    const { rerender } = render(Ends, { rule: { kind: 'after_days', days: 7, zone: 'Europe/London' } as never, change, people }); // prettier-ignore
+    await userEvent.click(screen.getByRole('radio', { name: 'Day and hour' }));
+    await vi.waitFor(() => expect(change).toHaveBeenLastCalledWith({ kind: 'at', local: '2026-12-03T18:00', zone: 'Europe/London' })); // prettier-ignore
+    await rerender({ rule: { kind: 'at', local: '2026-12-03T18:00', zone: 'Europe/London' } as never, change, people });
+    const field = screen.getByRole('textbox', { name: 'Day and hour of the end' });
+    await vi.waitFor(() => expect(field).toHaveValue('Thu 3 Dec 2026, 18:00'));
+    expect(screen.getByText('Fri 4 Dec 2026, 13:00, New York')).toBeVisible();
+    expect(screen.queryByText(/^Hanne/)).toBeNull();
+    await userEvent.clear(field);
+    await userEvent.type(field, 'fri 18{Enter}');
+    await vi.waitFor(() => expect(change).toHaveBeenLastCalledWith({ kind: 'at', local: '2026-12-04T18:00', zone: 'Europe/London' })); // prettier-ignore
+  });
+
+  it('says what to write instead, and sets nothing', async () => {
+    studio.answers('GET /api/v1/moments', reading('2026-12-03T18:00', 'Thu 3 Dec 2026, 18:00, London'));
+    const change = vi.fn();
+    render(Ends, { rule: { kind: 'at', local: '2026-12-03T18:00', zone: 'Europe/London' } as never, change });
+    const field = screen.getByRole('textbox', { name: 'Day and hour of the end' });
+    await vi.waitFor(() => expect(field).toHaveValue('Thu 3 Dec 2026, 18:00'));
+    studio.refuses('GET /api/v1/moments', '3/12 can be read in two ways.', 422);
+    await userEvent.clear(field);
+    await userEvent.type(field, '3/12{Enter}');
+    expect(await screen.findByRole('alert')).toHaveTextContent('two ways');
+    expect(field).toHaveValue('3/12');
+    expect(change).not.toHaveBeenCalled();
   });
 
   it('sets a passphrase that is long enough', async () => {
     const change = vi.fn(reload);
     render(DoorChoice, { door: 'passphrase', hasPassphrase: false, change });
-    const phrase = screen.getByLabelText('Passphrase');
+    const phrase = screen.getByRole('textbox', { name: 'Passphrase' });
     await userEvent.type(phrase, 'abc');
     expect(screen.getByRole('button', { name: 'Set' })).toBeDisabled();
     await userEvent.type(phrase, ' slow glaze{Enter}');

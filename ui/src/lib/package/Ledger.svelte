@@ -265,8 +265,12 @@
     contain-intrinsic-size: auto 118px;
   }
   .head {
-    min-height: 122px;
+    min-height: 146px;
     border-top: 0;
+    content-visibility: visible;
+  }
+  .head .cell > :global(:first-child) {
+    max-width: 132px;
   }
   .name {
     position: sticky;

@@ -274,7 +274,7 @@
     appearance: none;
     display: block;
     width: 100%;
-    height: 14px;
+    height: 24px;
     margin: 0;
     background:
       linear-gradient(var(--main), var(--main)) 0 50% / var(--at) 4px no-repeat,

@@ -151,6 +151,8 @@ describe('notes of a recipient', () => {
     const at = (id: string, us: number, label: string) =>
       note(id, 'cut.mov', { anchor: { when: 'moment', at_us: us }, place: { label } } as never);
     const { p } = show([at('b', 9_000_000, '10:00:09:00'), at('a', 1_000_000, '10:00:01:00'), note('c', 'other.mov')]);
+    expect(screen.queryByRole('article')).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: '2 notes, 2 open' }));
     expect(screen.getAllByRole('article').map((a) => a.textContent)).toEqual([
       expect.stringContaining('note a'),
       expect.stringContaining('note b'),
@@ -162,6 +164,7 @@ describe('notes of a recipient', () => {
   it('are answered where one has a part in them', async () => {
     studio.answers('POST /api/v1/r/secret/notes/a/answers', {});
     show([note('a', 'cut.mov', { mine: true }), note('b', 'cut.mov')]);
+    await userEvent.click(screen.getByRole('button', { name: '2 notes, 2 open' }));
     expect(screen.queryByRole('textbox', { name: 'Answer b' })).toBeNull();
     await userEvent.type(screen.getByRole('textbox', { name: 'Answer P. Anstey' }), 'Yes, please.{Enter}');
     expect(studio.sent('POST /api/v1/r/secret/notes/a/answers')).toEqual([{ text: 'Yes, please.' }]);

@@ -84,7 +84,8 @@ describe('the Room', () => {
     const items = [still('a.jpg'), still('b.jpg'), still('a.tif', { lead: 'a.jpg' })];
     const names = (nav: string) => within(screen.getByRole('navigation', { name: nav })).getAllByRole('link').map((l) => l.textContent!.trim()); // prettier-ignore
     const { unmount } = show([], items, '?item=a.tif');
-    expect(names('Pieces')).toEqual(['a.tif', 'b.jpg']);
+    const pieces = screen.getByRole('combobox', { name: 'Piece' });
+    expect([...pieces.querySelectorAll('option')].map((o) => o.textContent)).toEqual(['1. a.tif', '2. b.jpg']);
     expect(names('Formats')).toEqual(['JPG', 'TIF']);
     expect(screen.getByRole('link', { name: 'TIF' })).toHaveAttribute('aria-current', 'true');
     unmount();

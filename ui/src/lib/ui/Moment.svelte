@@ -58,8 +58,11 @@
       problem = words(thrown);
     }
   }
+  let known = '';
   $effect(() => {
-    if (local && !editing) void understand(local, zone, false);
+    if (!local || known === local + zone) return;
+    known = local + zone;
+    void understand(local, zone, false);
   });
   let timer: ReturnType<typeof setTimeout> | undefined;
   function type() {
@@ -68,8 +71,8 @@
   }
   async function settle() {
     clearTimeout(timer);
-    editing = false;
     if (typed.trim() && typed !== said) await understand(typed, zone, true);
+    editing = false;
   }
   const said = $derived(reading?.says.replace(/, [^,]*$/, '') ?? '');
   const shown = $derived(editing ? typed : problem ? typed : said);

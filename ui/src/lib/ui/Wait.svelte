@@ -7,7 +7,8 @@
   interface Props {
     of: { value?: T; problem: string; load: () => Promise<void> };
     shape?: 'lines' | 'rows' | 'page';
-    children: Snippet<[T]>;
+    /** what is shown of it; without, it stands elsewhere */
+    children?: Snippet<[T]>;
   }
   let { of, shape = 'lines', children }: Props = $props();
 </script>
@@ -19,7 +20,7 @@
   </div>
 {/if}
 {#if of.value !== undefined}
-  {@render children(of.value)}
+  {@render children?.(of.value)}
 {:else if !of.problem}
   <Skeleton {shape} class="wait" />
 {/if}

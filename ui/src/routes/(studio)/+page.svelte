@@ -89,7 +89,7 @@
       <Button onclick={newPackage}>Send the first one</Button>
     </div>
   {/if}
-  <Wait of={desks} shape="page">{#snippet children()}{/snippet}</Wait>
+  <Wait of={desks} shape="page" />
 
   {#if desk}
     <div class="lists">

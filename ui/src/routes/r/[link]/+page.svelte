@@ -74,7 +74,7 @@
   </p>
 {/if}
 {#if problem || (!guest && !unknown)}
-  <div class="wait"><Wait {of}>{#snippet children()}{/snippet}</Wait></div>
+  <div class="wait"><Wait {of} /></div>
 {/if}
 {#if unknown}
   <Shut title="This link leads nowhere" say={unknown} />

@@ -59,7 +59,7 @@
 
   const of = {
     get value() {
-      return parcel;
+      return parcel && (parcel.state === 'draft' || ledger) ? parcel : undefined;
     },
     get problem() {
       return problem;
@@ -80,8 +80,8 @@
 
 <svelte:head><title>{parcel?.title ?? 'Package'} · Aftergust</title></svelte:head>
 
-{#if !parcel || problem}
-  <main class="wide"><Wait {of} shape="page">{#snippet children()}{/snippet}</Wait></main>
+{#if !parcel || problem || (parcel.state !== 'draft' && !ledger)}
+  <main class="wide"><Wait {of} shape="page" /></main>
 {/if}
 {#if parcel && parcel.state === 'draft'}
   <Compose bind:parcel reload={() => attempt(loadPackage)} {more} />

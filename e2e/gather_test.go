@@ -86,7 +86,7 @@ func (p *person) list() {
 }
 
 func (p *person) rows() []string {
-	return asks[[]string](p, `[...document.querySelectorAll('.row .name strong')].map(e => e.innerText)`)
+	return asks[[]string](p, `[...document.querySelectorAll('.row .name strong, .row h2 a.place')].map(e => e.innerText)`)
 }
 
 // pick clicks a row, with modifier keys if any.
@@ -105,6 +105,19 @@ func (p *person) drag(name, selector string, low bool) {
 		const to = %s, box = to.getBoundingClientRect(), data = new DataTransfer()
 		const at = {bubbles: true, cancelable: true, dataTransfer: data, clientX: box.left + 9, clientY: %v ? box.bottom - 2 : box.top + 2}
 		from.dispatchEvent(new DragEvent('dragstart', at)); to.dispatchEvent(new DragEvent('dragover', at)); to.dispatchEvent(new DragEvent('drop', at)); return true })()`, name, selector, low))
+}
+
+func placeHead(name string) string {
+	return fmt.Sprintf(`[...document.querySelectorAll('.row h2 a.place')].find(a => a.innerText === %q)`, name)
+}
+
+// goesInto opens a client or a project by keyboard.
+func (p *person) goesInto(name string) {
+	p.t.Helper()
+	apptest.Eventually(p.t, "the focus on "+name, func() bool {
+		return asks[bool](p, fmt.Sprintf("!document.querySelector('dialog[open]') && (%[1]s?.focus(), document.activeElement === %[1]s)", placeHead(name)))
+	})
+	p.does(p.keys("\r"))
 }
 
 func rowNamed(name string) string {
@@ -139,14 +152,13 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.press("Make the first client")
 	marit.does(chromedp.WaitVisible(css("#make-name")), chromedp.SendKeys(css("#make-name"), "Kelpwick Harbour Museum\r"))
 	marit.eventually("Kelpwick Harbour Museum")
-	marit.list()
-	marit.does(marit.keys("\r"))
+	marit.isAccessible("one client")
+	marit.goesInto("Kelpwick Harbour Museum")
 	marit.sees("has no project yet")
 	marit.press("Make the first project")
 	marit.does(chromedp.WaitVisible(css("#make-name")), chromedp.SendKeys(css("#make-name"), "Lifeboat films\r"))
 	marit.eventually("Lifeboat films")
-	marit.list()
-	marit.does(marit.keys("\r"))
+	marit.goesInto("Lifeboat films")
 	marit.sees("Drop files or whole folders")
 
 	// Files: named and tagged before they go, then there.
@@ -188,7 +200,7 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	for kind, value := range map[string]string{"link": "https://replay.kelpwick.example", "swatch": "#35618E",
 		"sheet": "# Hand-off\n\n- [ ] master"} {
 		marit.press("New")
-		asks[bool](marit, fmt.Sprintf("([...document.querySelectorAll('[role=menuitem]')].find(b => b.innerText === %q).click(), true)", kind))
+		asks[bool](marit, fmt.Sprintf("([...document.querySelectorAll('.slip button')].find(b => b.innerText === %q).click(), true)", kind))
 		marit.does(chromedp.WaitVisible(css("#make-value")))
 		asks[bool](
 			marit,
@@ -215,7 +227,7 @@ func TestGatherByMouseAndByKeyboard(t *testing.T) {
 	marit.does(chromedp.WaitVisible(css("#new-tags")), chromedp.SendKeys(css("#new-tags"), "hand-off\r"))
 	marit.sees("Tagged 2 things hand-off.")
 	marit.list()
-	marit.key("s", 83, 0)
+	marit.key("h", 72, 0)
 	apptest.Eventually(t, "both are at hand", func() bool { return strings.Count(marit.text(), ", at hand") == 2 })
 	marit.press("Group by tag")
 	marit.eventually("auxiliary.txt", "cut_v02.txt", "shot 2.txt", "shot 10.txt", "A sheet", "A swatch", "A link")

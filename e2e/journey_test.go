@@ -227,7 +227,7 @@ func TestADoorWithAPassphraseByKeyboardAlone(t *testing.T) {
 	p = s.Send(t, p)
 	hanne := somebody(t, 1280, 800, false)
 	hanne.does(chromedp.Navigate(p.Recipients[0].Link))
-	hanne.sees("Marit Oyelaran sent you a package")
+	hanne.sees("Marit Oyelaran sent you something")
 	assert.NotContains(t, hanne.text(), "Product film")
 	hanne.isAccessible("door")
 	hanne.does(hanne.keys("\t"), hanne.keys("wrong"), hanne.keys("\r"))

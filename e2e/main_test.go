@@ -97,7 +97,7 @@ func css(selector string) chromedp.CSS { return chromedp.CSS(selector) }
 // press clicks a button or link by its words.
 func (p *person) press(words string) {
 	p.t.Helper()
-	find := fmt.Sprintf(`[...document.querySelectorAll('button, a, [role=tab]')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && !e.disabled && e.offsetParent)`, words)
+	find := fmt.Sprintf(`[...document.querySelectorAll('button, a, [role=tab], label.segment')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && !e.disabled && e.offsetParent)`, words)
 	apptest.Eventually(p.t, "a button "+words, func() bool { return asks[bool](p, "!!"+find) })
 	asks[bool](p, "("+find+").scrollIntoView({block: 'center'}), ("+find+").click(), true")
 }

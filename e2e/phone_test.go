@@ -69,7 +69,7 @@ func TestGatherUnderAFinger(t *testing.T) {
 	marit.taps(buttonNamed("Gather"))
 	for _, name := range []string{"Kelpwick Harbour Museum", "Lifeboat films"} {
 		marit.eventually(name)
-		marit.taps(rowNamed(name))
+		marit.taps(placeHead(name))
 	}
 	marit.eventually("cut.txt", "guide.txt", "script.txt")
 	fits("rows")

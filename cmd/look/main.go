@@ -162,7 +162,7 @@ func (l *looker) take(s state, screen string) error {
 		chromedp.Navigate(l.card.BaseURL + s.path), chromedp.WaitVisible(chromedp.CSS(s.ready))}
 	actions = append(actions, s.before...)
 	if err := chromedp.Do(ctx, append(actions, e2e.Drawn, chromedp.Sleep(500*time.Millisecond))...); err != nil {
-		return err
+		return errors.Join(err, l.where(browser, s.name, screen))
 	}
 	picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
 	if err != nil {
@@ -172,6 +172,15 @@ func (l *looker) take(s state, screen string) error {
 		return err
 	}
 	return l.ask(ctx, s.name+" ("+screen+")")
+}
+
+// where keeps what is on screen when a state did not come.
+func (l *looker) where(browser context.Context, name, screen string) error {
+	picture, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(l.file("failed "+name, screen), picture, 0o644)
 }
 
 func (l *looker) file(name, screen string) string {

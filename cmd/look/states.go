@@ -147,17 +147,17 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "compose day and hour", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says")}},
 		{name: "compose calendar", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says"), press("Calendar"), visible(".day")}},
 		{name: "choosing for a package", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("From Gather"), visible(".bar.for")}},
-		{name: "package", path: page(lifeboat), ready: ".ledger"},
+		{name: "package", path: page(lifeboat), ready: "[role=tabpanel] > *"},
 		{name: "package busy", path: page(lifeboat), ready: ".skeleton", net: hangs("/ledger")},
 		{name: "package failed", path: page(lifeboat), ready: ".problem", net: fails("/api/v1/packages/")},
 		{name: "package items", path: page(lifeboat) + "?show=items", ready: "[role=tabpanel] li"},
 		{name: "package notes", path: page(lifeboat) + "?show=notes", ready: "article"},
 		{name: "package waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "package story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
-		{name: "package extend", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{press("Extend"), visible("dialog")}},
-		{name: "package stop", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{press("Stop"), visible("dialog")}},
-		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".ledger"},
-		{name: "package stills", path: page(posters), ready: ".ledger"},
+		{name: "package extend", path: page(lifeboat), ready: "[role=tabpanel] > *", before: []e2e.Action{press("Extend"), visible("dialog")}},
+		{name: "package stop", path: page(lifeboat), ready: "[role=tabpanel] > *", before: []e2e.Action{press("Stop"), visible("dialog")}},
+		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: "[role=tabpanel] > *"},
+		{name: "package stills", path: page(posters), ready: "[role=tabpanel] > *"},
 	}
 	return append(all, roomStates(ctx, owner, find)...)
 }

@@ -176,6 +176,14 @@
     border-bottom-color: currentColor;
   }
   @media (--narrow) {
+    .views {
+      flex-wrap: nowrap;
+      gap: 16px;
+      overflow-x: auto;
+      max-width: 100%;
+      scrollbar-width: none;
+      white-space: nowrap;
+    }
     .head {
       padding-top: 14px;
     }

@@ -118,4 +118,19 @@
   ul {
     margin-bottom: 14px;
   }
+  @media (--narrow) {
+    li {
+      flex-wrap: wrap;
+      gap: 4px 14px;
+    }
+    li.also {
+      padding-left: 16px;
+    }
+    .name {
+      flex-basis: calc(100% - 100px);
+    }
+    .name + .figure {
+      margin-left: auto;
+    }
+  }
 </style>

@@ -1,7 +1,6 @@
 <!-- A thing of the package: its name, its weight, its download, and its other formats. -->
 <script lang="ts">
   import { count } from '$lib/count';
-  import Tick from '$lib/ui/Tick.svelte';
   import Button from '$lib/ui/Button.svelte';
   import type { GuestItem, Note } from '$api/client';
   import { suffix, type Thing } from '$lib/formats';
@@ -104,10 +103,10 @@
 {/if}
 
 {#snippet choice(item: GuestItem)}
-  {#if taking.choosing}<Tick
-      bind:checked={() => taking.chosen.includes(item.id), () => taking.toggle(item.id)}
-      aria-label="Choose {item.name}"
-    />{/if}
+  {#if taking.choosing}{#await import('$lib/ui/Tick.svelte') then { default: Tick }}<Tick
+        bind:checked={() => taking.chosen.includes(item.id), () => taking.toggle(item.id)}
+        aria-label="Choose {item.name}"
+      />{/await}{/if}
 {/snippet}
 
 {#snippet take(item: GuestItem)}

@@ -231,7 +231,7 @@
       <Field
         bind:box
         aria-label={plays ? `Note ${here}` : 'Note'}
-        placeholder="Say what should change{plays ? ` ${here}` : ''}"
+        placeholder="What should change{plays ? ` ${here}` : ''}"
         bind:value={text}
         onfocus={() => player?.pause()}
       />
@@ -413,6 +413,9 @@
     .picture :global(.player .wave) {
       height: 160px;
       flex: none;
+    }
+    .write :global(.key) {
+      display: none;
     }
     header {
       flex-wrap: wrap;

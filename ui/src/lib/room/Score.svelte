@@ -15,7 +15,7 @@
   const lanes = $derived(
     [...new Set(notes.map((n) => n.author))].map((author) => ({
       author,
-      notes: notes.filter((n) => n.author === author),
+      notes: notes.filter((n) => n.author === author).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
     })),
   );
   const line = $derived(timelineOf(item.facts));
@@ -39,17 +39,19 @@
   {/if}
   <span></span>
   <div class="ruler figure" aria-hidden="true">
-    {#each marks as mark (mark.x)}<span class:odd={mark.x % 40 === 20} style:left="{mark.x}%">{mark.label}</span>{/each}
+    {#each marks as mark (mark.x)}<span class:odd={mark.x !== 0 && mark.x !== 40} style:left="{mark.x}%"
+        >{mark.label}</span
+      >{/each}
   </div>
   {#each lanes as lane (lane.author)}
     <h3>{lane.author}</h3>
     <div class="lane">
-      {#each lane.notes as note (note.id)}
+      {#each lane.notes as note, i (note.id)}
         <button
           class:done={note.done}
           aria-current={note.id === picked}
           style:left="{((note.anchor.at_us ?? 0) / length) * 100}%"
-          style:max-width="{Math.max(6, 100 - ((note.anchor.at_us ?? 0) / length) * 100)}%"
+          style:max-width="{(((lane.notes[i + 1]?.anchor.at_us ?? length) - (note.anchor.at_us ?? 0)) / length) * 100}%"
           title={note.body}
           aria-label="{note.place.label}, {note.author}: {note.body}{note.done ? ', done' : ''}"
           onclick={() => pick(note)}>{note.body}</button

@@ -126,4 +126,40 @@
     border-block: 1px solid var(--ink);
     padding: 48px 0;
   }
+  @media (--narrow) {
+    .scroll {
+      overflow: visible;
+    }
+    thead {
+      position: absolute;
+      clip-path: inset(50%);
+    }
+    tbody {
+      display: block;
+    }
+    tr {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) max-content;
+      gap: 2px 14px;
+      padding: 12px 0;
+      border-bottom: 1px solid var(--line);
+    }
+    td {
+      padding: 0;
+      border: 0;
+    }
+    .title {
+      width: auto;
+      grid-column: 1 / -1;
+    }
+    td.num {
+      display: none;
+    }
+    td:nth-child(6) {
+      grid-column: 1 / -1;
+    }
+    .headline :global(.key) {
+      display: none;
+    }
+  }
 </style>

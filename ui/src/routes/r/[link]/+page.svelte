@@ -8,10 +8,8 @@
   import { api, need, Problem, words, type GuestPage, type Note } from '$api/client';
   import { live } from '$lib/live.svelte';
   import { upTo } from '$lib/pages';
-  import Door from '$lib/recipient/Door.svelte';
   import Inside from '$lib/recipient/Inside.svelte';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
-  import Shut from '$lib/recipient/Shut.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import { zone } from '$lib/time';
   import { untrack } from 'svelte';
@@ -23,6 +21,7 @@
   let unknown = $state('');
   let problem = $state('');
   let visited = false;
+  const door = $derived(guest?.standing === 'need_passphrase' || guest?.standing === 'need_code');
 
   const items = (after: string) =>
     need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
@@ -76,12 +75,13 @@
 {#if problem || (!guest && !unknown)}
   <div class="wait"><Wait {of} /></div>
 {/if}
-{#if unknown}
-  <Shut title="This link leads nowhere" say={unknown} />
-{:else if guest?.standing === 'need_passphrase' || guest?.standing === 'need_code'}
-  <Door {guest} {link} {entered} />
-{:else if guest?.standing}
-  <Shut title={guest.title} say={guest.say} {guest} {link} />
+{#if unknown || (guest?.standing && !door)}
+  {#await import('$lib/recipient/Shut.svelte') then { default: Shut }}
+    {#if unknown}<Shut title="This link leads nowhere" say={unknown} />
+    {:else if guest}<Shut title={guest.title} say={guest.say} {guest} {link} />{/if}
+  {/await}
+{:else if guest && door}
+  {#await import('$lib/recipient/Door.svelte') then { default: Door }}<Door {guest} {link} {entered} />{/await}
 {:else if guest}
   <Inside {guest} {notes} {link} reload={load} {more} />
 {/if}

@@ -45,7 +45,7 @@ func (p *person) taps(find string) {
 }
 
 func buttonNamed(words string) string {
-	return fmt.Sprintf(`[...document.querySelectorAll('button, a')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && e.offsetParent)`, words)
+	return fmt.Sprintf(`[...document.querySelectorAll('button, a, label.segment')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && e.offsetParent)`, words)
 }
 
 func TestGatherUnderAFinger(t *testing.T) {

@@ -144,6 +144,9 @@ func (l *looker) take(s state, screen string) error {
 	if screen == "phone" {
 		width, height = 390, 844
 	}
+	// A tab of its own: what another state left running or chosen does not reach into it.
+	browser, closeTab := chromedp.NewContext(browser)
+	defer closeTab()
 	ctx, cancel := context.WithTimeout(browser, 15*time.Second)
 	defer cancel()
 	undo := func() {}
@@ -154,7 +157,7 @@ func (l *looker) take(s state, screen string) error {
 		}
 		undo = func() {
 			_, _ = chromedp.Call(browser, page.RemoveScriptToEvaluateOnNewDocument,
-				page.RemoveScriptToEvaluateOnNewDocumentParams{Identifier: id.Identifier}) // the next page tells
+				page.RemoveScriptToEvaluateOnNewDocumentParams(id)) // the next page tells
 		}
 	}
 	defer undo()
@@ -194,7 +197,8 @@ func (l *looker) ask(ctx context.Context, name string) error {
 		return err
 	}
 	found, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa']})
-		.then(r => r.violations.flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 140) + ' ' + (n.any[0]?.message ?? n.failureSummary ?? '')))
+		.then(r => r.violations.flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 140) + ' ' +
+			(n.any[0]?.message ?? n.failureSummary ?? '')))
 		.concat(document.documentElement.scrollWidth > innerWidth + 1 ? ['wider than the screen: ' + document.documentElement.scrollWidth] : []))`, chromedp.EvalAwaitPromise))
 	if err != nil {
 		return err

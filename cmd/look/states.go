@@ -21,7 +21,8 @@ func hangs(address string) string {
 
 func fails(address string) string {
 	return fmt.Sprintf(`{ const real = fetch; window.fetch = (r, o) => (r.url ?? String(r)).includes(%q)
-		? Promise.resolve(new Response(JSON.stringify({detail: 'Something failed on our side. What was saved before is safe. Try again in a minute; if it stays, the log has more under K4TP2QXR.', code: 'fault'}),
+		? Promise.resolve(new Response(JSON.stringify({code: 'fault', detail: 'Something failed on our side. What was saved before is safe. ' +
+			'Try again in a minute; if it stays, the log has more under K4TP2QXR.'}),
 			{status: 500, headers: {'Content-Type': 'application/problem+json'}})) : real(r, o); }`, address)
 }
 
@@ -147,17 +148,17 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "compose day and hour", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says")}},
 		{name: "compose calendar", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says"), press("Calendar"), visible(".day")}},
 		{name: "choosing for a package", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("From Gather"), visible(".bar.for")}},
-		{name: "package", path: page(lifeboat), ready: "[role=tabpanel] > *"},
+		{name: "package", path: page(lifeboat), ready: "main [role=tab]"},
 		{name: "package busy", path: page(lifeboat), ready: ".skeleton", net: hangs("/ledger")},
 		{name: "package failed", path: page(lifeboat), ready: ".problem", net: fails("/api/v1/packages/")},
 		{name: "package items", path: page(lifeboat) + "?show=items", ready: "[role=tabpanel] li"},
 		{name: "package notes", path: page(lifeboat) + "?show=notes", ready: "article"},
 		{name: "package waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "package story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
-		{name: "package extend", path: page(lifeboat), ready: "[role=tabpanel] > *", before: []e2e.Action{press("Extend"), visible("dialog")}},
-		{name: "package stop", path: page(lifeboat), ready: "[role=tabpanel] > *", before: []e2e.Action{press("Stop"), visible("dialog")}},
-		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: "[role=tabpanel] > *"},
-		{name: "package stills", path: page(posters), ready: "[role=tabpanel] > *"},
+		{name: "package extend", path: page(lifeboat), ready: "main [role=tab]", before: []e2e.Action{press("Extend"), visible("dialog")}},
+		{name: "package stop", path: page(lifeboat), ready: "main [role=tab]", before: []e2e.Action{press("Stop"), visible("dialog")}},
+		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: "main [role=tab]"},
+		{name: "package stills", path: page(posters), ready: "main [role=tab]"},
 	}
 	return append(all, roomStates(ctx, owner, find)...)
 }

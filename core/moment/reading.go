@@ -44,7 +44,8 @@ func Understand(text string, days int, usual, zone string, also []string, now ti
 	if err != nil {
 		return Reading{}, err
 	}
-	r := Reading{Local: at.In(there).Format(Layout), Zone: zone, At: at, Says: expiry.Exact(at, there), Left: expiry.Left(now, at), Clocks: []Clock{}}
+	r := Reading{Local: at.In(there).Format(Layout), Zone: zone, At: at, Says: expiry.Exact(at, there),
+		Left: expiry.Left(now, at), Clocks: []Clock{}}
 	if rule.Kind == expiry.AtTime && expiry.Twice(rule.Local, there) {
 		r.Twice = fmt.Sprintf("On that day the clocks in %s show %s twice; the later one is meant.", expiry.City(there), at.In(there).Format("15:04"))
 	}

@@ -25,7 +25,7 @@ type thing struct {
 	Tags                                                     []string
 	Size                                                     int64
 	Number, Versions, Renditions                             int
-	AtHand                                                  bool
+	AtHand                                                   bool
 	MediaState                                               string `json:"media_state"`
 	MediaError                                               string `json:"media_error"`
 	Made                                                     []string
@@ -674,8 +674,8 @@ func TestStorageTellsWhatTakesIt(t *testing.T) {
 	s.Do(t, "POST", "/things/delete", selection(gone), nil)
 	var space struct {
 		Used, Quota, Current, Older, Packages int64
-		LetGo int64 `json:"let_go"`
-		Places                                     []struct {
+		LetGo                                 int64 `json:"let_go"`
+		Places                                []struct {
 			Name  string
 			Count int64
 		}

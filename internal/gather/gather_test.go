@@ -95,7 +95,8 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, lead, after, "nothing of it was touched")
 	// And no list of another studio holds any of it.
-	require.NoError(t, h.Chosen.KeepAtHand(t.Context(), h.Mara, gather.Selection{Items: []string{item.ID}, Places: []string{project.ID}}, true))
+	near := gather.Selection{Items: []string{item.ID}, Places: []string{project.ID}}
+	require.NoError(t, h.Chosen.KeepAtHand(t.Context(), h.Mara, near, true))
 	tags, err := h.Things.Tags(t.Context(), h.Odd)
 	require.NoError(t, err)
 	assert.Empty(t, tags)

@@ -351,8 +351,8 @@ func viewLedger(l follow.Ledger) ledgerView {
 func viewCell(c ledger.Cell, item pack.Content) cellView {
 	return cellView{Item: c.Item, Bytes: orEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete,
 		Completed: pointer(c.Completed),
-		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size), Saying: c.Say(item.Size, item.Facts.LengthUS/1000,
-			piece.Clock)}
+		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size),
+		Saying: c.Say(item.Size, item.Facts.LengthUS/1000, piece.Clock)}
 }
 
 type noteView struct {

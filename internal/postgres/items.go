@@ -17,7 +17,8 @@ import (
 var selectItem = `
 	select i.id, i.studio_id, coalesce(i.place_id, '') as place_id, i.kind, i.name, i.about, i.tags, i.at_hand_since, coalesce(i.rendition_of,
 	    '') as rendition_of, i.position,
-	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder, i.let_go_id is not null as let_go,
+	       i.created_at, i.changed_at, coalesce(i.created_by, '') as created_by, coalesce(m.name, '') as adder,
+	       i.let_go_id is not null as let_go,
 	       (select count(*) from item r where r.rendition_of = i.id and r.let_go_id is null)::int as renditions,
 	       (select count(*) from version o where o.item_id = i.id and o.deleted_at is null)::int as versions, v.label,
 	       ` + pieceOf("v.file_name") + `

@@ -104,7 +104,8 @@ func (q *queries) LetGoThings(ctx context.Context, d gather.Deletion, studioID, 
 		return err
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
-		update place set let_go_id = $1 where let_go_id is null and id in (select p.id from place p join place above on p.path like above.path || '%'
+		update place set let_go_id = $1 where let_go_id is null and id in (
+		    select p.id from place p join place above on p.path like above.path || '%'
 		    where above.id = any($2))`,
 		d.ID, sel.Places)
 	return err
@@ -112,7 +113,8 @@ func (q *queries) LetGoThings(ctx context.Context, d gather.Deletion, studioID, 
 
 func (q *queries) LetGo(ctx context.Context, studioID string, since time.Time) ([]gather.Deletion, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select let_go.id, let_go.name, m.name as who, let_go.at, let_go.at as until, (select count(*) from item i where i.let_go_id = let_go.id) as items,
+		select let_go.id, let_go.name, m.name as who, let_go.at, let_go.at as until,
+		       (select count(*) from item i where i.let_go_id = let_go.id) as items,
 		       (select coalesce(sum(i.size), 0)::bigint from item i where i.let_go_id = let_go.id) as size
 		from let_go join member m on m.id = let_go.member_id where let_go.studio_id = $1 and let_go.at > $2 order by let_go.at desc, let_go.id desc limit 500`,
 		studioID, since)
@@ -131,7 +133,8 @@ func (q *queries) TakeBack(ctx context.Context, id string) (under string, err er
 	err = q.conn(ctx).QueryRow(ctx, `
 		select coalesce((
 			select above.name from place above join (
-				select parent_id as id from place where let_go_id = $1 union select place_id from item where let_go_id = $1) inside on inside.id = above.id
+				select parent_id as id from place where let_go_id = $1 union
+				select place_id from item where let_go_id = $1) inside on inside.id = above.id
 			where above.let_go_id <> $1 limit 1), '')`, id).Scan(&under)
 	if err != nil || under != "" {
 		return under, err

@@ -105,6 +105,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, err := store.NeedsYou(ctx, "a", now.AddDate(0, 0, -14))
 			return err
 		},
+		"overview": func(ctx context.Context) error { _, err := store.PlaceSums(ctx, "a", "", now, 12); return err },
 		"packages": func(ctx context.Context) error {
 			_, err := store.ParcelPage(ctx, "a", false, now, follow.Cursor{}, 50)
 			return err

@@ -1,0 +1,4 @@
+// Of what this package can do, what vite.config.ts asks of it.
+declare module 'subset-font' {
+  export default function subset(font: Buffer, text: string, options: { targetFormat: 'woff2' }): Promise<Buffer>;
+}

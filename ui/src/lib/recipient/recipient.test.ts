@@ -56,7 +56,7 @@ describe('the package as its recipient sees it', () => {
   it('takes some as one ZIP', async () => {
     inside(guestPage(three));
     await userEvent.click(screen.getByRole('button', { name: 'Choose some' }));
-    await userEvent.click(screen.getByRole('checkbox', { name: 'Choose guide.wav' }));
+    await userEvent.click(await screen.findByRole('checkbox', { name: 'Choose guide.wav' }));
     await userEvent.click(screen.getByRole('checkbox', { name: 'Choose shot.heic' }));
     expect(screen.getByRole('link', { name: 'Download these 2 as one ZIP' })).toHaveAttribute(
       'href',

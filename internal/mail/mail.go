@@ -3,6 +3,7 @@ package mail
 
 import (
 	"aftergust/internal/letters"
+	"aftergust/ui"
 	"bytes"
 	"context"
 	"embed"
@@ -22,8 +23,19 @@ var files embed.FS
 
 var (
 	texts = template.Must(template.ParseFS(files, "letters/*.txt"))
-	pages = htmltemplate.Must(htmltemplate.ParseFS(files, "letters/*.html"))
+	pages = htmltemplate.Must(htmltemplate.New("letters").Funcs(htmltemplate.FuncMap{"token": token}).ParseFS(files, "letters/*.html"))
 )
+
+var tokens = ui.Tokens()
+
+// token is a number of the look that letters share with the screens.
+func token(name string) (htmltemplate.CSS, error) {
+	value, ok := tokens[name]
+	if !ok {
+		return "", fmt.Errorf("there is no token %q", name)
+	}
+	return htmltemplate.CSS(value), nil
+}
 
 // A Post hands letters to one SMTP server.
 type Post struct {

@@ -80,6 +80,7 @@ func TestTheStandInTakesALetterAndShowsIt(t *testing.T) {
 	assert.Equal(t, []string{"https://files.example/r/abc"}, letters[0].Links)
 	assert.Contains(t, letters[0].Text, "2 items, 4.2 GB")
 	assert.Contains(t, letters[0].HTML, "Look and download")
+	assert.Contains(t, letters[0].HTML, "background:#f5f2ea;color:#1d2b2f", "the look of the screens, by ui/src/lib/ui/tokens.css")
 	assert.Error(t, open(t, tray.URL()).Send(t.Context(), sample), "a server that is not there takes nothing")
 }
 

@@ -14,6 +14,7 @@ vi.mock('$app/state', () => ({ page }));
 vi.mock('$app/paths', () => import('../tests/paths'));
 vi.mock('tus-js-client', () => ({ Upload: class {} }));
 
+import { api, need } from '$api/client';
 import Shell from '$lib/Shell.svelte';
 import { session } from '$lib/session.svelte';
 import { uploads } from '$lib/uploads.svelte';
@@ -33,6 +34,8 @@ const marit = { id: 'm1', name: 'Marit Oyelaran', email: 'marit@lowtide.example'
 beforeEach(() => {
   vi.clearAllMocks();
   session.member = undefined;
+  session.ended = false;
+  session.problem = '';
   uploads.open = false;
 });
 
@@ -105,6 +108,37 @@ describe('the frame of the studio', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Sign out' }));
     await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/sign-in'));
     expect(session.member).toBeNull();
+  });
+});
+
+describe('a session that ends', () => {
+  const inside = createRawSnippet(() => ({ render: () => '<p>inside <input aria-label="box" /></p>' }));
+
+  it('asks for the password over the page, and what was typed is still there', async () => {
+    at('/packages/p1');
+    studio.answers('GET /api/v1/me', marit);
+    render(Shell, { children: inside });
+    await userEvent.type(await screen.findByRole('textbox', { name: 'box' }), 'half a sentence');
+    studio.refuses('GET /api/v1/tags', 'Sign in first.', 401);
+    await need(api.GET('/api/v1/tags', {})).catch(() => undefined);
+    expect(await screen.findByRole('heading', { name: 'Your session has ended', hidden: true })).toBeInTheDocument();
+    expect(screen.getByLabelText('Mail address')).toHaveValue(marit.email);
+    studio.answers('POST /api/v1/session', marit);
+    await userEvent.type(screen.getByLabelText('Password'), 'low-tide-at-noon{Enter}');
+    await vi.waitFor(() => expect(session.ended).toBe(false));
+    expect(screen.getByLabelText('box')).toHaveValue('half a sentence');
+    expect(goto).not.toHaveBeenCalled();
+  });
+
+  it('is not what a line that is down looks like', async () => {
+    at('/packages/p1');
+    studio.refuses('GET /api/v1/me', 'Something failed on our side.', 500);
+    render(Shell, { children: inside });
+    expect(await screen.findByRole('alert')).toHaveTextContent('Something failed on our side.');
+    expect(goto).not.toHaveBeenCalled();
+    studio.answers('GET /api/v1/me', marit);
+    await userEvent.click(screen.getByRole('button', { name: 'Try again' }));
+    expect(await screen.findByText('inside')).toBeVisible();
   });
 });
 

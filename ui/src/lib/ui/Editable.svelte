@@ -37,8 +37,8 @@
   <Field aria-label={label} bind:value={typed} maxlength={max} autofocus onblur={keep} onkeydown={key} class="edited" />
 {:else}
   <button class:none={!value} bind:this={button} onclick={() => ((typed = value), (editing = true))}
-    ><span class="visually-hidden">{label}: </span>{value || placeholder}<span class="visually-hidden">, change it</span
-    ></button
+    ><span class="visually-hidden">{label}:</span>
+    {value || placeholder}<span class="visually-hidden">, change it</span></button
   >
 {/if}
 

@@ -1,6 +1,7 @@
 <!-- The versions of one thing: looked at, taken, labelled, made current, deleted and taken back. -->
 <script lang="ts">
   import Field from '$lib/ui/Field.svelte';
+  import Badge from '$lib/ui/Badge.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type Version, type WholeThing } from '$api/client';
   import type { Attempt } from '$lib/attempt.svelte';
@@ -58,7 +59,7 @@
     <li class:gone={v.deleted_at}>
       <span class="line">
         <strong class="figure">v{v.number}</strong>
-        {#if v.current}<span class="now">current</span>{/if}
+        {#if v.current}<Badge tone="main">current</Badge>{/if}
         <span class="muted">{v.label || v.name}</span>
       </span>
       <span class="figure muted">{v.weight} · {onClock(new Date(v.added_at))}{v.who ? ` · ${v.who}` : ''}</span>
@@ -99,14 +100,6 @@
 {/if}
 
 <style>
-  .now {
-    padding: 0 7px;
-    background: var(--main-faint);
-    color: var(--main);
-    border-radius: 2px;
-    font-size: var(--t-small);
-    font-weight: 600;
-  }
   .gone .line {
     text-decoration: line-through;
   }

@@ -1,5 +1,6 @@
 <!-- The uploads, through all screens: what comes in, how fast, how long it takes, in which order. -->
 <script lang="ts">
+  import Progress from '$lib/ui/Progress.svelte';
   import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type Schemas } from '$api/client';
@@ -66,14 +67,7 @@
     </header>
     {#if shown.length}
       <div class="whole">
-        <span
-          class="bar"
-          role="progressbar"
-          aria-label="All uploads"
-          aria-valuenow={Math.floor(share * 100)}
-          aria-valuemin="0"
-          aria-valuemax="100"><span style:width="{share * 100}%"></span></span
-        >
+        <Progress done={share} label="All uploads" />
         <p class="figure">
           {Math.floor(share * 100)} % · {weight(uploads.sent)} of {weight(uploads.total)}
           {#if going && uploads.rate}· {weight(uploads.rate)}/s{/if}
@@ -98,14 +92,7 @@
           </span>
           <span class="figure muted">{weight(u.file.size)}</span>
           {#if u.state !== 'done'}
-            <span
-              class="bar"
-              role="progressbar"
-              aria-label="Upload of {u.name}"
-              aria-valuenow={u.file.size ? Math.floor((u.sent / u.file.size) * 100) : 0}
-              aria-valuemin="0"
-              aria-valuemax="100"><span style:width="{u.file.size ? (u.sent / u.file.size) * 100 : 0}%"></span></span
-            >
+            <Progress done={u.file.size ? u.sent / u.file.size : 0} label="Upload of {u.name}" />
             <span class="said" class:late={u.state === 'waiting'} class:wrong={u.state === 'failed'}>{said(u)}</span>
             <span class="acts">
               {#if u.state === 'queued'}
@@ -205,20 +192,8 @@
     display: grid;
     gap: 6px;
   }
-  .bar {
-    display: block;
-    height: 6px;
-    background: var(--empty);
-    border-radius: 3px;
-    overflow: hidden;
-  }
-  .whole .bar {
+  .whole :global(.progress) {
     height: 9px;
-  }
-  .bar span {
-    display: block;
-    height: 100%;
-    background: var(--main);
   }
   li {
     display: grid;
@@ -229,7 +204,7 @@
     border-bottom: 1px solid var(--line);
     font-size: var(--t-control);
   }
-  li .bar,
+  li > :global(.progress),
   .said,
   li .acts {
     grid-column: 2 / -1;

@@ -14,6 +14,7 @@ type Reading struct {
 	Zone   string    `json:"zone"`
 	At     time.Time `json:"at"`
 	Says   string    `json:"says" doc:"without doubt, as Thu 3 Dec 2026, 18:00, London"`
+	Wall   string    `json:"wall" doc:"the same without the zone, as Thu 3 Dec 2026, 18:00"`
 	Left   string    `json:"left" doc:"how long until then, as 6 d 3 h; ended where it has passed"`
 	Twice  string    `json:"twice" doc:"what is meant where the clocks show that hour two times on that day; else empty"`
 	Clocks []Clock   `json:"clocks" doc:"the same moment in other zones, in the order asked for"`
@@ -44,7 +45,7 @@ func Understand(text string, days int, usual, zone string, also []string, now ti
 	if err != nil {
 		return Reading{}, err
 	}
-	r := Reading{Local: at.In(there).Format(Layout), Zone: zone, At: at, Says: expiry.Exact(at, there),
+	r := Reading{Local: at.In(there).Format(Layout), Zone: zone, At: at, Says: expiry.Exact(at, there), Wall: expiry.Wall(at, there),
 		Left: expiry.Left(now, at), Clocks: []Clock{}}
 	if rule.Kind == expiry.AtTime && expiry.Twice(rule.Local, there) {
 		r.Twice = fmt.Sprintf("On that day the clocks in %s show %s twice; the later one is meant.", expiry.City(there), at.In(there).Format("15:04"))

@@ -15,7 +15,8 @@ import (
 func TestAReadingSaysTheMomentOnEveryClock(t *testing.T) {
 	got, err := moment.Understand("3 dec", 0, "18:00", "Europe/London", []string{"America/New_York", "Asia/Kolkata"}, now)
 	require.NoError(t, err)
-	assert.Equal(t, moment.Reading{Local: "2026-12-03T18:00", Zone: "Europe/London", At: got.At, Says: "Thu 3 Dec 2026, 18:00, London", Left: "7 days",
+	assert.Equal(t, moment.Reading{Local: "2026-12-03T18:00", Zone: "Europe/London", At: got.At, Says: "Thu 3 Dec 2026, 18:00, London",
+		Wall: "Thu 3 Dec 2026, 18:00", Left: "7 days",
 		Clocks: []moment.Clock{{Zone: "America/New_York", Says: "Thu 3 Dec 2026, 13:00, New York"}, {Zone: "Asia/Kolkata", Says: "Thu 3 Dec 2026, 23:30, Kolkata"}}}, got)
 	assert.Equal(t, time.Date(2026, 12, 3, 18, 0, 0, 0, time.UTC), got.At.UTC())
 

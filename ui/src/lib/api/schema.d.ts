@@ -2028,6 +2028,8 @@ export interface components {
             says: string;
             /** @description what is meant where the clocks show that hour two times on that day; else empty */
             twice: string;
+            /** @description the same without the zone, as Thu 3 Dec 2026, 18:00 */
+            wall: string;
             zone: string;
         };
         RecipientView: {

@@ -80,7 +80,7 @@ describe('rights that cannot be changed here', () => {
 });
 
 describe('when and how', () => {
-  const reading = (local: string, says: string, clocks: object[] = []) => ({ local, zone: 'Europe/London', at: '', says, left: '7 days', twice: '', clocks }); // prettier-ignore
+  const reading = (local: string, says: string, clocks: object[] = []) => ({ local, zone: 'Europe/London', at: '', says, wall: says.replace(/, [^,]*$/, ''), left: '7 days', twice: '', clocks }); // prettier-ignore
   it('ends after days, and says when that would be', async () => {
     studio.answers('GET /api/v1/moments', reading('2026-12-10T14:30', 'Thu 10 Dec 2026, 14:30, London'));
     const change = vi.fn();

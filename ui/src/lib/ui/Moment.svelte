@@ -5,6 +5,7 @@
   export interface Reading {
     local: string;
     says: string;
+    wall: string;
     left: string;
     twice: string;
     clocks: { zone: string; says: string }[];
@@ -74,7 +75,7 @@
     if (typed.trim() && typed !== said) await understand(typed, zone, true);
     editing = false;
   }
-  const said = $derived(reading?.says.replace(/, [^,]*$/, '') ?? '');
+  const said = $derived(reading?.wall ?? '');
   const shown = $derived(editing ? typed : problem ? typed : said);
 </script>
 

@@ -36,6 +36,7 @@
     Promise.resolve({
       local: text.startsWith('2026') ? text : '2026-12-03T18:00',
       says: 'Thu 3 Dec 2026, 18:00, London',
+      wall: 'Thu 3 Dec 2026, 18:00',
       left: '6 d 3 h',
       twice: '',
       clocks: [{ zone: 'America/New_York', says: 'Thu 3 Dec 2026, 13:00, New York' }],

@@ -42,7 +42,9 @@ func Exact(at time.Time, zone *time.Location) string {
 }
 
 // Wall is what a calendar and a clock in the zone show, such as "Thu 3 Dec 2026, 18:00".
-func Wall(at time.Time, zone *time.Location) string { return at.In(zone).Format("Mon 2 Jan 2006, 15:04") }
+func Wall(at time.Time, zone *time.Location) string {
+	return at.In(zone).Format("Mon 2 Jan 2006, 15:04")
+}
 
 // City is how a zone is named in a sentence: "London" for Europe/London,
 // "New York" for America/New_York.

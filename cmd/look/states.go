@@ -148,17 +148,17 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "compose day and hour", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says")}},
 		{name: "compose calendar", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says"), press("Calendar"), visible(".day")}},
 		{name: "choosing for a package", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("From Gather"), visible(".bar.for")}},
-		{name: "package", path: page(lifeboat), ready: "main [role=tab]"},
+		{name: "package", path: page(lifeboat), ready: ".package h1"},
 		{name: "package busy", path: page(lifeboat), ready: ".skeleton", net: hangs("/ledger")},
 		{name: "package failed", path: page(lifeboat), ready: ".problem", net: fails("/api/v1/packages/")},
 		{name: "package items", path: page(lifeboat) + "?show=items", ready: "[role=tabpanel] li"},
 		{name: "package notes", path: page(lifeboat) + "?show=notes", ready: "article"},
 		{name: "package waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "package story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
-		{name: "package extend", path: page(lifeboat), ready: "main [role=tab]", before: []e2e.Action{press("Extend"), visible("dialog")}},
-		{name: "package stop", path: page(lifeboat), ready: "main [role=tab]", before: []e2e.Action{press("Stop"), visible("dialog")}},
-		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: "main [role=tab]"},
-		{name: "package stills", path: page(posters), ready: "main [role=tab]"},
+		{name: "package extend", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Extend"), visible("dialog")}},
+		{name: "package stop", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Stop"), visible("dialog")}},
+		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".package h1"},
+		{name: "package stills", path: page(posters), ready: ".package h1"},
 	}
 	return append(all, roomStates(ctx, owner, find)...)
 }
@@ -196,15 +196,15 @@ func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
 	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
 	down := e2e.Script(`window.scrollTo(0, document.body.scrollHeight)`)
 	return []state{
+		{name: "door passphrase", path: link(product, 1), guest: true, ready: "#answer"},
+		{name: "door passphrase wrong", path: link(product, 1), guest: true, ready: "#answer", before: []e2e.Action{
+			chromedp.SendKeys(chromedp.CSS("#answer"), "low tide\r"), visible(".problem")}},
+		{name: "door named", path: link(posters, 0), guest: true, ready: "main h1"},
 		{name: "recipient", path: link(lifeboat, 1), guest: true, ready: "video"},
 		{name: "recipient below", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{down}},
 		{name: "recipient choosing", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{press("Choose")}},
 		{name: "recipient busy", path: link(lifeboat, 1), guest: true, ready: ".skeleton", net: hangs("/api/v1/r/")},
 		{name: "recipient failed", path: link(lifeboat, 1), guest: true, ready: ".problem", net: fails("/api/v1/r/")},
-		{name: "door passphrase", path: link(product, 1), guest: true, ready: "#answer"},
-		{name: "door passphrase wrong", path: link(product, 1), guest: true, ready: "#answer", before: []e2e.Action{
-			chromedp.SendKeys(chromedp.CSS("#answer"), "low tide\r"), visible(".problem")}},
-		{name: "door named", path: link(posters, 0), guest: true, ready: "main h1"},
 		{name: "closed", path: link(cut2, 1), guest: true, ready: "main h1"},
 		{name: "unknown link", path: "/r/0123456789abcdefghijkl", guest: true, ready: "main h1"},
 		{name: "sign-in", path: "/sign-in", guest: true, ready: "#email"},

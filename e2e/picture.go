@@ -11,7 +11,7 @@ import (
 // Drawn waits until pictures are there and films stand where they were sent.
 func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 	const there = `[...document.querySelectorAll('video')].every((v) => !v.currentTime || (v.readyState >= 2 && !v.seeking)) &&
-		[...document.images].every((i) => i.complete || i.getBoundingClientRect().top > innerHeight)`
+		[...document.images].every((i) => i.complete || !i.getClientRects().length || i.getBoundingClientRect().top > innerHeight)`
 	for deadline := time.Now().Add(15 * time.Second); ; time.Sleep(100 * time.Millisecond) {
 		ok, err := chromedp.Evaluate[bool](there)(ctx, t)
 		if err != nil || ok {

@@ -208,8 +208,10 @@
               {/each}
             </ul>
           {:else}
-            <Button look="link" onclick={() => (opened = row.id)} aria-label="Items of {row.name}"
-              >{counted(columns.length, 'item')}</Button
+            <Button
+              look="link"
+              onclick={() => (opened = row.id)}
+              aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
             >
           {/if}
         </li>

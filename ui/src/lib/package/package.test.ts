@@ -96,7 +96,7 @@ describe('the ledger of very many', () => {
     render(Ledger, { ledger: { items, rows, next: '' } as never, count: 2, more: vi.fn() });
     const card = within(screen.getByRole('list', { name: 'Who has what' }));
     expect(card.getByText('has everything')).toBeInTheDocument();
-    await userEvent.click(card.getByRole('button', { name: 'Items of Hanne' }));
+    await userEvent.click(card.getByRole('button', { name: '2 items of Hanne' }));
     expect(card.getAllByText('took')).toHaveLength(2);
   });
 });

@@ -34,28 +34,10 @@ func answers(address, body string) string {
 
 type places func(names ...string) string
 
-func placesOf(ctx context.Context, owner *demo.Client) places {
-	return func(names ...string) string {
-		parent := ""
-		for _, name := range names {
-			var list []struct{ ID, Name string }
-			if owner.Do(ctx, "GET", "/api/v1/places?parent="+parent, nil, &list) != nil {
-				return ""
-			}
-			for _, p := range list {
-				if p.Name == name {
-					parent = p.ID
-				}
-			}
-		}
-		return parent
-	}
-}
-
 // states are all states that are looked at.
 func states(ctx context.Context, card demo.Card) ([]state, error) {
 	owner := demo.NewClient(card.BaseURL, card.Owner.Token)
-	where := placesOf(ctx, owner)
+	where := owner.Place(ctx)
 	find := func(title string) demo.PackageCard {
 		for _, p := range card.Packages {
 			if p.Title == title {

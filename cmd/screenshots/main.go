@@ -65,7 +65,7 @@ func run(cardFile, out, only string) error {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
-	for _, s := range shots(card, places(ctx, demo.NewClient(card.BaseURL, card.Owner.Token))) {
+	for _, s := range shots(card, demo.NewClient(card.BaseURL, card.Owner.Token).Place(ctx)) {
 		if only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
 			continue
 		}
@@ -92,25 +92,6 @@ func run(cardFile, out, only string) error {
 		fmt.Println(filepath.Join(out, s.name+".png"))
 	}
 	return nil
-}
-
-// places finds the id of a place by the names down to it.
-func places(ctx context.Context, owner *demo.Client) func(names ...string) string {
-	return func(names ...string) string {
-		parent := ""
-		for _, name := range names {
-			var list []struct{ ID, Name string }
-			if owner.Do(ctx, "GET", "/api/v1/places?parent="+parent, nil, &list) != nil {
-				return ""
-			}
-			for _, p := range list {
-				if p.Name == name {
-					parent = p.ID
-				}
-			}
-		}
-		return parent
-	}
 }
 
 // slow lets the browser send so many bytes a second.

@@ -167,3 +167,22 @@ func (c *Client) Fetch(ctx context.Context, path, byteRange string) (int64, erro
 	}
 	return io.Copy(io.Discard, answer.Body)
 }
+
+// Place finds the id of a place by the names down to it; empty where there is none.
+func (c *Client) Place(ctx context.Context) func(names ...string) string {
+	return func(names ...string) string {
+		parent := ""
+		for _, name := range names {
+			var list []struct{ ID, Name string }
+			if c.Do(ctx, "GET", "/api/v1/places?parent="+parent, nil, &list) != nil {
+				return ""
+			}
+			for _, p := range list {
+				if p.Name == name {
+					parent = p.ID
+				}
+			}
+		}
+		return parent
+	}
+}

@@ -25,9 +25,7 @@
       <dt>address</dt>
       <dd class="figure">{page.url.pathname}</dd>
       <dt>a link</dt>
-      <dd>
-        Links to packages are 22 letters and numbers after /r/. Copy all of it from the letter, or ask for a new one.
-      </dd>
+      <dd>Links to packages are 22 signs after /r/. Copy all of it from the letter, or ask for a new one.</dd>
       {#if !unknown}
         <dt>fault</dt>
         <dd>{page.error?.message ?? 'unknown'}</dd>

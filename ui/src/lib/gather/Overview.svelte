@@ -8,7 +8,6 @@
   import Editable from '$lib/ui/Editable.svelte';
   import Tick from '$lib/ui/Tick.svelte';
   import Wait from '$lib/ui/Wait.svelte';
-  import { step } from '$lib/ui/walk';
   import Face from './Face.svelte';
   import { counted } from './acts';
   import { address, gather, type Row } from './gather.svelte';
@@ -57,7 +56,7 @@
     else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
       const all = [...box.querySelectorAll<HTMLElement>('a.place')];
       all[all.indexOf(at) + (event.key === 'ArrowDown' ? 1 : -1)]?.focus();
-    } else if (!step(box, 'none')) return;
+    } else return;
     event.preventDefault();
   }
   function press(event: MouseEvent, id: string) {

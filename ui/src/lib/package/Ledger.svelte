@@ -32,6 +32,9 @@
   // What is in sight of the columns.
   const names = 206;
   const least = 112;
+  let room = $state(0);
+  /** too narrow for names and four items beside them */
+  const thumb = $derived(room > 0 && room < names + 4 * least);
   let wide = $state(1000);
   let at = $state(0);
   let box = $state<HTMLElement>();
@@ -60,7 +63,8 @@
     for (const { item } of columns) {
       const cell = cellOf(row, item);
       for (const r of cell?.complete ? [{ start: 0, end: item.size }] : (cell?.bytes ?? []))
-        bytes.push({ start: from + r.start, end: from + r.end });
+        if (bytes.at(-1)?.end === from + r.start) bytes.at(-1)!.end = from + r.end;
+        else bytes.push({ start: from + r.start, end: from + r.end });
       from += item.size;
     }
     return { bytes, size: from };
@@ -111,112 +115,115 @@
 {#if !ledger.rows.length}
   <p class="muted none">Nobody is on the waybill any more.</p>
 {:else}
-  <div class="ledger">
-    <p class="above figure muted noprint">
-      <span class="legend" aria-hidden="true">bytes delivered <i class="b"></i> seconds played <i class="p"></i></span>
-      {#if columns.length > fit}
-        <span class="reach">
-          {counted(columns.length, 'item')}, {Math.min(columns.length, Math.floor(at / each) + 1)} to {Math.min(
-            columns.length,
-            Math.round(at / each) + fit,
-          )} in view
-          <Button look="quiet" aria-label="Items before" disabled={at < 2} onclick={() => turn(-1)}>←</Button>
-          <Button
-            look="quiet"
-            aria-label="Next items"
-            disabled={at >= columns.length * each - (wide - names) - 2}
-            onclick={() => turn(1)}>→</Button
-          >
-        </span>
-      {/if}
-    </p>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must be reachable by key) -->
-    <div
-      class="scroll"
-      bind:this={box}
-      bind:clientWidth={wide}
-      onscroll={() => (at = box?.scrollLeft ?? 0)}
-      role="table"
-      aria-label="Who has what"
-      aria-rowcount={ledger.rows.length + 1}
-      aria-colcount={columns.length + 1}
-      tabindex={columns.length > fit ? 0 : undefined}
-      style:--names="{names}px"
-      style:--each="{each}px"
-      style:--wide="{wide}px"
-    >
-      <div class="row head" role="row" style:width="{names + columns.length * each}px">
-        <span class="name" role="columnheader"><span class="visually-hidden">Recipient</span></span>
-        {#each shown as { item, head, also, left } (item.id)}
-          <span class="cell" role="columnheader" style:left="{names + left}px" title={item.name}>
-            {#if item === head}<Thumb item={head} wide />
-              <strong>{breakable(head.name)}</strong>
-            {:else}<span class="of" aria-hidden="true"></span>{/if}
-            <span class="figure muted"
-              >{#if also}<b>{suffix(item)}</b>{/if}
-              {item.weight}</span
+  <div class="ledger" bind:clientWidth={room}>
+    {#if !thumb}
+      <p class="above figure muted noprint">
+        <span class="legend" aria-hidden="true">bytes delivered <i class="b"></i> seconds played <i class="p"></i></span
+        >
+        {#if columns.length > fit}
+          <span class="reach">
+            {counted(columns.length, 'item')}, {Math.min(columns.length, Math.floor(at / each) + 1)} to {Math.min(
+              columns.length,
+              Math.round(at / each) + fit,
+            )} in view
+            <Button look="quiet" aria-label="Items before" disabled={at < 2} onclick={() => turn(-1)}>←</Button>
+            <Button
+              look="quiet"
+              aria-label="Next items"
+              disabled={at >= columns.length * each - (wide - names) - 2}
+              onclick={() => turn(1)}>→</Button
             >
           </span>
+        {/if}
+      </p>
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must be reachable by key) -->
+      <div
+        class="scroll"
+        bind:this={box}
+        bind:clientWidth={wide}
+        onscroll={() => (at = box?.scrollLeft ?? 0)}
+        role="table"
+        aria-label="Who has what"
+        aria-rowcount={ledger.rows.length + 1}
+        aria-colcount={columns.length + 1}
+        tabindex={columns.length > fit ? 0 : undefined}
+        style:--names="{names}px"
+        style:--each="{each}px"
+        style:--wide="{wide}px"
+      >
+        <div class="row head" role="row" style:width="{names + columns.length * each}px">
+          <span class="name" role="columnheader"><span class="visually-hidden">Recipient</span></span>
+          {#each shown as { item, head, also, left } (item.id)}
+            <span class="cell" role="columnheader" style:left="{names + left}px" title={item.name}>
+              {#if item === head}<Thumb item={head} wide />
+                <strong>{breakable(head.name)}</strong>
+              {:else}<span class="of" aria-hidden="true"></span>{/if}
+              <span class="figure muted"
+                >{#if also}<b>{suffix(item)}</b>{/if}
+                {item.weight}</span
+              >
+            </span>
+          {/each}
+        </div>
+        {#each ledger.rows as row (row.id)}
+          <div class="row" role="row" class:gone={row.removed} style:width="{names + columns.length * each}px">
+            <span class="name" role="rowheader"
+              >{@render who(row)}<Rights rights={row.rights ?? []} who={row.name} /></span
+            >
+            {#each shown as { item, left } (item.id)}
+              {@const cell = cellOf(row, item)}
+              {#if cell}
+                <span class="cell" role="cell" style:left="{names + left}px">
+                  {@render strip(cell, row, item)}
+                  <span class="words muted">{words(cell, row, item)}</span>
+                </span>
+              {/if}
+            {/each}
+            <div class="saying {row.status}" role="cell">{@render sentence(row)}</div>
+          </div>
         {/each}
       </div>
-      {#each ledger.rows as row (row.id)}
-        <div class="row" role="row" class:gone={row.removed} style:width="{names + columns.length * each}px">
-          <span class="name" role="rowheader"
-            >{@render who(row)}<Rights rights={row.rights ?? []} who={row.name} /></span
-          >
-          {#each shown as { item, left } (item.id)}
-            {@const cell = cellOf(row, item)}
-            {#if cell}
-              <span class="cell" role="cell" style:left="{names + left}px">
-                {@render strip(cell, row, item)}
-                <span class="words muted">{words(cell, row, item)}</span>
-              </span>
+    {:else}
+      <ul class="cards" aria-label="Who has what">
+        {#each ledger.rows as row (row.id)}
+          {@const all = whole(row)}
+          <li class:gone={row.removed}>
+            <div class="top"><span>{@render who(row)}</span><Rights rights={row.rights ?? []} who={row.name} /></div>
+            <Strip
+              bytes={all.bytes}
+              size={all.size}
+              complete={row.status === 'everything'}
+              takes={may(row, 'take')}
+              saying="{row.name}: {row.saying}"
+            />
+            <p class="saying {row.status}">
+              {row.saying}{#if row.last_seen_at}<span class="muted"
+                  >, last here {briefly(new Date(row.last_seen_at), clock.now)}</span
+                >{/if}
+            </p>
+            {#if opened === row.id}
+              <ul class="items">
+                {#each columns as { item } (item.id)}
+                  {@const cell = cellOf(row, item)}
+                  {#if cell}
+                    <li>
+                      <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
+                      {@render strip(cell, row, item)}
+                    </li>
+                  {/if}
+                {/each}
+              </ul>
+            {:else}
+              <Button
+                look="link"
+                onclick={() => (opened = row.id)}
+                aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
+              >
             {/if}
-          {/each}
-          <div class="saying {row.status}" role="cell">{@render sentence(row)}</div>
-        </div>
-      {/each}
-    </div>
-
-    <ul class="cards" aria-label="Who has what">
-      {#each ledger.rows as row (row.id)}
-        {@const all = whole(row)}
-        <li class:gone={row.removed}>
-          <div class="top"><span>{@render who(row)}</span><Rights rights={row.rights ?? []} who={row.name} /></div>
-          <Strip
-            bytes={all.bytes}
-            size={all.size}
-            complete={row.status === 'everything'}
-            takes={may(row, 'take')}
-            saying="{row.name}: {row.saying}"
-          />
-          <p class="saying {row.status}">
-            {row.saying}{#if row.last_seen_at}<span class="muted"
-                >, last here {briefly(new Date(row.last_seen_at), clock.now)}</span
-              >{/if}
-          </p>
-          {#if opened === row.id}
-            <ul class="items">
-              {#each columns as { item } (item.id)}
-                {@const cell = cellOf(row, item)}
-                {#if cell}
-                  <li>
-                    <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
-                    {@render strip(cell, row, item)}
-                  </li>
-                {/if}
-              {/each}
-            </ul>
-          {:else}
-            <Button
-              look="link"
-              onclick={() => (opened = row.id)}
-              aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
-            >
-          {/if}
-        </li>
-      {/each}
-    </ul>
+          </li>
+        {/each}
+      </ul>
+    {/if}
   </div>
   {#if ledger.next}<More shown={ledger.items.length} {count} {more} />{/if}
 {/if}
@@ -370,48 +377,36 @@
   .none {
     padding: 24px 0;
   }
-  .cards {
-    display: none;
+  .cards > li {
+    padding: 14px 0;
+    border-bottom: 1px solid var(--line);
   }
-  @media (--narrow) {
-    .scroll,
-    .above {
-      display: none;
-    }
-    .cards {
-      display: block;
-    }
-    .cards > li {
-      padding: 14px 0;
-      border-bottom: 1px solid var(--line);
-    }
-    .top {
-      display: flex;
-      justify-content: space-between;
-      align-items: start;
-      gap: 10px;
-      margin-bottom: 8px;
-    }
-    .cards .saying {
-      margin-top: 6px;
-    }
-    .items {
-      margin-top: 8px;
-    }
-    .items li {
-      padding: 8px 0;
-      border-top: 1px solid var(--line);
-    }
-    .what {
-      display: flex;
-      justify-content: space-between;
-      gap: 12px;
-      font-size: var(--t-control);
-      margin-bottom: 4px;
-      overflow-wrap: anywhere;
-    }
-    .what .muted {
-      white-space: nowrap;
-    }
+  .top {
+    display: flex;
+    justify-content: space-between;
+    align-items: start;
+    gap: 10px;
+    margin-bottom: 8px;
+  }
+  .cards .saying {
+    margin-top: 6px;
+  }
+  .items {
+    margin-top: 8px;
+  }
+  .items li {
+    padding: 8px 0;
+    border-top: 1px solid var(--line);
+  }
+  .what {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+    font-size: var(--t-control);
+    margin-bottom: 4px;
+    overflow-wrap: anywhere;
+  }
+  .what .muted {
+    white-space: nowrap;
   }
 </style>

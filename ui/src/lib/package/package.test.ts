@@ -92,12 +92,15 @@ describe('the ledger of very many', () => {
   it('is a card for each person under a thumb, with the items on a tap', async () => {
     const items = [item('cut.mov'), item('guide.wav')];
     const cells = items.map((i) => ({ item: i.id, bytes: [], played: [], brief: 'took', complete: true, saying: 'took it' })); // prettier-ignore
+    vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(358);
     const rows = [{ id: 'h', name: 'Hanne', rights: ['take'], cells, saying: 'has everything', status: 'everything' }];
     render(Ledger, { ledger: { items, rows, next: '' } as never, count: 2, more: vi.fn() });
     const card = within(screen.getByRole('list', { name: 'Who has what' }));
     expect(card.getByText('has everything')).toBeInTheDocument();
     await userEvent.click(card.getByRole('button', { name: '2 items of Hanne' }));
     expect(card.getAllByText('took')).toHaveLength(2);
+    expect(screen.queryByRole('table')).toBeNull();
+    vi.restoreAllMocks();
   });
 });
 

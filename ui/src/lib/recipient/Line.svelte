@@ -30,11 +30,21 @@
   const item = $derived(thing.head);
   const together = $derived([item, ...thing.also]);
 
+  // A link that is followed and a colour that is copied were taken: their bytes are fetched, and the ledger knows.
+  const received = (item: GuestItem) =>
+    void (
+      item.take &&
+      fetch(item.take).then(
+        (answer) => answer.arrayBuffer(),
+        () => undefined,
+      )
+    );
   let copied = $state('');
   async function copy(value: string) {
     try {
       await navigator.clipboard.writeText(value);
       copied = value;
+      if (item.swatch) received(item);
     } catch {
       copied = ''; // the value stands beside it, to be marked by hand
     }
@@ -111,7 +121,13 @@
 
 {#snippet take(item: GuestItem)}
   {#if item.what === 'link' && item.data.url}
-    <Button href={item.data.url} target="_blank" rel="noopener noreferrer" aria-label="Open {item.name}">Open ↗</Button>
+    <Button
+      href={item.data.url}
+      target="_blank"
+      rel="noopener noreferrer"
+      onclick={() => received(item)}
+      aria-label="Open {item.name}">Open ↗</Button
+    >
   {:else if item.swatch}
     <Button onclick={() => copy(item.swatch!.hex)} aria-label="Copy {item.swatch.hex}"
       >{copied === item.swatch.hex ? 'Copied' : 'Copy'}</Button

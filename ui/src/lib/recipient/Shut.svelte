@@ -61,7 +61,7 @@
         <dd>What you have downloaded stays with you, and opens as before.</dd>
       {:else}
         <dt>the link</dt>
-        <dd>It is 22 letters and numbers after /r/. Mail programs sometimes cut long links in two.</dd>
+        <dd>It is 22 signs after /r/. Mail programs sometimes cut long links in two.</dd>
         <dt>what to do</dt>
         <dd>Open it from the letter once more, or ask whoever sent it for a new one.</dd>
         <dt>recorded</dt>

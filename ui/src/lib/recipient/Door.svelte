@@ -80,7 +80,7 @@
         what is opened, played and taken through this link{guest.anyone ? '' : ', under your name'}
       </dd>
       <dt>not yours</dt>
-      <dd>Close this page. Nothing was recorded but that the link was opened.</dd>
+      <dd>Close this page, and tell whoever sent it.</dd>
     </dl>
   {/snippet}
 </Frame>

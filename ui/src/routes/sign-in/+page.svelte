@@ -22,8 +22,6 @@
       <dd>
         Did somebody send you a package? Open the link in their letter. You need no account, and nothing to install.
       </dd>
-      <dt>forgotten</dt>
-      <dd>Whoever runs this studio’s server can set a new password.</dd>
     </dl>
   {/snippet}
 </Frame>

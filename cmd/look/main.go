@@ -159,7 +159,7 @@ func (l *looker) take(s state, screen string) error {
 	}
 	defer undo()
 	// What another state chose does not reach into this one.
-	const forget = "location.protocol.startsWith('http') && sessionStorage.clear()"
+	const forget = "location.protocol.startsWith('http') && (sessionStorage.clear(), Object.keys(localStorage).filter(k => k.startsWith('tus::')).forEach(k => localStorage.removeItem(k)))"
 	actions := []e2e.Action{e2e.Screen(width, height, screen == "phone"), e2e.Script(forget), chromedp.Navigate("about:blank"),
 		chromedp.Navigate(l.card.BaseURL + s.path), chromedp.WaitVisible(chromedp.CSS(s.ready))}
 	actions = append(actions, s.before...)

@@ -32,6 +32,23 @@ func answers(address, body string) string {
 		? Promise.resolve(new Response(%q, {headers: {'Content-Type': 'application/json'}})) : real(r, o); }`, address, body)
 }
 
+// sends lets files begin to go up and come to two fifths, or be refused. Nothing of it reaches the studio.
+func sends(refused bool) string {
+	return fmt.Sprintf(`{ const refused = %v, real = XMLHttpRequest.prototype.send, open = XMLHttpRequest.prototype.open
+		XMLHttpRequest.prototype.open = function (method, url, ...rest) { this.asked = [method, url]; open.call(this, method, url, ...rest) }
+		XMLHttpRequest.prototype.send = function (body) {
+			const [method, url] = this.asked
+			if (!String(url).includes('/api/v1/uploads')) return real.call(this, body)
+			const is = (name, value) => Object.defineProperty(this, name, {value})
+			if (method === 'PATCH') return void setTimeout(() => this.upload.onprogress?.({lengthComputable: true, loaded: body.size * 0.4}), 50)
+			is('status', refused ? 409 : 201)
+			is('responseText', refused ? '{"detail":"The studio has no room for this. Free some, then try again; nothing is lost."}' : '')
+			is('getResponseHeader', name => name === 'Location' ? '/api/v1/uploads/made-up' : null)
+			is('getAllResponseHeaders', () => '')
+			setTimeout(() => this.onload(), 50)
+		} }`, refused)
+}
+
 type places func(names ...string) string
 
 // states are all states that are looked at.
@@ -75,9 +92,15 @@ func studioStates(find func(string) demo.PackageCard) []state {
 				? Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))
 				: real(r, o); }`},
 		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
+		{name: "account", path: "/", ready: ".horizon", width: "phone", before: []e2e.Action{press("MO"), pause(200)}},
 		{name: "unknown address", path: "/nowhere", ready: "main h1"},
 		{name: "look", path: "/look", ready: "main h1"},
 	}
+}
+
+func media(name string) string {
+	file, _ := filepath.Abs(filepath.Join(".data", "media", name)) // fails only without a working folder
+	return file
 }
 
 func gatherStates(where places) []state {
@@ -89,7 +112,8 @@ func gatherStates(where places) []state {
 	liking := func(how string) e2e.Action {
 		return chromedp.Steps(e2e.Script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(), visible(".row"))
 	}
-	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
+	give := chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{media("Teaser, vertical.mov"), media("guide_en.wav")})
+	begin := []e2e.Action{give, visible("#before-tags"), press("Upload"), chromedp.KeyEvent("u"), visible(".tray li")}
 	return []state{
 		{name: "gather", path: "/gather", ready: ".row dl"},
 		{name: "gather busy", path: "/gather", ready: ".skeleton", net: hangs("/overview")},
@@ -117,8 +141,13 @@ func gatherStates(where places) []state {
 			e2e.Script(`[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith('Lifeboat, cut 3')).dispatchEvent(new MouseEvent('contextmenu', {bubbles: true, clientX: 420, clientY: 300, cancelable: true}))`),
 			visible("[role=menu]")}},
 		{name: "gather before upload", path: at("in=" + films), ready: ".row", before: []e2e.Action{
-			chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{filepath.Join(media, "Teaser, vertical.mov"), filepath.Join(media, "guide_en.wav")}),
-			visible("#before-tags")}},
+			give, visible("#before-tags")}},
+		{name: "uploads under way", path: at("in=" + films), ready: ".row", net: sends(false), before: begin},
+		{name: "uploads failed", path: at("in=" + films), ready: ".row", net: sends(true), before: begin},
+		{name: "gather said", path: at("in=" + films), ready: ".row", width: "wide", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Keep at hand"),
+			visible(".toast")}},
+		{name: "gather said and undone", path: at("in=" + films), ready: ".row", width: "phone", before: []e2e.Action{choose("Lifeboat, cut 3.mov"), press("Put back"),
+			visible(".toast")}},
 	}
 }
 
@@ -129,6 +158,10 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "compose", path: page(draft), ready: ".compose .sentence"},
 		{name: "compose day and hour", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says")}},
 		{name: "compose calendar", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("Day and hour"), visible(".says"), press("Calendar"), visible(".day")}},
+		{name: "compose arriving", path: page(draft), ready: ".compose .sentence", net: sends(false), before: []e2e.Action{
+			chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{media("Teaser, vertical.mov")}), visible(".arriving")}},
+		{name: "compose stopped", path: page(draft), ready: ".compose .sentence", net: sends(true), before: []e2e.Action{
+			chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{media("Teaser, vertical.mov")}), visible(".arriving .wrong")}},
 		{name: "choosing for a package", path: page(draft), ready: ".compose .sentence", before: []e2e.Action{press("From Gather"), visible(".bar.for")}},
 		{name: "package", path: page(lifeboat), ready: ".package h1"},
 		{name: "package busy", path: page(lifeboat), ready: ".skeleton", net: hangs("/ledger")},
@@ -181,10 +214,14 @@ func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
 		{name: "door passphrase", path: link(product, 1), guest: true, ready: "#answer"},
 		{name: "door passphrase wrong", path: link(product, 1), guest: true, ready: "#answer", before: []e2e.Action{
 			chromedp.SendKeys(chromedp.CSS("#answer"), "low tide\r"), visible(".problem")}},
+		{name: "door busy", path: link(product, 1), guest: true, ready: "#answer", net: hangs("/enter"), before: []e2e.Action{
+			chromedp.SendKeys(chromedp.CSS("#answer"), "low tide\r")}},
 		{name: "door named", path: link(posters, 0), guest: true, ready: "main h1"},
 		{name: "recipient", path: link(lifeboat, 1), guest: true, ready: "video"},
 		{name: "recipient below", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{down}},
 		{name: "recipient choosing", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{press("Choose")}},
+		{name: "recipient notes", path: link(lifeboat, 1), guest: true, ready: "video", before: []e2e.Action{
+			e2e.Script("document.querySelector('.fold').click()"), e2e.Script("document.querySelector('.fold').scrollIntoView({block: 'center'})")}},
 		{name: "recipient busy", path: link(lifeboat, 1), guest: true, ready: ".skeleton", net: hangs("/api/v1/r/")},
 		{name: "recipient failed", path: link(lifeboat, 1), guest: true, ready: ".problem", net: fails("/api/v1/r/")},
 		{name: "closed", path: link(cut2, 1), guest: true, ready: "main h1"},

@@ -42,7 +42,7 @@ var All = kind.Of(func(d Descriptor) Door { return d.Door },
 		"It opens with a passphrase.", APassphrase, true},
 	Descriptor{GuestBook, kind.Words{Word: "Guest book", Means: "Whoever leaves a mail address gets in."},
 		"Whoever leaves a mail address gets in.", AnAddress, true},
-	Descriptor{Named, kind.Words{Word: "Named", Means: "Only the people above. On a new device a code goes to their mail.", Offered: true},
+	Descriptor{Named, kind.Words{Word: "Named", Means: "Only the people on the waybill. On a new device a code goes to their mail.", Offered: true},
 		"Only they get in; on a new device a code goes to their mail.", ACode, false},
 )
 

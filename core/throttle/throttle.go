@@ -2,7 +2,11 @@
 // tried, asked for or sent, and how long one then waits.
 package throttle
 
-import "time"
+import (
+	"aftergust/core/door"
+	"fmt"
+	"time"
+)
 
 // Wrong tries at a door or a password within Window; the next one has to wait.
 const (
@@ -28,3 +32,16 @@ const RemindPause = 12 * time.Hour
 // MayRemind reports whether somebody last reminded at the moment last may be
 // reminded again now.
 func MayRemind(last, now time.Time) bool { return now.Sub(last) >= RemindPause }
+
+// Opens words how a shut door is opened and how often that may be tried; it is
+// empty for what is no need of a door.
+func Opens(need door.Need) string {
+	switch need {
+	case door.APassphrase:
+		return fmt.Sprintf("with a passphrase; %d tries in %d minutes", PerLink, int(Window.Minutes()))
+	case door.ACode:
+		return fmt.Sprintf("with a code to your mail address, once for each device; it works for %d minutes, in the browser that asked for it",
+			int(CodeLife.Minutes()))
+	}
+	return ""
+}

@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/door"
 	. "aftergust/core/throttle"
 
 	"github.com/stretchr/testify/assert"
@@ -20,4 +21,11 @@ func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {
 	assert.False(t, MayRemind(last, last.Add(12*time.Hour-time.Nanosecond)))
 	assert.True(t, MayRemind(last, last.Add(12*time.Hour)))
 	assert.True(t, MayRemind(time.Time{}, last), "who was never reminded")
+}
+
+func TestADoorSaysHowItOpens(t *testing.T) {
+	assert.Equal(t, "with a passphrase; 10 tries in 15 minutes", Opens(door.APassphrase))
+	assert.Equal(t, "with a code to your mail address, once for each device; it works for 10 minutes, in the browser that asked for it",
+		Opens(door.ACode))
+	assert.Empty(t, Opens(door.Nothing))
 }

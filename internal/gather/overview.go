@@ -8,7 +8,9 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/expiry"
 	"aftergust/core/preview"
+	"aftergust/core/state"
 	"aftergust/core/thing"
 	"aftergust/internal/account"
 )
@@ -30,6 +32,7 @@ type OutFrom struct {
 	ID    string    `json:"id"`
 	Title string    `json:"title"`
 	Ends  time.Time `json:"ends"`
+	State state.State `json:"state"`
 }
 
 // A Look is a place with what lies there, its newest pictures, and what lies
@@ -55,13 +58,17 @@ func (s *Places) Overview(ctx context.Context, m account.Member, parent string) 
 	if err != nil {
 		return nil, err
 	}
-	sums, err := s.store.PlaceSums(ctx, m.StudioID, parent, s.now(), looked)
+	now := s.now()
+	sums, err := s.store.PlaceSums(ctx, m.StudioID, parent, now, looked)
 	if err != nil {
 		return nil, err
 	}
 	of, newest := map[string]PlaceSum{}, []string{}
 	for _, sum := range sums {
 		slices.SortFunc(sum.Out, func(a, b OutFrom) int { return cmp.Or(a.Ends.Compare(b.Ends), strings.Compare(a.ID, b.ID)) })
+		for i, p := range sum.Out {
+			sum.Out[i].State = expiry.Moments{Sent: now, Ends: p.Ends}.At(now)
+		}
 		of[sum.PlaceID] = sum
 	}
 	for _, p := range places {

@@ -3,8 +3,11 @@ package gather_test
 import (
 	"strings"
 	"testing"
+	"time"
 
+	"aftergust/core/expiry"
 	"aftergust/core/find"
+	"aftergust/core/state"
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 	"aftergust/internal/gather"
@@ -66,6 +69,11 @@ func TestTheOverviewSaysWhatLiesWhere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{sent.Title}, summed(top)["Museum"][3], "what is out from there")
 	assert.Equal(t, sent.ID, top[1].Inside[0].Out[0].ID)
+	assert.Equal(t, state.Out, top[1].Out[0].State)
+	h.Wait(top[1].Out[0].Ends.Sub(h.Now()) - expiry.ClosingWindow + time.Second)
+	top, err = h.Places.Overview(t.Context(), h.Mara, "")
+	require.NoError(t, err)
+	assert.Equal(t, state.Closing, top[1].Out[0].State)
 	assert.Equal(t, []string{}, summed(top)["Ceramics"][3])
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, sent.ID))
 	top, err = h.Places.Overview(t.Context(), h.Mara, "")

@@ -8,9 +8,11 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/coverage"
+	"aftergust/core/door"
 	"aftergust/core/naming"
 	"aftergust/core/right"
 	"aftergust/core/state"
+	"aftergust/core/throttle"
 	"aftergust/core/transfer"
 	"aftergust/internal/receive"
 
@@ -174,6 +176,7 @@ type guestItemView struct {
 type guestView struct {
 	Standing    access.Reason   `json:"standing" doc:"empty: they are in"`
 	Say         string          `json:"say" doc:"the standing in words"`
+	Opens       string          `json:"opens" doc:"how a shut door is opened, and how often that may be tried"`
 	Studio      string          `json:"studio"`
 	Sender      string          `json:"sender"`
 	Recipient   string          `json:"recipient"`
@@ -202,7 +205,7 @@ const homeLine = 50 * transfer.Mbit
 func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) (*body[guestView], error) {
 	now := a.Pack.Now()
 	standing, shows := e.Standing(now), e.Shows(now)
-	v := guestView{Standing: standing, Say: standing.Say(), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{},
+	v := guestView{Standing: standing, Say: standing.Say(), Opens: throttle.Opens(door.Need(standing)), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{},
 		Items: []guestItemView{}}
 	if shows.Sender {
 		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()

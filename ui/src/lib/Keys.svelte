@@ -52,7 +52,7 @@
   dl {
     display: grid;
     grid-template-columns: max-content 1fr;
-    gap: 8px 20px;
+    gap: var(--s-3) var(--s-8);
     color: var(--ink);
   }
 </style>

@@ -36,7 +36,7 @@
 
 <style>
   .say {
-    margin: 14px 0 24px;
+    margin: var(--s-6) 0 var(--s-9);
     max-width: 46ch;
   }
 </style>

@@ -131,12 +131,12 @@
 
 <style>
   .why {
-    margin-bottom: 14px;
+    margin-bottom: var(--s-6);
   }
   header {
     display: flex;
     align-items: center;
-    gap: 24px;
+    gap: var(--s-9);
     height: 48px;
     padding: 0 var(--page);
     border-bottom: 1px solid var(--ink);
@@ -145,15 +145,15 @@
   .brand {
     display: inline-flex;
     align-items: center;
-    gap: 9px;
+    gap: var(--s-3);
     font-family: var(--font-display);
     font-weight: 700;
     font-size: var(--t-large);
-    margin-right: 18px;
+    margin-right: var(--s-7);
   }
   nav {
     display: flex;
-    gap: 36px;
+    gap: var(--s-11);
     margin-right: auto;
     height: 100%;
   }
@@ -196,7 +196,7 @@
     position: absolute;
     left: -999px;
     background: var(--surface);
-    padding: 8px 12px;
+    padding: var(--s-3) var(--s-5);
     z-index: 10;
   }
   .skip:focus {
@@ -206,18 +206,18 @@
   @media (--narrow) {
     header {
       position: relative;
-      gap: 12px;
-      padding: 0 16px;
+      gap: var(--s-5);
+      padding: 0 var(--s-7);
     }
     .brand {
-      margin-right: 4px;
+      margin-right: var(--s-1);
     }
     .brand span {
       position: absolute;
       clip-path: inset(50%);
     }
     nav {
-      gap: 18px;
+      gap: var(--s-7);
     }
     .long,
     .keys {
@@ -243,8 +243,8 @@
       top: 46px;
       display: grid;
       justify-items: start;
-      gap: 10px;
-      padding: 14px 18px;
+      gap: var(--s-4);
+      padding: var(--s-6) var(--s-7);
       background: var(--surface);
       border: 1.5px solid var(--ink);
       border-radius: var(--radius);

@@ -44,13 +44,13 @@
 <style>
   form {
     display: grid;
-    gap: 4px;
+    gap: var(--s-1);
     justify-items: stretch;
   }
   form :global(.field) {
-    margin-bottom: 12px;
+    margin-bottom: var(--s-5);
   }
   form :global(.problem) {
-    margin-bottom: 12px;
+    margin-bottom: var(--s-5);
   }
 </style>

@@ -1,4 +1,5 @@
 import * as tus from 'tus-js-client';
+import { saySignedOut } from '$api/client';
 import { Estimator } from './estimator';
 import type { Found, Source } from './found';
 import { claim, keep, letGo, type Kept } from './kept';
@@ -48,6 +49,8 @@ class Uploads {
   lost = $state<string[]>([]);
   private member = '';
   private running = new Map<number, tus.Upload>();
+  /** ids of those that met a session that has ended, and go on with the next */
+  private outside: number[] = [];
   private estimators = new Map<number, Estimator>();
   private whole = new Estimator();
   private next = 1;
@@ -115,9 +118,12 @@ class Uploads {
     this.pump();
   }
 
-  /** Takes up what a page that is gone has left of a member's uploads. */
+  /** Takes up what a page that is gone has left of a member's uploads, and what met the end of their session. */
   async recall(member: string) {
+    const back = member === this.member ? this.outside : [];
+    this.outside = [];
     this.member = member;
+    for (const id of back) if (this.list.some((u) => u.id === id && u.state === 'waiting')) this.resume(id);
     const left = await claim(member);
     const held: Kept[] = [];
     for (const kept of left) {
@@ -329,7 +335,17 @@ class Uploads {
       },
       onError: (error) => {
         this.running.delete(id);
-        this.set(id, { state: 'failed', rate: 0, left: null, problem: reason(error) });
+        const ended = 'originalResponse' in error && error.originalResponse?.getStatus() === 401;
+        if (ended) {
+          this.outside.push(id);
+          saySignedOut();
+        }
+        this.set(id, {
+          state: ended ? 'waiting' : 'failed',
+          rate: 0,
+          left: null,
+          problem: ended ? 'Your session has ended; it goes on when you are signed in again.' : reason(error),
+        });
         this.announced(id);
         this.pump();
       },

@@ -42,6 +42,8 @@ export class Problem extends Error {
 }
 
 let signedOut: () => void = () => undefined;
+/** Says that an answer had it that nobody is signed in any more, where it did not come through need. */
+export const saySignedOut = () => signedOut();
 /** Calls back whenever an answer says that nobody is signed in any more. */
 export function onSignedOut(call: () => void) {
   signedOut = call;

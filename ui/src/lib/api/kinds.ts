@@ -14,7 +14,7 @@ export const doors = [
   {
     name: 'named',
     word: 'Named',
-    means: 'Only the people above. On a new device a code goes to their mail.',
+    means: 'Only the people on the waybill. On a new device a code goes to their mail.',
     offered: true,
   },
 ] as const satisfies readonly Words[];

@@ -1583,6 +1583,8 @@ export interface components {
             items: components["schemas"]["GuestItemView"][];
             /** @description pass as after for the next page of items; empty at the end */
             next: string;
+            /** @description how a shut door is opened, and how often that may be tried */
+            opens: string;
             /** @description a member of the studio looks at it as this recipient; nothing is recorded */
             preview: boolean;
             recipient: string;
@@ -1845,6 +1847,8 @@ export interface components {
             /** Format: date-time */
             ends: string;
             id: string;
+            /** @enum {string} */
+            state: "draft" | "out" | "closing" | "closed" | "cleared";
             title: string;
         };
         OutstandingView: {

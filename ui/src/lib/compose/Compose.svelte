@@ -90,6 +90,7 @@
   const onlyUploads = $derived(
     blocking.every((w) => w.code === 'uploading') && (mine.length > 0 || blocking.length === 0),
   );
+  const ready = $derived(!sending && onlyUploads);
   const total = $derived(parcel.size + mine.reduce((sum, u) => sum + u.file.size, 0));
 
   $effect(() => {
@@ -97,7 +98,7 @@
   });
 
   async function send() {
-    if (sending) return;
+    if (!ready) return; // the Sentence says why
     await save();
     if (mine.some((u) => u.state !== 'failed' && u.state !== 'paused')) {
       whenDone = !whenDone;
@@ -202,7 +203,7 @@
     <h2>Door</h2>
     <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
-    <Seal {parcel} {problem} waits={mine.length > 0} {whenDone} ready={!sending && onlyUploads} {send} />
+    <Seal {parcel} {problem} waits={mine.length > 0} {whenDone} {ready} {send} />
   </section>
 </main>
 
@@ -217,12 +218,12 @@
     min-height: calc(100vh - 48px);
   }
   .what {
-    padding: 22px var(--page) 40px;
+    padding: var(--s-8) var(--page) var(--s-11);
   }
   .how {
     background: var(--surface);
     border-left: 2px dotted var(--perforation);
-    padding: 22px var(--page) 40px;
+    padding: var(--s-8) var(--page) var(--s-11);
   }
   .over .what {
     outline: 2px dashed var(--main);
@@ -234,7 +235,7 @@
     background: none;
     border: 0;
     border-bottom: 1px dashed var(--perforation);
-    padding: 4px 0 8px;
+    padding: var(--s-1) 0 var(--s-3);
   }
   .what :global(.title::placeholder) {
     color: var(--muted);
@@ -245,7 +246,7 @@
     width: 100%;
     background: none;
     border: 0;
-    padding: 10px 0;
+    padding: var(--s-4) 0;
     field-sizing: content;
     min-height: 62px;
     resize: vertical;
@@ -254,22 +255,22 @@
     display: flex;
     justify-content: space-between;
     align-items: center;
-    gap: 16px;
-    padding: 8px 0;
+    gap: var(--s-7);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--ink);
   }
   .bar .figure {
-    margin-left: 14px;
+    margin-left: var(--s-6);
   }
   .adds {
     display: flex;
-    gap: 20px;
+    gap: var(--s-8);
   }
   .dropzone {
     display: block;
     width: 100%;
-    margin: 14px 0 18px;
-    padding: 14px;
+    margin: var(--s-6) 0 var(--s-7);
+    padding: var(--s-6);
     border: 1px dashed var(--perforation);
     border-radius: var(--radius);
     color: var(--muted);
@@ -284,7 +285,7 @@
   }
   h2 {
     font-size: var(--t-lead);
-    margin: 20px 0 6px;
+    margin: var(--s-8) 0 var(--s-2);
   }
   @media (--middle) {
     .compose {
@@ -292,7 +293,7 @@
     }
     .what,
     .how {
-      padding: 18px 16px 28px;
+      padding: var(--s-7) var(--s-7) var(--s-9);
     }
     .how {
       border-left: 0;

@@ -44,11 +44,11 @@
 <style>
   .hint {
     font-size: var(--t-small);
-    margin-top: 6px;
+    margin-top: var(--s-2);
   }
   form {
     display: flex;
-    gap: 8px;
-    margin-top: 8px;
+    gap: var(--s-3);
+    margin-top: var(--s-3);
   }
 </style>

@@ -101,13 +101,13 @@
   li {
     display: flex;
     align-items: center;
-    gap: 14px;
-    padding: 8px 0;
+    gap: var(--s-6);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     min-height: 58px;
   }
   li.also {
-    padding-left: 32px;
+    padding-left: var(--s-10);
   }
   .name {
     flex: 1;
@@ -138,7 +138,7 @@
     color: var(--wrong);
   }
   .arrow {
-    width: 72px;
+    width: var(--thumb);
     text-align: center;
     color: var(--main);
   }
@@ -149,7 +149,7 @@
   .progress {
     height: 4px;
     background: var(--empty);
-    margin-top: 6px;
+    margin-top: var(--s-2);
   }
   .progress span {
     display: block;

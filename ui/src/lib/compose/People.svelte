@@ -101,8 +101,8 @@
   li {
     display: flex;
     align-items: center;
-    gap: 14px;
-    padding: 9px 0;
+    gap: var(--s-6);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
   }
   .who {
@@ -122,8 +122,8 @@
   }
   form {
     display: flex;
-    gap: 8px;
-    margin: 10px 0 8px;
+    gap: var(--s-3);
+    margin: var(--s-4) 0 var(--s-3);
   }
   .remove {
     font-size: var(--t-small);

@@ -59,24 +59,24 @@
 <style>
   .send {
     border-top: 1px solid var(--ink);
-    margin-top: 24px;
-    padding-top: 14px;
+    margin-top: var(--s-9);
+    padding-top: var(--s-6);
   }
   .sentence {
     font-family: var(--font-display);
     font-size: var(--t-lead);
     line-height: 1.38;
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   .sentence strong {
     font-weight: 700;
   }
   .warning {
     display: flex;
-    gap: 9px;
+    gap: var(--s-3);
     align-items: baseline;
     color: var(--late);
-    margin-bottom: 6px;
+    margin-bottom: var(--s-2);
   }
   .warning svg {
     flex: none;
@@ -86,7 +86,7 @@
     display: flex;
     flex-wrap: wrap;
     align-items: center;
-    gap: 20px;
-    margin-top: 16px;
+    gap: var(--s-8);
+    margin-top: var(--s-7);
   }
 </style>

@@ -219,7 +219,7 @@
   .title {
     font-weight: 600;
     background: var(--ground);
-    padding-right: 6px;
+    padding-right: var(--s-2);
     max-width: 320px;
     overflow: hidden;
     text-overflow: ellipsis;

@@ -51,13 +51,13 @@
 <style>
   .used {
     font-size: var(--t-base);
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   svg {
     display: block;
     width: 100%;
     height: 56px;
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   path {
     fill: none;

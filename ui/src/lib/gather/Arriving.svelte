@@ -66,9 +66,9 @@
   li {
     display: grid;
     grid-template-columns: 110px minmax(0, 1fr) 150px 76px 210px;
-    gap: 6px 14px;
+    gap: var(--s-2) var(--s-6);
     align-items: center;
-    padding: 6px 0;
+    padding: var(--s-2) 0;
     border-bottom: 1px solid var(--line);
   }
   .out .name,
@@ -80,11 +80,11 @@
   }
   .name {
     display: grid;
-    gap: 2px;
+    gap: var(--s-0);
     font-size: var(--t-small);
   }
   li :global(.field) {
-    padding: 4px 8px;
+    padding: var(--s-1) var(--s-3);
     min-height: 32px;
     font-size: var(--t-control);
   }

@@ -273,9 +273,9 @@
     display: flex;
     flex-wrap: wrap;
     align-items: center;
-    gap: 2px 4px;
+    gap: var(--s-0) var(--s-1);
     max-width: calc(100vw - 24px);
-    padding: 6px 8px 6px 18px;
+    padding: var(--s-2) var(--s-3) var(--s-2) var(--s-7);
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
@@ -283,19 +283,19 @@
   .for {
     width: calc(100vw - 2 * var(--page));
     justify-content: space-between;
-    gap: 8px 24px;
-    padding: 9px 16px;
+    gap: var(--s-3) var(--s-9);
+    padding: var(--s-3) var(--s-7);
   }
   .for .what {
     align-items: baseline;
     flex-wrap: wrap;
-    gap: 2px 16px;
+    gap: var(--s-0) var(--s-7);
     white-space: normal;
   }
   .for .acts {
     display: flex;
     align-items: center;
-    gap: 18px;
+    gap: var(--s-7);
   }
   @media not (--middle) {
     .bar.beside {
@@ -306,15 +306,15 @@
   }
   .what {
     display: flex;
-    gap: 10px;
+    gap: var(--s-4);
     align-items: baseline;
-    margin-right: 12px;
+    margin-right: var(--s-5);
     white-space: nowrap;
   }
   .acts {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 4px;
+    gap: var(--s-0) var(--s-1);
   }
   @media (--narrow) {
     .bar {
@@ -322,14 +322,14 @@
       width: 100%;
       max-width: none;
       justify-content: space-between;
-      padding: 8px 8px 8px 16px;
+      padding: var(--s-3) var(--s-3) var(--s-3) var(--s-7);
       border-width: 1.5px 0 0;
       border-radius: 0;
     }
     .bar .acts {
       order: 1;
       flex: 0 0 calc(100% + 8px);
-      margin-left: -8px;
+      margin-left: calc(var(--s-3) * -1);
       flex-wrap: nowrap;
       overflow-x: auto;
       scrollbar-width: none;
@@ -340,7 +340,7 @@
   }
   .act {
     min-height: 34px;
-    padding: 0 11px;
+    padding: 0 var(--s-4);
     font-size: var(--t-control);
     border-radius: 2px;
     white-space: nowrap;
@@ -357,7 +357,7 @@
     position: fixed;
     z-index: 40;
     width: 210px;
-    padding: 4px 0;
+    padding: var(--s-1) 0;
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
@@ -368,7 +368,7 @@
     align-items: center;
     width: 100%;
     min-height: 32px;
-    padding: 0 12px;
+    padding: 0 var(--s-5);
     text-align: left;
   }
   .menu button:hover,
@@ -379,8 +379,8 @@
   .set {
     display: flex;
     flex-wrap: wrap;
-    gap: 8px;
-    margin: 10px 0;
+    gap: var(--s-3);
+    margin: var(--s-4) 0;
   }
   .ink,
   .label {

@@ -194,13 +194,13 @@
   .head {
     color: var(--ink);
     display: grid;
-    gap: 6px;
-    margin-bottom: 12px;
+    gap: var(--s-2);
+    margin-bottom: var(--s-5);
   }
   ul {
     max-height: 46vh;
     overflow: auto;
-    margin: 14px 0;
+    margin: var(--s-6) 0;
     border-top: 1px solid var(--line);
     color: var(--ink);
   }

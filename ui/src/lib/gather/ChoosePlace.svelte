@@ -93,7 +93,7 @@
   nav {
     display: flex;
     flex-wrap: wrap;
-    gap: 4px 8px;
+    gap: var(--s-1) var(--s-3);
   }
   ul {
     max-height: 300px;
@@ -109,17 +109,17 @@
     border-bottom: 1px solid var(--line);
     color: var(--ink);
     text-align: left;
-    padding: 0 6px;
+    padding: 0 var(--s-2);
   }
   li button:hover {
     background: var(--main-faint);
   }
   .none {
-    padding: 12px 6px;
+    padding: var(--s-5) var(--s-2);
   }
   form {
     display: flex;
-    gap: 10px;
-    margin: 10px 0;
+    gap: var(--s-4);
+    margin: var(--s-4) 0;
   }
 </style>

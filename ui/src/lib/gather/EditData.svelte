@@ -43,8 +43,8 @@
 <style>
   form {
     display: grid;
-    gap: 6px;
-    margin: 10px 0;
+    gap: var(--s-2);
+    margin: var(--s-4) 0;
     justify-items: start;
   }
 </style>

@@ -63,7 +63,7 @@
     position: absolute;
     right: 4px;
     bottom: 4px;
-    padding: 0 5px;
+    padding: 0 var(--s-1);
     font-size: var(--t-small);
     background: var(--surface);
     border-radius: 2px;

@@ -28,14 +28,14 @@
   li {
     display: grid;
     grid-template-columns: 128px 1fr;
-    gap: 12px;
-    padding: 12px 0;
+    gap: var(--s-5);
+    padding: var(--s-5) 0;
     border-bottom: 1px solid var(--line);
     color: var(--ink);
   }
   strong {
     display: flex;
-    gap: 8px;
+    gap: var(--s-3);
     align-items: baseline;
     font-weight: 600;
   }
@@ -56,17 +56,17 @@
     border-radius: 0;
   }
   .names {
-    margin-top: 4px;
+    margin-top: var(--s-1);
     overflow-wrap: anywhere;
   }
   .fine {
-    padding: 18px 0;
+    padding: var(--s-7) 0;
     color: var(--ink);
   }
   @media (--phone) {
     li {
       grid-template-columns: 1fr;
-      gap: 4px;
+      gap: var(--s-1);
     }
   }
 </style>

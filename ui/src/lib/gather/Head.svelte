@@ -197,8 +197,8 @@
     display: flex;
     flex-wrap: wrap;
     align-items: center;
-    gap: 8px;
-    padding: 12px 0;
+    gap: var(--s-3);
+    padding: var(--s-5) 0;
     background: var(--ground);
     border-bottom: 1px solid var(--ink);
     font-size: var(--t-control);
@@ -207,7 +207,8 @@
     width: auto;
     max-width: 112px;
     min-height: 34px;
-    padding: 4px 8px;
+    padding-block: var(--s-1);
+    padding-left: var(--s-3);
   }
   .find {
     position: relative;
@@ -217,7 +218,7 @@
   .find :global(.field) {
     width: 100%;
     max-width: none;
-    padding-right: 34px;
+    padding-right: var(--s-10);
   }
   .find .key {
     position: absolute;
@@ -234,14 +235,14 @@
   .by {
     display: inline-flex;
     align-items: center;
-    gap: 6px;
+    gap: var(--s-2);
   }
   .tools :global(.new .button.main) {
     min-height: var(--target);
-    padding: 4px 18px;
+    padding: var(--s-1) var(--s-7);
   }
   .tools :global(.button.quiet) {
-    padding: 4px 10px;
+    padding: var(--s-1) var(--s-4);
   }
   .tools :global(.button.quiet[aria-pressed='true']) {
     background: var(--ink);
@@ -265,7 +266,7 @@
       display: none;
     }
     .find :global(.field) {
-      padding-right: 8px;
+      padding-right: var(--s-3);
     }
     .tools {
       position: static;
@@ -283,7 +284,7 @@
       order: 1;
       flex: 0 0 100%;
       flex-wrap: wrap;
-      gap: 8px;
+      gap: var(--s-3);
     }
     .more.unfolded {
       display: flex;

@@ -65,12 +65,12 @@
 <style>
   p,
   ul {
-    margin-top: 22px;
+    margin-top: var(--s-8);
   }
   li {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 80px 100px auto;
-    gap: 20px;
+    gap: var(--s-8);
     align-items: center;
     min-height: 58px;
     border-bottom: 1px solid var(--line);
@@ -84,10 +84,10 @@
   .acts {
     display: flex;
     flex-wrap: wrap;
-    gap: 8px 16px;
+    gap: var(--s-3) var(--s-7);
     align-items: center;
     justify-content: flex-end;
-    padding: 6px 0;
+    padding: var(--s-2) 0;
   }
   @media (--narrow) {
     li {

@@ -250,8 +250,8 @@
   .heads {
     display: grid;
     grid-template-columns: 64px minmax(0, 1fr) 70px 110px 106px 70px 84px;
-    gap: 18px;
-    padding: 4px 10px;
+    gap: var(--s-7);
+    padding: var(--s-1) var(--s-4);
     font-size: var(--t-small);
     color: var(--muted);
     border-bottom: 1px solid var(--line);
@@ -272,7 +272,7 @@
     font-weight: 600;
   }
   .list.pictures {
-    margin: 10px -9px 0;
+    margin: var(--s-4) calc(var(--s-3) * -1) 0;
   }
   .list {
     position: relative;
@@ -286,7 +286,7 @@
     left: 0;
     right: 0;
     height: 40px;
-    padding: 14px 10px 4px;
+    padding: var(--s-6) var(--s-4) var(--s-1);
     line-height: 22px;
     font-weight: 600;
     border-bottom: 1px solid var(--line);
@@ -300,7 +300,7 @@
     padding-inline: 0;
   }
   .group .figure {
-    margin-left: 6px;
+    margin-left: var(--s-2);
     font-weight: 400;
     color: var(--muted);
   }
@@ -308,9 +308,9 @@
     position: absolute;
     display: grid;
     grid-template-columns: 64px minmax(0, 1fr) 70px 110px 106px 70px 84px;
-    gap: 18px;
+    gap: var(--s-7);
     align-items: center;
-    padding: 0 10px;
+    padding: 0 var(--s-4);
     border-bottom: 1px solid var(--line);
     user-select: none;
     cursor: default;
@@ -337,7 +337,7 @@
     top: 50%;
     translate: 0 -50%;
     z-index: 1;
-    padding: 3px 12px;
+    padding: var(--s-0) var(--s-5);
     border-radius: var(--radius);
     background: var(--late);
     color: var(--surface);
@@ -363,8 +363,8 @@
     display: flex;
     flex-direction: column;
     align-items: stretch;
-    gap: 6px;
-    padding: 8px;
+    gap: var(--s-2);
+    padding: var(--s-3);
     border: 1px solid transparent;
     border-radius: var(--radius);
   }
@@ -400,10 +400,10 @@
       border-color: var(--main);
     }
     .row {
-      padding-right: 50px;
+      padding-right: var(--s-12);
     }
     .pictures .row {
-      padding-right: 8px;
+      padding-right: var(--s-3);
     }
     .pictures .pick {
       height: 48px;
@@ -420,7 +420,7 @@
   @media (--phone) {
     .row {
       grid-template-columns: 64px minmax(0, 1fr) 72px;
-      gap: 12px;
+      gap: var(--s-5);
     }
   }
 </style>

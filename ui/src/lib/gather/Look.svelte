@@ -122,14 +122,14 @@
   .look {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 340px;
-    gap: 30px;
-    padding: 14px 0 110px;
+    gap: var(--s-10);
+    padding: var(--s-6) 0 var(--bar-room);
   }
   .line {
     display: flex;
     align-items: center;
-    gap: 20px;
-    margin-bottom: 14px;
+    gap: var(--s-8);
+    margin-bottom: var(--s-6);
   }
   .line > * {
     white-space: nowrap;
@@ -137,11 +137,11 @@
   .turn {
     margin-left: auto;
     display: flex;
-    gap: 8px;
+    gap: var(--s-3);
   }
   .older {
-    padding: 6px 12px;
-    margin-bottom: 10px;
+    padding: var(--s-2) var(--s-5);
+    margin-bottom: var(--s-4);
     background: var(--late-faint);
     color: var(--late);
   }
@@ -153,7 +153,7 @@
   @media (--narrow) {
     .line {
       flex-wrap: wrap;
-      gap: 8px 20px;
+      gap: var(--s-3) var(--s-8);
     }
     .line .figure {
       margin-left: auto;

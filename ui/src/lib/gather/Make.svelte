@@ -82,7 +82,7 @@
 <style>
   form {
     display: grid;
-    gap: 14px;
+    gap: var(--s-6);
     color: var(--ink);
     justify-items: start;
   }
@@ -91,7 +91,7 @@
   }
   .colour {
     display: flex;
-    gap: 10px;
+    gap: var(--s-4);
   }
   .colour :global(input[type='color']) {
     width: 52px;

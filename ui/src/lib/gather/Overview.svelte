@@ -75,7 +75,7 @@
 
 {#snippet out(list: Schemas['OutFrom'][])}
   {#if list[0]}
-    {@const soon = Date.parse(list[0].ends) - clock.now.getTime() < 48 * 3_600_000}
+    {@const soon = list[0].state === 'closing'}
     <a class="out" class:late={soon} href="/packages/{list[0].id}" title={inFull(new Date(list[0].ends))}>
       <svg
         width="13"
@@ -140,8 +140,10 @@
             <dt>out</dt>
             <dd>
               {#if look.out[0]}
-                {@const soon = Date.parse(look.out[0].ends) - clock.now.getTime() < 48 * 3_600_000}
-                <a href="/packages/{look.out[0].id}" class:late={soon} title={inFull(new Date(look.out[0].ends))}
+                <a
+                  href="/packages/{look.out[0].id}"
+                  class:late={look.out[0].state === 'closing'}
+                  title={inFull(new Date(look.out[0].ends))}
                   >{look.out.length} out, {look.out.length > 1 ? 'the next ends' : 'it ends'}
                   {untilWhen(new Date(look.out[0].ends), clock.now)}</a
                 >
@@ -178,15 +180,15 @@
   .row {
     display: grid;
     grid-template-columns: minmax(0, 340px) 330px minmax(0, 1fr);
-    gap: 8px 28px;
-    padding: 20px 0;
+    gap: var(--s-3) var(--s-9);
+    padding: var(--s-8) 0;
     border-bottom: 1px solid var(--line);
   }
   .row.chosen {
     background: var(--main-faint);
     box-shadow: inset 3px 0 0 var(--main);
-    padding-left: 14px;
-    margin-left: -14px;
+    padding-left: var(--s-6);
+    margin-left: calc(var(--s-6) * -1);
   }
   .row.over {
     outline: 2px dashed var(--late);
@@ -195,7 +197,7 @@
   h2 {
     display: flex;
     align-items: baseline;
-    gap: 12px;
+    gap: var(--s-5);
     line-height: 1.25;
     overflow-wrap: anywhere;
   }
@@ -217,7 +219,7 @@
   }
   .strip {
     display: flex;
-    gap: 4px;
+    gap: var(--s-1);
     height: 60px;
   }
   .strip span {
@@ -228,7 +230,7 @@
     display: grid;
     grid-template-columns: 82px minmax(0, 1fr);
     align-content: start;
-    gap: 1px 10px;
+    gap: 1px var(--s-4);
     font-size: var(--t-control);
   }
   dt {
@@ -249,14 +251,14 @@
   }
   .inside {
     grid-column: 1 / -1;
-    margin-top: 6px;
-    padding-left: 26px;
+    margin-top: var(--s-2);
+    padding-left: var(--s-9);
     border-left: 2px dotted var(--perforation);
   }
   .inside li {
     display: grid;
     grid-template-columns: 200px minmax(0, 1fr) 96px 84px minmax(0, 300px);
-    gap: 16px;
+    gap: var(--s-7);
     align-items: center;
     min-height: 33px;
     font-size: var(--t-control);
@@ -286,7 +288,7 @@
   .out svg {
     display: inline;
     vertical-align: -1px;
-    margin-right: 6px;
+    margin-right: var(--s-2);
   }
   .out:hover {
     text-decoration: underline;
@@ -314,7 +316,7 @@
   @media (--narrow) {
     .row {
       grid-template-columns: minmax(0, 1fr);
-      padding: 16px 0;
+      padding: var(--s-7) 0;
     }
     .strip {
       justify-content: start;
@@ -324,7 +326,7 @@
       margin-left: auto;
     }
     .inside {
-      padding-left: 14px;
+      padding-left: var(--s-6);
     }
     .inside li {
       grid-template-columns: minmax(0, 1fr) 84px;

@@ -102,14 +102,14 @@
     flex-wrap: wrap;
     justify-content: space-between;
     align-items: baseline;
-    gap: 6px 30px;
-    padding-top: 22px;
+    gap: var(--s-2) var(--s-10);
+    padding-top: var(--s-8);
   }
   .path {
     display: flex;
     flex-wrap: wrap;
     align-items: baseline;
-    gap: 2px 12px;
+    gap: var(--s-0) var(--s-5);
     font-family: var(--font-display);
     font-weight: 650;
     font-size: var(--t-large);
@@ -119,7 +119,7 @@
     content: '';
     display: inline-block;
     width: 14px;
-    margin-right: 12px;
+    margin-right: var(--s-5);
     border-bottom: 2px dotted var(--perforation);
     translate: 0 -5px;
   }
@@ -162,12 +162,12 @@
   .views {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 20px;
+    gap: var(--s-0) var(--s-8);
     font-size: var(--t-control);
   }
   .views a {
     color: var(--muted);
-    padding: 3px 0;
+    padding: var(--s-0) 0;
     border-bottom: 1.5px solid transparent;
   }
   .views a:hover,
@@ -178,22 +178,22 @@
   @media (--narrow) {
     .views {
       flex-wrap: nowrap;
-      gap: 16px;
+      gap: var(--s-7);
       overflow-x: auto;
       max-width: 100%;
       scrollbar-width: none;
       white-space: nowrap;
     }
     .head {
-      padding-top: 14px;
+      padding-top: var(--s-6);
     }
     .path {
       font-size: var(--t-base);
-      gap: 2px 8px;
+      gap: var(--s-0) var(--s-3);
     }
     .path > * + *::before {
       width: 10px;
-      margin-right: 8px;
+      margin-right: var(--s-3);
     }
     .path [aria-current='page'],
     .path .crumb[aria-current='page'] {

@@ -79,8 +79,8 @@
     line-height: 1.35;
   }
   .tag {
-    margin-left: 6px;
-    padding: 0 5px;
+    margin-left: var(--s-2);
+    padding: 0 var(--s-1);
     background: var(--empty);
     border-radius: 2px;
   }

@@ -84,9 +84,9 @@
 
 <style>
   .sum {
-    margin-top: 22px;
+    margin-top: var(--s-8);
     font-size: var(--t-large);
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   .line {
     display: flex;
@@ -101,14 +101,14 @@
   .columns {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
-    gap: 40px;
-    margin-top: 30px;
+    gap: var(--s-11);
+    margin-top: var(--s-10);
   }
   li {
     display: flex;
-    gap: 10px;
+    gap: var(--s-4);
     align-items: baseline;
-    padding: 7px 0;
+    padding: var(--s-2) 0;
     border-bottom: 1px solid var(--line);
   }
   li .figure {
@@ -121,7 +121,7 @@
     flex: none;
   }
   section p {
-    margin-top: 10px;
+    margin-top: var(--s-4);
     font-size: var(--t-control);
   }
 </style>

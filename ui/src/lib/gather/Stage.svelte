@@ -121,14 +121,14 @@
     display: flex;
     justify-content: center;
     align-items: center;
-    gap: 16px;
-    margin-top: 12px;
+    gap: var(--s-7);
+    margin-top: var(--s-5);
   }
   pre {
     width: 100%;
     max-height: calc(100vh - 240px);
     overflow: auto;
-    padding: 20px 24px;
+    padding: var(--s-8) var(--s-9);
     background: var(--surface);
     border: 1px solid var(--line);
     border-radius: var(--radius);
@@ -141,7 +141,7 @@
   .hint {
     place-self: center;
     max-width: 46ch;
-    padding: 80px 0;
+    padding: var(--s-13) 0;
     text-align: center;
     color: var(--muted);
   }
@@ -149,9 +149,9 @@
     justify-self: center;
     display: flex;
     flex-direction: column;
-    gap: 6px;
+    gap: var(--s-2);
     width: min(100%, 560px);
-    padding: 16px;
+    padding: var(--s-7);
     background: var(--surface);
     border: 1px solid var(--line);
     border-radius: var(--radius);

@@ -149,7 +149,7 @@
 <style>
   .stub {
     border-left: 2px dotted var(--perforation);
-    padding-left: 26px;
+    padding-left: var(--s-9);
     font-size: var(--t-control);
     min-width: 0;
   }
@@ -159,8 +159,8 @@
     resize: none;
     background: none;
     border: 1px solid transparent;
-    margin-left: -7px;
-    padding: 2px 6px;
+    margin-left: calc(var(--s-2) * -1);
+    padding: var(--s-0) var(--s-2);
     font-family: var(--font-display);
     font-weight: 650;
     font-size: var(--t-large);
@@ -172,7 +172,7 @@
   }
   .where {
     color: var(--muted);
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   .where a:hover {
     color: var(--main);
@@ -180,9 +180,9 @@
   dl {
     display: grid;
     grid-template-columns: 84px minmax(0, 1fr);
-    gap: 3px 12px;
-    margin: 12px 0 10px;
-    padding-top: 12px;
+    gap: var(--s-0) var(--s-5);
+    margin: var(--s-5) 0 var(--s-4);
+    padding-top: var(--s-5);
     border-top: 1px solid var(--line);
   }
   dt {
@@ -193,19 +193,19 @@
     line-height: 1.55;
   }
   .stub :global(h3) {
-    margin: 22px 0 6px;
-    padding-top: 14px;
+    margin: var(--s-8) 0 var(--s-2);
+    padding-top: var(--s-6);
     border-top: 2px dotted var(--perforation);
     font-size: var(--t-base);
   }
   .tags {
     display: flex;
     flex-wrap: wrap;
-    gap: 6px;
-    margin-bottom: 8px;
+    gap: var(--s-2);
+    margin-bottom: var(--s-3);
   }
   .tag {
-    padding: 1px 9px;
+    padding: 1px var(--s-3);
     border: 1px solid var(--perforation);
     border-radius: 12px;
     min-height: 26px;
@@ -214,45 +214,45 @@
     background: var(--wrong-faint);
   }
   .stub :global(li) {
-    padding: 7px 0;
+    padding: var(--s-2) 0;
     border-bottom: 1px solid var(--line);
   }
   .stub :global(.line) {
     display: flex;
-    gap: 10px;
+    gap: var(--s-4);
     align-items: baseline;
     overflow-wrap: anywhere;
   }
   .stub :global(.acts) {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 14px;
+    gap: var(--s-0) var(--s-6);
   }
   .stub :global(:is(.acts, .offer, .media) .link) {
     display: inline-block;
     font-size: var(--t-small);
     line-height: 20px;
-    margin: 2px 0;
+    margin: var(--s-0) 0;
   }
   .stub :global(:is(.offer, .media)) {
-    padding: 8px 12px;
+    padding: var(--s-3) var(--s-5);
     background: var(--late-faint);
-    margin: 8px 0;
+    margin: var(--s-3) 0;
   }
   .media {
     display: flex;
     justify-content: space-between;
-    gap: 12px;
+    gap: var(--s-5);
   }
   .stub > :global(:is(.button, .under)) {
-    margin-top: 12px;
+    margin-top: var(--s-5);
   }
   @media (--middle) {
     .stub {
       border-left: 0;
       padding-left: 0;
       border-top: 2px dotted var(--perforation);
-      padding-top: 18px;
+      padding-top: var(--s-7);
     }
   }
 </style>

@@ -156,7 +156,7 @@
   li {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 80px 110px;
-    gap: 14px;
+    gap: var(--s-6);
     align-items: center;
     min-height: 34px;
     border-bottom: 1px solid var(--line);
@@ -164,7 +164,7 @@
   .folder {
     grid-column: 1 / -1;
     display: flex;
-    gap: 10px;
+    gap: var(--s-4);
     align-items: center;
     text-align: left;
     min-height: 32px;
@@ -181,8 +181,8 @@
   .file {
     display: flex;
     flex-wrap: wrap;
-    gap: 0 12px;
-    padding-left: 22px;
+    gap: 0 var(--s-5);
+    padding-left: var(--s-8);
     min-width: 0;
   }
   .label {
@@ -193,11 +193,11 @@
   }
   .acts {
     display: flex;
-    gap: 14px;
+    gap: var(--s-6);
     justify-content: flex-end;
   }
   figure {
-    margin: 18px 0 0;
+    margin: var(--s-7) 0 0;
     border: 1px solid var(--line);
     border-radius: var(--radius);
     background: var(--surface);
@@ -205,8 +205,8 @@
   figcaption {
     display: flex;
     justify-content: space-between;
-    gap: 12px;
-    padding: 8px 14px;
+    gap: var(--s-5);
+    padding: var(--s-3) var(--s-6);
     border-bottom: 1px solid var(--line);
   }
   img {
@@ -215,7 +215,7 @@
     margin: auto;
   }
   pre {
-    padding: 14px;
+    padding: var(--s-6);
     max-height: 50vh;
     overflow: auto;
     white-space: pre-wrap;
@@ -229,7 +229,7 @@
     .acts {
       grid-column: 1 / -1;
       justify-content: flex-start;
-      padding: 0 0 6px 22px;
+      padding: 0 0 var(--s-2) var(--s-8);
     }
   }
 </style>

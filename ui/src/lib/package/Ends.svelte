@@ -65,6 +65,6 @@
 <style>
   .comes {
     font-size: var(--t-small);
-    margin-top: 6px;
+    margin-top: var(--s-2);
   }
 </style>

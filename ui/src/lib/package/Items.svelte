@@ -81,12 +81,12 @@
   li {
     display: flex;
     align-items: center;
-    gap: 16px;
-    padding: 9px 0;
+    gap: var(--s-7);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
   }
   li.also {
-    padding-left: 32px;
+    padding-left: var(--s-10);
   }
   .name {
     flex: 1;
@@ -116,15 +116,15 @@
     text-decoration: underline;
   }
   ul {
-    margin-bottom: 14px;
+    margin-bottom: var(--s-6);
   }
   @media (--narrow) {
     li {
       flex-wrap: wrap;
-      gap: 4px 14px;
+      gap: var(--s-1) var(--s-6);
     }
     li.also {
-      padding-left: 16px;
+      padding-left: var(--s-7);
     }
     .name {
       flex-basis: calc(100% - 100px);

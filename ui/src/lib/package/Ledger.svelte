@@ -233,14 +233,14 @@
     display: flex;
     align-items: center;
     justify-content: space-between;
-    gap: 16px;
+    gap: var(--s-7);
     min-height: 40px;
   }
   .legend i {
     display: inline-block;
     width: 26px;
     vertical-align: middle;
-    margin: 0 14px 0 4px;
+    margin: 0 var(--s-6) 0 var(--s-1);
   }
   .legend .b {
     height: 8px;
@@ -253,13 +253,13 @@
   .reach {
     display: inline-flex;
     align-items: center;
-    gap: 8px;
+    gap: var(--s-3);
     color: var(--ink);
     font-family: var(--font-sans);
   }
   .reach :global(.button) {
     min-height: 28px;
-    padding: 0 10px;
+    padding: 0 var(--s-4);
   }
   .scroll {
     overflow-x: auto;
@@ -268,7 +268,7 @@
   .row {
     position: relative;
     min-height: 96px;
-    padding: 12px 0 10px;
+    padding: var(--s-5) 0 var(--s-4);
     border-top: 1px solid var(--line);
     content-visibility: auto;
     contain-intrinsic-size: auto 118px;
@@ -289,7 +289,7 @@
     float: left;
     width: calc(var(--names) - 10px);
     min-height: 74px;
-    padding-right: 10px;
+    padding-right: var(--s-4);
     background: var(--ground);
   }
   .cell {
@@ -310,7 +310,7 @@
     overflow-wrap: anywhere;
     font-weight: 600;
     line-height: 1.25;
-    margin: 5px 0 1px;
+    margin: var(--s-1) 0 1px;
   }
   .head .figure {
     font-size: var(--t-tiny);
@@ -321,7 +321,7 @@
   }
   .of {
     display: block;
-    margin: 28px 0 42px;
+    margin: var(--s-9) 0 var(--s-11);
     border-top: 2px dotted var(--perforation);
   }
   .who {
@@ -339,20 +339,20 @@
     font-size: var(--t-small);
     overflow: hidden;
     text-overflow: ellipsis;
-    margin-bottom: 4px;
+    margin-bottom: var(--s-1);
   }
   .words {
     display: block;
     font-size: var(--t-small);
     line-height: 1.35;
-    margin-top: 3px;
+    margin-top: var(--s-0);
   }
   .row > .saying {
     position: sticky;
     left: var(--names);
     clear: none;
     width: calc(var(--wide) - var(--names));
-    padding-top: 52px;
+    padding-top: var(--s-12);
     margin-left: var(--names);
     font-size: var(--t-control);
   }
@@ -372,38 +372,38 @@
   }
   .each {
     color: var(--ink);
-    margin-top: 6px;
+    margin-top: var(--s-2);
   }
   .none {
-    padding: 24px 0;
+    padding: var(--s-9) 0;
   }
   .cards > li {
-    padding: 14px 0;
+    padding: var(--s-6) 0;
     border-bottom: 1px solid var(--line);
   }
   .top {
     display: flex;
     justify-content: space-between;
     align-items: start;
-    gap: 10px;
-    margin-bottom: 8px;
+    gap: var(--s-4);
+    margin-bottom: var(--s-3);
   }
   .cards .saying {
-    margin-top: 6px;
+    margin-top: var(--s-2);
   }
   .items {
-    margin-top: 8px;
+    margin-top: var(--s-3);
   }
   .items li {
-    padding: 8px 0;
+    padding: var(--s-3) 0;
     border-top: 1px solid var(--line);
   }
   .what {
     display: flex;
     justify-content: space-between;
-    gap: 12px;
+    gap: var(--s-5);
     font-size: var(--t-control);
-    margin-bottom: 4px;
+    margin-bottom: var(--s-1);
     overflow-wrap: anywhere;
   }
   .what .muted {

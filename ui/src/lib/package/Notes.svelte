@@ -74,8 +74,8 @@
   article {
     display: grid;
     grid-template-columns: 190px minmax(0, 1fr) max-content;
-    gap: 20px;
-    padding: 14px 0;
+    gap: var(--s-8);
+    padding: var(--s-6) 0;
     border-bottom: 1px solid var(--line);
     align-items: start;
   }
@@ -102,27 +102,27 @@
   }
   .answer {
     border-left: 2px solid var(--line);
-    padding-left: 12px;
-    margin-top: 6px;
+    padding-left: var(--s-5);
+    margin-top: var(--s-2);
   }
   form {
     display: flex;
-    gap: 8px;
-    margin-top: 8px;
+    gap: var(--s-3);
+    margin-top: var(--s-3);
     max-width: 560px;
   }
   form :global(.field) {
-    padding: 5px 10px;
+    padding: var(--s-1) var(--s-4);
     background: transparent;
     border-color: var(--line);
   }
   .none {
-    padding: 24px 0;
+    padding: var(--s-9) 0;
   }
   @media (--narrow) {
     article {
       grid-template-columns: 1fr;
-      gap: 6px;
+      gap: var(--s-2);
     }
   }
 </style>

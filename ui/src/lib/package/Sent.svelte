@@ -147,7 +147,7 @@
   }
   main {
     grid-area: main;
-    padding: 10px var(--page) 40px;
+    padding: var(--s-4) var(--page) var(--s-11);
     min-width: 0;
   }
   .head {
@@ -155,8 +155,8 @@
     display: flex;
     justify-content: space-between;
     align-items: start;
-    gap: 20px;
-    padding: 22px var(--page) 0;
+    gap: var(--s-8);
+    padding: var(--s-8) var(--page) 0;
     min-width: 0;
   }
   h1 {
@@ -164,27 +164,27 @@
   }
   .acts {
     display: flex;
-    gap: 8px;
+    gap: var(--s-3);
   }
   .acts > :global(.room-link) {
     min-height: 34px;
-    padding: 4px 14px;
+    padding: var(--s-1) var(--s-6);
     font-size: var(--t-control);
   }
   .letter {
     font-style: italic;
     max-width: 72ch;
-    margin: 6px 0 4px;
+    margin: var(--s-2) 0 var(--s-1);
     white-space: pre-line;
     overflow-wrap: anywhere;
   }
   .people {
     max-width: 760px;
-    padding-top: 14px;
+    padding-top: var(--s-6);
   }
   .ask {
     display: grid;
-    gap: 14px;
+    gap: var(--s-6);
     color: var(--ink);
     justify-items: start;
   }
@@ -196,14 +196,14 @@
       grid-template: 'head' auto 'bill' auto 'main' 1fr / minmax(0, 1fr);
     }
     main {
-      padding-top: 6px;
+      padding-top: var(--s-2);
     }
   }
   @media (--narrow) {
     .head {
       flex-direction: column;
-      gap: 12px;
-      padding-top: 18px;
+      gap: var(--s-5);
+      padding-top: var(--s-7);
     }
   }
 </style>

@@ -49,7 +49,7 @@
   li {
     display: grid;
     grid-template-columns: 110px 1fr;
-    padding: 7px 0;
+    padding: var(--s-2) 0;
     border-bottom: 1px solid var(--line);
   }
 </style>

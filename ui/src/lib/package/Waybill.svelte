@@ -2,6 +2,7 @@
   import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
   import type { Package } from '$api/client';
+  import { doors } from '$api/kinds';
   import { clock } from '$lib/live.svelte';
   import { inFull, left, onClock } from '$lib/time';
   import Ring from '$lib/ui/Ring.svelte';
@@ -10,12 +11,7 @@
     $props();
   const open = $derived(parcel.state === 'out' || parcel.state === 'closing');
   const ends = $derived(parcel.ends_at ? new Date(parcel.ends_at) : null);
-  const doors: Record<string, string> = {
-    open: 'Open: whoever has a link',
-    passphrase: 'Passphrase',
-    named: 'Named people, a code on a new device',
-    guest_book: 'Guest book',
-  };
+  const door = $derived(doors.find((d) => d.name === parcel.door));
   let copied = $state('');
   /** on a narrow screen: whether all of it is shown */
   let unfolded = $state(false);
@@ -47,7 +43,7 @@
   >
   <dl class:unfolded>
     <dt>Door</dt>
-    <dd>{doors[parcel.door]}</dd>
+    <dd title={door?.means}>{door?.word}</dd>
     <dt>Weight</dt>
     <dd class="figure">{parcel.weight}, {count(parcel.count, 'item')}</dd>
     {#if parcel.sent_at}
@@ -71,27 +67,27 @@
   aside {
     background: var(--surface);
     border-right: 2px dotted var(--perforation);
-    padding: 24px 22px 32px var(--page);
+    padding: var(--s-9) var(--s-8) var(--s-10) var(--page);
   }
   .left {
     font: 650 var(--t-door) / 1.15 var(--font-display);
     letter-spacing: 0.01em;
-    margin-top: 14px;
+    margin-top: var(--s-6);
     color: var(--ink);
   }
   .ended {
-    margin-top: 14px;
+    margin-top: var(--s-6);
   }
   .acts {
     display: grid;
-    gap: 6px;
-    margin: 16px 0 22px;
+    gap: var(--s-2);
+    margin: var(--s-7) 0 var(--s-8);
   }
   dt {
     font-family: var(--font-mono);
     font-size: var(--t-tiny);
     color: var(--muted);
-    margin-top: 12px;
+    margin-top: var(--s-5);
   }
   dd {
     color: var(--ink);
@@ -99,10 +95,10 @@
   }
   .copy {
     border-top: 1px solid var(--line);
-    margin-top: 20px;
-    padding-top: 14px;
+    margin-top: var(--s-8);
+    padding-top: var(--s-6);
     display: grid;
-    gap: 8px;
+    gap: var(--s-3);
   }
   .copy span {
     overflow-wrap: anywhere;
@@ -115,11 +111,11 @@
       display: flex;
       flex-wrap: wrap;
       align-items: center;
-      gap: 4px 18px;
+      gap: var(--s-1) var(--s-7);
       border-right: 0;
       border-block: 2px dotted var(--perforation);
-      padding: 12px var(--page);
-      margin-top: 14px;
+      padding: var(--s-5) var(--page);
+      margin-top: var(--s-6);
     }
     .left {
       font-size: var(--t-large);
@@ -130,8 +126,8 @@
     }
     .acts {
       display: flex;
-      gap: 8px;
-      margin: 4px 0;
+      gap: var(--s-3);
+      margin: var(--s-1) 0;
     }
     .more {
       display: inline-flex;

@@ -247,7 +247,7 @@
     display: block;
     width: 100%;
     height: 150px;
-    padding: 14px 12px;
+    padding: var(--s-6) var(--s-5);
     background: var(--empty);
     border-radius: var(--radius) var(--radius) 0 0;
   }
@@ -262,7 +262,7 @@
     color: var(--paper-ink);
     display: grid;
     place-items: center;
-    padding-left: 5px;
+    padding-left: var(--s-1);
   }
   .start:hover {
     background: var(--white);
@@ -297,7 +297,7 @@
   .controls {
     display: flex;
     align-items: center;
-    gap: 14px;
+    gap: var(--s-6);
     min-height: 38px;
   }
   .play {

@@ -55,7 +55,7 @@
       <Button look="main" disabled={busy}>{busy ? 'Opening' : 'Open'}</Button>
     </form>
     {#if code}<p class="muted">
-        The code works for ten minutes in this browser. <Button look="link" onclick={ask} disabled={busy}
+        No letter? It may lie among unwanted mail. <Button look="link" onclick={ask} disabled={busy}
           >Send another</Button
         >
       </p>{/if}
@@ -71,9 +71,7 @@
       {/if}
       <dt>opens</dt>
       <dd>
-        {code
-          ? 'with a code that goes to your mail address, once for each device'
-          : `with a passphrase, ten tries in a quarter of an hour`}
+        {guest.opens}
       </dd>
       <dt>recorded</dt>
       <dd>
@@ -87,15 +85,15 @@
 
 <style>
   .say {
-    margin: 12px 0 26px;
+    margin: var(--s-5) 0 var(--s-9);
     max-width: 48ch;
   }
   form {
     display: grid;
     grid-template-columns: minmax(0, 1fr) max-content;
-    gap: 0 10px;
+    gap: 0 var(--s-4);
     max-width: 480px;
-    margin-bottom: 14px;
+    margin-bottom: var(--s-6);
   }
   form > :global(.label) {
     grid-column: 1 / -1;

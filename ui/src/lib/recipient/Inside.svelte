@@ -112,15 +112,15 @@
   main {
     display: grid;
     grid-template-columns: minmax(0, 360px) minmax(0, 1fr);
-    gap: 44px;
-    padding: 28px var(--page) 60px;
+    gap: var(--s-12);
+    padding: var(--s-9) var(--page) var(--s-13);
     max-width: 1500px;
   }
   @media (--middle) {
     main {
       grid-template-columns: minmax(0, 1fr);
-      gap: 18px;
-      padding: 18px 16px 40px;
+      gap: var(--s-7);
+      padding: var(--s-7) var(--s-7) var(--s-11);
     }
   }
 </style>

@@ -124,8 +124,8 @@
       align-self: start;
       max-height: calc(100dvh - 48px);
       overflow: auto;
-      padding: 2px;
-      margin: -2px;
+      padding: var(--s-0);
+      margin: calc(var(--s-0) * -1);
     }
   }
   @media (--middle) {
@@ -136,21 +136,21 @@
       bottom: 0;
       border-radius: 0;
       min-height: 56px;
-      padding-bottom: calc(8px + env(safe-area-inset-bottom));
+      padding-bottom: calc(var(--s-3) + env(safe-area-inset-bottom));
     }
   }
   .cover {
-    margin-top: 14px;
+    margin-top: var(--s-6);
     white-space: pre-line;
     overflow-wrap: anywhere;
   }
   .until {
     display: flex;
-    gap: 12px;
+    gap: var(--s-5);
     align-items: center;
     border-block: 1px solid var(--line);
-    padding: 12px 0;
-    margin: 18px 0;
+    padding: var(--s-5) 0;
+    margin: var(--s-7) 0;
     color: var(--main);
   }
   .until strong {
@@ -168,7 +168,7 @@
     justify-content: space-between;
     min-height: 48px;
     font-size: var(--t-lead);
-    padding: 8px 18px;
+    padding: var(--s-3) var(--s-7);
   }
   div :global(.everything .figure) {
     font-size: var(--t-lead);
@@ -176,12 +176,12 @@
   .small {
     font-size: var(--t-tiny);
     line-height: 1.5;
-    margin-top: 8px;
+    margin-top: var(--s-3);
     overflow-wrap: anywhere;
   }
   .acts {
     display: flex;
-    gap: 22px;
-    margin: 16px 0;
+    gap: var(--s-8);
+    margin: var(--s-7) 0;
   }
 </style>

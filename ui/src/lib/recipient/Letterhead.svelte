@@ -34,7 +34,7 @@
     bottom: 0;
     background: var(--ground);
     border-top: 3px solid var(--buoy);
-    padding: 10px 16px 8px;
+    padding: var(--s-4) var(--s-7) var(--s-3);
     font: 650 var(--t-large) / 1.25 var(--font-display);
   }
   @media (--narrow) {
@@ -44,7 +44,7 @@
     span {
       left: 16px;
       font-size: var(--t-lead);
-      padding: 7px 12px 5px;
+      padding: var(--s-2) var(--s-5) var(--s-1);
     }
   }
 </style>

@@ -157,8 +157,8 @@
   .line {
     display: flex;
     align-items: center;
-    gap: 14px;
-    padding: 10px 0;
+    gap: var(--s-6);
+    padding: var(--s-4) 0;
     border-bottom: 1px solid var(--line);
   }
   .name {
@@ -203,14 +203,14 @@
     color: var(--late);
   }
   .formats {
-    padding-left: 86px; /* below the name */
+    padding-left: calc(var(--thumb) + var(--s-6)); /* below the name */
     border-bottom: 1px solid var(--line);
   }
   .formats.large {
     padding-left: 0;
   }
   .formats .line {
-    padding: 6px 0;
+    padding: var(--s-2) 0;
     border-bottom: 0;
   }
   .formats .line + .line {
@@ -220,13 +220,13 @@
     border-bottom: 0;
   }
   .together {
-    padding: 2px 0 10px;
+    padding: var(--s-0) 0 var(--s-4);
     font-size: var(--t-small);
   }
   @media (--middle) {
     .line {
       flex-wrap: wrap;
-      gap: 8px 12px;
+      gap: var(--s-3) var(--s-5);
     }
     .line.large .name {
       flex-basis: 100%;
@@ -236,7 +236,7 @@
       margin-left: auto;
     }
     .formats {
-      padding-left: 84px;
+      padding-left: calc(var(--thumb) + var(--s-5));
     }
     .weight {
       display: none;

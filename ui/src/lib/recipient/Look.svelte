@@ -77,12 +77,12 @@
     display: flex;
     justify-content: space-between;
     align-items: center;
-    padding: 8px 0;
+    padding: var(--s-3) 0;
   }
   .hint {
     background: var(--empty);
     border-radius: var(--radius);
     color: var(--muted);
-    padding: 56px 24px;
+    padding: var(--s-13) var(--s-9);
   }
 </style>

@@ -92,13 +92,13 @@
 {/if}
 {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
 {#if mine.length}
-  <button class="fold" aria-expanded={unfolded} aria-controls="notes-here" onclick={() => (unfolded = !unfolded)}
+  <button class="fold" aria-expanded={unfolded} aria-controls="notes-{item.id}" onclick={() => (unfolded = !unfolded)}
     >{count(mine.length, 'note')}{open ? `, ${open} open` : ', all done'}
     <svg width="11" height="7" viewBox="0 0 11 7" aria-hidden="true" class:turned={unfolded}
       ><path d="M1 1l4.5 4.5L10 1" fill="none" stroke="currentColor" stroke-width="1.6" /></svg
     ></button
   >
-  <div id="notes-here">
+  <div id="notes-{item.id}">
     {#if unfolded}
       {#each mine as note (note.id)}
         <article class:done={note.done}>
@@ -131,7 +131,7 @@
   .fold {
     display: inline-flex;
     align-items: center;
-    gap: 8px;
+    gap: var(--s-3);
     min-height: 36px;
     color: var(--seen);
     font-weight: 600;
@@ -142,9 +142,9 @@
   }
   .write {
     display: flex;
-    gap: 8px;
+    gap: var(--s-3);
     align-items: center;
-    padding: 10px 0;
+    padding: var(--s-4) 0;
   }
   .at {
     color: var(--seen);
@@ -159,8 +159,8 @@
   article {
     display: grid;
     grid-template-columns: 112px minmax(0, 1fr);
-    gap: 12px;
-    padding: 8px 0;
+    gap: var(--s-5);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     align-items: start;
   }
@@ -180,23 +180,23 @@
   }
   .answer {
     border-left: 2px solid var(--line);
-    padding-left: 10px;
-    margin-top: 4px;
+    padding-left: var(--s-4);
+    margin-top: var(--s-1);
   }
   article form {
     display: flex;
-    gap: 8px;
-    margin-top: 6px;
+    gap: var(--s-3);
+    margin-top: var(--s-2);
   }
   article :global(.field) {
-    padding: 4px 10px;
+    padding: var(--s-1) var(--s-4);
     border-color: var(--line);
     background: transparent;
   }
   @media (--middle) {
     article {
       grid-template-columns: 1fr;
-      gap: 2px;
+      gap: var(--s-0);
     }
   }
 </style>

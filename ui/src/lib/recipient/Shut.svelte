@@ -74,20 +74,20 @@
 <style>
   .say {
     font-size: var(--t-lead);
-    margin: 12px 0 8px;
+    margin: var(--s-5) 0 var(--s-3);
     max-width: 48ch;
   }
   form {
-    margin-top: 22px;
+    margin-top: var(--s-8);
     display: grid;
-    gap: 4px;
+    gap: var(--s-1);
     justify-items: start;
   }
   form :global(.field) {
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   .done {
     color: var(--main);
-    margin-top: 22px;
+    margin-top: var(--s-8);
   }
 </style>

@@ -42,12 +42,12 @@
     display: block;
     width: 100%;
     border-radius: var(--radius);
-    margin-bottom: 8px;
+    margin-bottom: var(--s-3);
   }
   pre {
     max-height: 60vh;
     overflow: auto;
-    padding: 16px 18px;
+    padding: var(--s-7) var(--s-7);
     background: var(--surface);
     border: 1px solid var(--line);
     border-radius: var(--radius);

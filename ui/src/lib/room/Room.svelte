@@ -245,9 +245,9 @@
   header {
     display: flex;
     align-items: center;
-    gap: 20px;
+    gap: var(--s-8);
     min-height: 48px;
-    padding: 0 20px;
+    padding: 0 var(--s-8);
     border-bottom: 1px solid var(--line);
   }
   header > a {
@@ -260,7 +260,7 @@
   nav {
     display: flex;
     align-items: center;
-    gap: 8px;
+    gap: var(--s-3);
     margin-left: auto;
     min-width: 0;
   }
@@ -269,7 +269,7 @@
   }
   nav :global(:is(.field, .button)) {
     min-height: 32px;
-    padding-block: 3px;
+    padding-block: var(--s-0);
   }
   nav .figure {
     white-space: nowrap;
@@ -287,12 +287,12 @@
     grid-template-rows: minmax(0, 1fr) auto auto;
     height: calc(100dvh - 49px);
     min-height: 460px;
-    padding: 14px 20px 16px;
+    padding: var(--s-6) var(--s-8) var(--s-7);
   }
   .stage {
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(270px, 340px);
-    gap: 24px;
+    gap: var(--s-9);
     min-height: 0;
   }
   .picture {
@@ -328,7 +328,7 @@
   .leads {
     display: flex;
     flex-direction: column;
-    gap: 12px;
+    gap: var(--s-5);
     flex: 1;
     min-height: 0;
     color: var(--main);
@@ -339,7 +339,7 @@
     flex: 1;
   }
   .turn {
-    padding-top: 10px;
+    padding-top: var(--s-4);
     text-align: center;
   }
   .note {
@@ -350,12 +350,12 @@
     display: flex;
     justify-content: space-between;
     border-bottom: 1px solid var(--line);
-    padding-bottom: 8px;
-    margin-bottom: 14px;
+    padding-bottom: var(--s-3);
+    margin-bottom: var(--s-6);
     font-size: var(--t-small);
   }
   .which button {
-    padding: 0 9px;
+    padding: 0 var(--s-3);
     min-height: 24px;
   }
   .at {
@@ -367,7 +367,7 @@
   h2 {
     font-size: var(--t-large);
     line-height: 1.28;
-    margin: 4px 0 16px;
+    margin: var(--s-1) 0 var(--s-7);
     overflow-wrap: anywhere;
   }
   .done {
@@ -375,19 +375,19 @@
     color: var(--muted);
   }
   .answer {
-    margin-bottom: 10px;
+    margin-bottom: var(--s-4);
   }
   form {
     display: flex;
-    gap: 8px;
-    margin-top: 12px;
+    gap: var(--s-3);
+    margin-top: var(--s-5);
   }
   .write {
     border: 1px solid var(--line);
     background: var(--surface);
     border-radius: var(--radius);
-    padding: 6px;
-    margin-top: 14px;
+    padding: var(--s-2);
+    margin-top: var(--s-6);
   }
   .write :global(.field) {
     border-color: transparent;
@@ -400,7 +400,7 @@
   }
   .hint {
     color: var(--muted);
-    padding: 40px 0;
+    padding: var(--s-11) 0;
   }
   @media (--middle) {
     main {
@@ -419,7 +419,7 @@
     }
     header {
       flex-wrap: wrap;
-      padding: 8px 16px;
+      padding: var(--s-3) var(--s-7);
     }
     nav {
       width: 100%;
@@ -430,7 +430,7 @@
       width: auto;
     }
     main {
-      padding: 12px 16px;
+      padding: var(--s-5) var(--s-7);
     }
   }
 </style>

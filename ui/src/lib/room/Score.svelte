@@ -65,7 +65,7 @@
   .score {
     display: grid;
     grid-template-columns: 110px minmax(0, 1fr);
-    margin-top: 14px;
+    margin-top: var(--s-6);
   }
   .wave {
     height: 44px;
@@ -79,7 +79,7 @@
   .ruler span {
     position: absolute;
     border-left: 1px solid var(--muted);
-    padding-left: 5px;
+    padding-left: var(--s-1);
     color: var(--muted);
     font-size: var(--t-tiny);
     line-height: 22px;
@@ -90,7 +90,7 @@
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
-    padding-right: 8px;
+    padding-right: var(--s-3);
   }
   .lane {
     position: relative;
@@ -102,7 +102,7 @@
     top: 3px;
     height: 26px;
     border-left: 2px solid var(--late);
-    padding: 0 8px;
+    padding: 0 var(--s-3);
     font-size: var(--t-small);
     overflow: hidden;
     text-overflow: ellipsis;

@@ -179,7 +179,7 @@
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
-    padding: 14px 18px;
+    padding: var(--s-6) var(--s-7);
   }
   header {
     display: flex;
@@ -187,10 +187,10 @@
     align-items: baseline;
   }
   .whole {
-    padding: 10px 0 12px;
+    padding: var(--s-4) 0 var(--s-5);
     border-bottom: 2px dotted var(--perforation);
     display: grid;
-    gap: 6px;
+    gap: var(--s-2);
   }
   .whole :global(.progress) {
     height: 9px;
@@ -198,9 +198,9 @@
   li {
     display: grid;
     grid-template-columns: 18px minmax(0, 1fr) 74px;
-    gap: 2px 10px;
+    gap: var(--s-0) var(--s-4);
     align-items: baseline;
-    padding: 9px 0;
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     font-size: var(--t-control);
   }
@@ -249,7 +249,7 @@
   .acts {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 14px;
+    gap: var(--s-0) var(--s-6);
     align-items: baseline;
     font-size: var(--t-small);
   }
@@ -259,14 +259,14 @@
   }
   .elsewhere {
     display: grid;
-    gap: 10px;
+    gap: var(--s-4);
     justify-items: start;
-    margin-top: 12px;
-    padding: 10px 12px;
+    margin-top: var(--s-5);
+    padding: var(--s-4) var(--s-5);
     background: var(--late-faint);
     font-size: var(--t-control);
   }
   .none {
-    padding: 18px 0;
+    padding: var(--s-7) 0;
   }
 </style>

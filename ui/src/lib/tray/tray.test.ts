@@ -47,6 +47,7 @@ const line = vi.hoisted(() => {
 });
 vi.mock('tus-js-client', () => ({ Upload: line.Upload }));
 
+import { onSignedOut } from '$api/client';
 import { uploads } from '$lib/uploads.svelte';
 import Tray from './Tray.svelte';
 
@@ -72,6 +73,23 @@ describe('uploads', () => {
     of('b').arrives('item-b');
     await vi.waitFor(() => expect(going()).toEqual(['a', 'b', 'c', 'd']));
     expect(stateOf('e')).toBe('queued');
+  });
+
+  it('wait for the sign-in where the session has ended, and go on with it, for whoever it was', async () => {
+    const told = vi.fn();
+    onSignedOut(told);
+    await uploads.recall('marit');
+    uploads.add({ place: 'films' }, files('a'));
+    await vi.waitFor(() => expect(going()).toEqual(['a']));
+    of('a').fails(401);
+    expect([stateOf('a'), told.mock.calls.length]).toEqual(['waiting', 1]);
+    render(Tray);
+    expect(screen.getByText(/Your session has ended/)).toBeVisible();
+    await uploads.recall('marit');
+    await vi.waitFor(() => expect(line.Upload.all.filter((u) => u.started)).toHaveLength(2));
+    of('a').fails(401);
+    await uploads.recall('jonas');
+    expect(stateOf('a')).toBe('waiting');
   });
 
   it('tell the server where they belong', async () => {

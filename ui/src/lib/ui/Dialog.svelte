@@ -23,6 +23,9 @@
     children,
     class: where = '',
   }: Props = $props();
+
+  // The library takes it out of the page while it is open, which loses the focus; a dialog that is closed gives it back.
+  const closed = (event: Event) => (event.currentTarget as HTMLDialogElement).close();
 </script>
 
 <Modal
@@ -33,6 +36,7 @@
   outsideclose={!permanent}
   dismissable={false}
   oncancel={() => left?.()}
+  onoutroend={closed}
   transitionParams={{ duration: 90 }}
   aria-label={title}
   class="dialog {size} {where}"

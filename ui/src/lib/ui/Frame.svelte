@@ -37,7 +37,7 @@
 <style>
   .shore {
     min-height: 100vh;
-    padding-bottom: 48px;
+    padding-bottom: var(--s-12);
   }
   .picture {
     display: block;
@@ -73,7 +73,7 @@
     display: grid;
     grid-template-columns: minmax(0, 1.18fr) minmax(0, 1fr);
     max-width: 1040px;
-    margin: -51px auto 0;
+    margin: calc(var(--s-12) * -1) auto 0;
     background: var(--surface);
     border: 1px solid var(--ink);
     border-radius: var(--radius);
@@ -88,8 +88,8 @@
     bottom: 100%;
     display: flex;
     align-items: center;
-    gap: 9px;
-    padding: 9px 18px 11px;
+    gap: var(--s-3);
+    padding: var(--s-3) var(--s-7) var(--s-4);
     background: var(--surface);
     border: 1px solid var(--ink);
     border-width: 0 1px 0 1px;
@@ -102,7 +102,7 @@
     border-top-color: var(--main);
   }
   .main {
-    padding: 36px 40px 44px;
+    padding: var(--s-11) var(--s-11) var(--s-12);
     min-height: 340px;
   }
   .main :global(h1) {
@@ -111,13 +111,13 @@
     overflow-wrap: anywhere;
   }
   .stub {
-    padding: 40px 36px;
+    padding: var(--s-11) var(--s-11);
     border-left: 2px dotted var(--perforation);
   }
   .stub :global(dl) {
     display: grid;
     grid-template-columns: 84px minmax(0, 1fr);
-    gap: 16px 12px;
+    gap: var(--s-7) var(--s-5);
     font-size: var(--t-control);
   }
   .stub :global(dt) {
@@ -148,14 +148,14 @@
       left: 16px;
     }
     .main {
-      padding: 24px 16px 28px;
+      padding: var(--s-9) var(--s-7) var(--s-9);
       min-height: 0;
     }
     .main :global(h1) {
       font-size: var(--t-title);
     }
     .stub {
-      padding: 22px 16px 28px;
+      padding: var(--s-8) var(--s-7) var(--s-9);
       border-left: 0;
       border-top: 2px dotted var(--perforation);
     }

@@ -148,13 +148,13 @@
 <style>
   .moment {
     display: grid;
-    gap: 8px;
-    margin-top: 8px;
+    gap: var(--s-3);
+    margin-top: var(--s-3);
     width: 100%;
   }
   .line {
     display: flex;
-    gap: 8px;
+    gap: var(--s-3);
   }
   .line > :global(.field) {
     flex: 1;
@@ -163,7 +163,7 @@
     font-weight: 600;
   }
   .says :global(.link) {
-    margin-left: 8px;
+    margin-left: var(--s-3);
   }
   .clock {
     font-size: var(--t-small);

@@ -30,8 +30,8 @@
     display: flex;
     align-items: center;
     justify-content: space-between;
-    gap: 16px;
-    padding: 12px 0;
+    gap: var(--s-7);
+    padding: var(--s-5) 0;
     border-top: 1px solid var(--line);
   }
 </style>

@@ -34,12 +34,12 @@
 <style>
   .rights {
     display: inline-flex;
-    gap: 4px;
+    gap: var(--s-1);
   }
   .rights > * {
     font-size: var(--t-small);
     line-height: 22px;
-    padding: 0 6px;
+    padding: 0 var(--s-2);
     border-radius: 2px;
     color: var(--muted);
     text-decoration: line-through;

@@ -61,14 +61,14 @@
   .state {
     display: inline-flex;
     align-items: center;
-    gap: 8px;
+    gap: var(--s-3);
     font-weight: 600;
     white-space: nowrap;
   }
   .large {
     font-family: var(--font-display);
     font-size: var(--t-large);
-    gap: 10px;
+    gap: var(--s-4);
   }
   .out {
     color: var(--main);

@@ -12,7 +12,7 @@
   .sheet {
     width: min(100%, 640px);
     margin: 0 auto;
-    padding: 30px 34px;
+    padding: var(--s-10) var(--s-10);
     background: var(--surface);
     border: 1px solid var(--line);
     border-radius: var(--radius);
@@ -23,23 +23,23 @@
     font-size: var(--t-large);
   }
   .sheet :global(:is(h1, h2, h3, p, ul, ol, table, pre)) {
-    margin: 0 0 12px;
+    margin: 0 0 var(--s-5);
   }
   .sheet :global(ul) {
     list-style: disc;
-    padding-left: 22px;
+    padding-left: var(--s-8);
   }
   .sheet :global(ol) {
     list-style: decimal;
-    padding-left: 22px;
+    padding-left: var(--s-8);
   }
   .sheet :global(li:has(> input)) {
     list-style: none;
-    margin-left: -22px;
+    margin-left: calc(var(--s-8) * -1);
   }
   .sheet :global(input) {
     accent-color: var(--main);
-    margin-right: 8px;
+    margin-right: var(--s-3);
   }
   .sheet :global(a) {
     color: var(--main);
@@ -51,6 +51,6 @@
   }
   .sheet :global(:is(td, th)) {
     border: 1px solid var(--line);
-    padding: 4px 10px;
+    padding: var(--s-1) var(--s-4);
   }
 </style>

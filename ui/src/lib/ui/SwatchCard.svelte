@@ -52,9 +52,9 @@
     display: flex;
     flex-direction: column;
     justify-content: flex-end;
-    gap: 2px;
+    gap: var(--s-0);
     height: 220px;
-    padding: 18px;
+    padding: var(--s-7);
     border-radius: var(--radius);
   }
   .colour strong {
@@ -62,7 +62,7 @@
     font-size: var(--t-large);
   }
   ul {
-    margin: 10px 0;
+    margin: var(--s-4) 0;
   }
   li {
     display: flex;
@@ -72,12 +72,12 @@
     border-bottom: 1px solid var(--line);
   }
   p {
-    margin: 8px 0;
+    margin: var(--s-3) 0;
     font-size: var(--t-control);
   }
   .chip {
     display: inline-block;
-    margin-right: 8px;
+    margin-right: var(--s-3);
     font-size: var(--t-base);
   }
 </style>

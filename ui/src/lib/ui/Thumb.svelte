@@ -30,7 +30,7 @@
 <style>
   .thumb {
     display: block;
-    width: 72px;
+    width: var(--thumb);
     aspect-ratio: 16 / 9;
     background: var(--empty);
     border-radius: 2px;
@@ -52,7 +52,7 @@
   .wave {
     display: block;
     height: 100%;
-    padding: 6px;
+    padding: var(--s-2);
   }
   .sheet {
     display: grid;

@@ -29,8 +29,8 @@
   .failed {
     display: flex;
     flex-wrap: wrap;
-    gap: 4px 18px;
+    gap: var(--s-1) var(--s-7);
     align-items: baseline;
-    margin: 12px 0;
+    margin: var(--s-5) 0;
   }
 </style>

@@ -143,17 +143,17 @@
   .lists {
     display: grid;
     grid-template-columns: repeat(3, minmax(0, 1fr));
-    gap: 38px;
-    margin-top: 20px;
+    gap: var(--s-11);
+    margin-top: var(--s-8);
   }
   h2 {
-    margin-bottom: 4px;
+    margin-bottom: var(--s-1);
   }
   .row {
     display: flex;
     align-items: center;
-    gap: 14px;
-    padding: 9px 0;
+    gap: var(--s-6);
+    padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     min-height: 58px;
   }
@@ -186,25 +186,25 @@
   }
   .said,
   .none {
-    padding: 8px 0;
+    padding: var(--s-3) 0;
   }
   .empty {
     border-block: 1px solid var(--ink);
-    padding: 56px 0;
+    padding: var(--s-13) 0;
     display: grid;
-    gap: 14px;
+    gap: var(--s-6);
     justify-items: start;
   }
   @media (--middle) {
     main {
-      padding: 18px 16px 32px;
+      padding: var(--s-7) var(--s-7) var(--s-10);
     }
     .headline .key {
       display: none;
     }
     .lists {
       grid-template-columns: 1fr;
-      gap: 26px;
+      gap: var(--s-9);
     }
   }
 </style>

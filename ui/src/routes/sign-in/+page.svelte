@@ -28,6 +28,6 @@
 
 <style>
   h1 {
-    margin-bottom: 20px;
+    margin-bottom: var(--s-8);
   }
 </style>

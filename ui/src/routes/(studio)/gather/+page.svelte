@@ -277,7 +277,7 @@
 
 <style>
   main {
-    padding: 0 var(--page) 120px;
+    padding: 0 var(--page) var(--bar-room);
     min-height: calc(100vh - 48px);
   }
   main.over {
@@ -286,25 +286,25 @@
   .columns {
     display: grid;
     grid-template-columns: minmax(0, 1fr);
-    gap: 30px;
+    gap: var(--s-10);
   }
   .columns.aside {
     grid-template-columns: minmax(0, 1fr) 320px;
   }
   .columns.aside > :global(.stub) {
-    padding-top: 18px;
+    padding-top: var(--s-7);
   }
   .empty {
     display: grid;
     justify-items: start;
-    gap: 16px;
+    gap: var(--s-7);
     max-width: 52ch;
-    padding: 64px 0;
+    padding: var(--s-13) 0;
     font-size: var(--t-lead);
   }
   .acts {
     display: flex;
-    gap: 12px;
+    gap: var(--s-5);
   }
   .drop {
     position: fixed;
@@ -312,7 +312,7 @@
     margin: auto;
     width: max-content;
     max-width: 90vw;
-    padding: 12px 22px;
+    padding: var(--s-5) var(--s-8);
     background: var(--main);
     color: var(--on-main);
     border-radius: var(--radius);
@@ -327,9 +327,9 @@
     width: min(480px, 92vw);
     z-index: 25;
     display: grid;
-    gap: 10px;
+    gap: var(--s-4);
     justify-items: start;
-    padding: 18px;
+    padding: var(--s-7);
     background: var(--surface);
     border: 1.5px solid var(--ink);
     border-radius: var(--radius);
@@ -341,7 +341,7 @@
   }
   @media (--narrow) {
     main {
-      padding: 0 16px 120px;
+      padding: 0 var(--s-7) var(--bar-room);
     }
   }
 </style>

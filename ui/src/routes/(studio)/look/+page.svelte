@@ -172,23 +172,23 @@
   section {
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-    gap: 24px 48px;
-    padding: 20px;
+    gap: var(--s-9) var(--s-12);
+    padding: var(--s-8);
   }
   section > div {
     display: grid;
     align-content: start;
-    gap: 14px;
+    gap: var(--s-6);
   }
   .set {
     display: flex;
     flex-wrap: wrap;
-    gap: 12px;
+    gap: var(--s-5);
     align-items: center;
   }
   .fields {
     display: grid;
-    gap: 12px;
+    gap: var(--s-5);
   }
   @media (--middle) {
     section {

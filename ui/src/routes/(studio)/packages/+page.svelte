@@ -92,12 +92,12 @@
     font-weight: 500;
     font-size: var(--t-small);
     color: var(--muted);
-    padding: 10px 18px 6px 0;
+    padding: var(--s-4) var(--s-7) var(--s-2) 0;
     white-space: nowrap;
   }
   td {
     border-top: 1px solid var(--line);
-    padding: 11px 18px 11px 0;
+    padding: var(--s-4) var(--s-7) var(--s-4) 0;
     white-space: nowrap;
   }
   .title {
@@ -117,14 +117,14 @@
     padding-right: 0;
   }
   main :global(.more) {
-    margin-top: 16px;
+    margin-top: var(--s-7);
   }
   .none {
     display: grid;
     justify-items: start;
-    gap: 16px;
+    gap: var(--s-7);
     border-block: 1px solid var(--ink);
-    padding: 48px 0;
+    padding: var(--s-12) 0;
   }
   @media (--narrow) {
     .scroll {
@@ -140,8 +140,8 @@
     tr {
       display: grid;
       grid-template-columns: minmax(0, 1fr) max-content;
-      gap: 2px 14px;
-      padding: 12px 0;
+      gap: var(--s-0) var(--s-6);
+      padding: var(--s-5) 0;
       border-bottom: 1px solid var(--line);
     }
     td {

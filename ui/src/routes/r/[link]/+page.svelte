@@ -88,13 +88,13 @@
 
 <style>
   .wait {
-    padding: 12px var(--page);
+    padding: var(--s-5) var(--page);
     max-width: 720px;
   }
   .preview {
     background: var(--ink);
     color: var(--ground);
-    padding: 6px var(--page);
+    padding: var(--s-2) var(--page);
     font-size: var(--t-small);
   }
 </style>

@@ -27,7 +27,8 @@ const focused = `(async () => {
 			if (hit && (x.contains(hit) || hit.contains(x) && !hit.matches('main, body, html'))) return true
 		}
 		return false }
-	const marked = x => { const s = getComputedStyle(x); return s.outlineStyle !== 'none' && parseFloat(s.outlineWidth) > 0 || s.boxShadow !== 'none' }
+	const marked = x => { const s = getComputedStyle(x)
+		return s.outlineStyle !== 'none' && parseFloat(s.outlineWidth) > 0 || s.boxShadow !== 'none' }
 	const all = [e, label, e.parentElement, e.nextElementSibling].filter(Boolean)
 	return [name.replace(/\s+/g, ' ').slice(0, 80), all.some(seen) ? '' : 'hidden', all.some(marked) || e.matches('input, textarea') ? '' : 'unmarked'] })()`
 

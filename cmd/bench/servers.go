@@ -33,7 +33,10 @@ import (
 	xslog "golang.org/x/exp/slog"
 )
 
-const ownerEmail = "marit@lowtide.example"
+const (
+	ownerEmail    = "marit@lowtide.example"
+	ownerPassword = "low-tide-at-noon"
+)
 
 // parcel is where a package of the bench can be fetched.
 type parcel struct {
@@ -160,7 +163,7 @@ func (b *benchmark) serve(ctx context.Context, database string) (s studio, err e
 	env := []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL(database), "AFTERGUST_BLOBS=" + s.blobs,
 		"AFTERGUST_SMTP_URL=smtp://127.0.0.1:9",
 		"AFTERGUST_MAIL_FROM=bench@lowtide.example", "AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error",
-		"AFTERGUST_PASSWORD=low-tide-at-noon",
+		"AFTERGUST_PASSWORD=" + ownerPassword,
 		"AFTERGUST_WORK=false"} // no media work beside the measurement
 	if s.process, err = b.child(address, env, program, "serve"); err != nil {
 		return s, err

@@ -41,7 +41,7 @@ func sends(refused bool) string {
 			if (!String(url).includes('/api/v1/uploads')) return real.call(this, body)
 			const is = (name, value) => Object.defineProperty(this, name, {value})
 			if (method === 'PATCH') return void setTimeout(() => this.upload.onprogress?.({lengthComputable: true, loaded: body.size * 0.4}), 50)
-			is('status', refused ? 409 : 201)
+			is('status', refused ? 413 : 201)
 			is('responseText', refused ? '{"detail":"The studio has no room for this. Free some, then try again; nothing is lost."}' : '')
 			is('getResponseHeader', name => name === 'Location' ? '/api/v1/uploads/made-up' : null)
 			is('getAllResponseHeaders', () => '')
@@ -113,7 +113,7 @@ func gatherStates(where places) []state {
 		return chromedp.Steps(e2e.Script(fmt.Sprintf("localStorage.setItem('aftergust.gather', %q)", how)), chromedp.Reload(), visible(".row"))
 	}
 	give := chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{media("Teaser, vertical.mov"), media("guide_en.wav")})
-	begin := []e2e.Action{give, visible("#before-tags"), press("Upload"), chromedp.KeyEvent("u"), visible(".tray li")}
+	begin := []e2e.Action{give, visible("#before-tags"), press("Upload 2 files"), visible(".tray li")}
 	return []state{
 		{name: "gather", path: "/gather", ready: ".row dl"},
 		{name: "gather busy", path: "/gather", ready: ".skeleton", net: hangs("/overview")},

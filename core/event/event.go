@@ -5,10 +5,12 @@ package event
 
 import (
 	"fmt"
+	"strings"
 	"time"
 	"unicode"
 	"unicode/utf8"
 
+	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/kind"
 	"aftergust/core/letter"
@@ -21,22 +23,23 @@ type Kind string
 
 // The kinds of event.
 const (
-	Sent      Kind = "sent"
-	Stopped   Kind = "stopped"
-	Extended  Kind = "extended"
-	Cleared   Kind = "cleared"
-	Added     Kind = "recipient_added"
-	Removed   Kind = "recipient_removed"
-	Rights    Kind = "rights_changed"
-	Withdrawn Kind = "item_withdrawn"
-	Reminded  Kind = "reminded"
-	Opened    Kind = "opened"
-	Looked    Kind = "looked"
-	Took      Kind = "took"
-	Noted     Kind = "noted"
-	Done      Kind = "note_done"
-	Blocked   Kind = "door_blocked"
-	Asked     Kind = "asked"
+	Sent        Kind = "sent"
+	Stopped     Kind = "stopped"
+	Extended    Kind = "extended"
+	Cleared     Kind = "cleared"
+	DoorChanged Kind = "door_changed"
+	Added       Kind = "recipient_added"
+	Removed     Kind = "recipient_removed"
+	Rights      Kind = "rights_changed"
+	Withdrawn   Kind = "item_withdrawn"
+	Reminded    Kind = "reminded"
+	Opened      Kind = "opened"
+	Looked      Kind = "looked"
+	Took        Kind = "took"
+	Noted       Kind = "noted"
+	Done        Kind = "note_done"
+	Blocked     Kind = "door_blocked"
+	Asked       Kind = "asked"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -97,6 +100,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: Extended, Words: word("Extended"), Changes: Waybill, say: func(w Who, f Facts) string {
 		return by(w, "changed the end") + until(f) + "."
+	}},
+	Descriptor{Kind: DoorChanged, Words: word("Door changed"), Changes: Waybill, say: func(w Who, f Facts) string {
+		return strings.TrimSpace(by(w, "changed the door or its passphrase. ") + door.All.Get(door.Door(f.Door)).Says)
 	}},
 	Descriptor{Kind: Cleared, Words: word("Cleared"), Changes: Waybill, say: func(Who, Facts) string { return "Its files were deleted." }},
 	Descriptor{Kind: Added, Words: word("Put on the waybill"), Changes: Waybill, Letter: letter.Delivery, say: func(w Who, f Facts) string {

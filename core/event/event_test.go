@@ -27,6 +27,8 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Sent, who, Facts{Ends: &ends}, "Mara Quill sent the package."},
 		{Stopped, who, Facts{}, "Mara Quill stopped the package."},
 		{Extended, who, end, "Mara Quill changed the end; it ends Fri 4 Dec, 18:00 in London."},
+		{DoorChanged, who, Facts{Door: "passphrase"}, "Mara Quill changed the door or its passphrase. It opens with a passphrase."},
+		{DoorChanged, who, Facts{}, "Mara Quill changed the door or its passphrase."},
 		{Cleared, who, Facts{}, "Its files were deleted."},
 		{Added, who, Facts{Rights: right.Rights{right.See, right.Take}}, "Mara Quill put Tove Arnholt on the waybill: see, take."},
 		{Removed, who, Facts{}, "Mara Quill took Tove Arnholt off the waybill."},
@@ -66,5 +68,5 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, k == Took, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 16)
+	assert.Len(t, All.Names(), 17)
 }

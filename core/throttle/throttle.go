@@ -9,18 +9,22 @@ import (
 )
 
 // Wrong tries at a door or a password within Window; the next one has to wait.
+// They count by link and source together first, so that a stranger uses up the
+// tries of nobody but themselves.
 const (
-	Window  = 15 * time.Minute
-	PerLink = 10 // with one link, or for one mail address
-	PerHost = 30 // from one address
+	Window     = 15 * time.Minute
+	PerLink    = 10  // with one link, or for one mail address, from one source
+	PerHost    = 30  // from one source, at whatever
+	Everywhere = 100 // with one link, or for one mail address, from all sources that were not in before
 )
 
 // Codes that go by mail. NIST SP 800-63B, 5.1.3.2: out-of-band secrets live at
 // most ten minutes.
 const (
 	CodeLife     = 10 * time.Minute
-	CodeTries    = 5 // of one code
-	CodesPerLink = 5 // within Window
+	CodeTries    = 5  // of one code
+	CodesPerLink = 5  // within Window, with one link from one source
+	CodesInAll   = 15 // within Window, with one link from all sources that were not in before
 )
 
 // AsksPerLink is how often somebody before a shut package may ask within Window.

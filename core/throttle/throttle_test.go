@@ -13,7 +13,7 @@ import (
 // Source: NIST SP 800-63B, 5.1.3.2 (ten minutes for a code); the others are ours, as people are told them.
 func TestTheLimitsAreThoseThatPeopleAreTold(t *testing.T) {
 	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour}, []time.Duration{Window, CodeLife, RemindPause})
-	assert.Equal(t, []int{10, 30, 5, 5, 3}, []int{PerLink, PerHost, CodeTries, CodesPerLink, AsksPerLink})
+	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3}, []int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink})
 }
 
 func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {

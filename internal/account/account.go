@@ -3,11 +3,14 @@
 package account
 
 import (
-	"aftergust/core/throttle"
-	"aftergust/internal/ground"
-	"aftergust/internal/tries"
 	"context"
+	"errors"
 	"strings"
+	"time"
+
+	"aftergust/internal/ground"
+	"aftergust/internal/hashing"
+	"aftergust/internal/tries"
 )
 
 // Store is what the service needs of the database.
@@ -18,6 +21,9 @@ type Store interface {
 	MemberByEmail(ctx context.Context, email string) (Member, bool, error)
 	MemberByID(ctx context.Context, id string) (Member, bool, error)
 	MemberByToken(ctx context.Context, hash []byte) (Member, bool, error)
+	// KnowsDevice reports whether a member has signed in with a device before.
+	KnowsDevice(ctx context.Context, member string, device []byte) (bool, error)
+	MeetDevice(ctx context.Context, member string, device []byte, at time.Time) error
 	InsertToken(ctx context.Context, id, member, label string, hash []byte) error
 }
 
@@ -25,10 +31,13 @@ type Store interface {
 type Service struct {
 	store Store
 	tries *tries.Guard
+	now   func() time.Time
 }
 
 // New makes a service.
-func New(store Store, guard *tries.Guard) *Service { return &Service{store, guard} }
+func New(store Store, guard *tries.Guard, now func() time.Time) *Service {
+	return &Service{store, guard, now}
+}
 
 // A Member works in a studio.
 type Member struct {
@@ -42,40 +51,46 @@ type Member struct {
 	PasswordHash string
 }
 
-// SignIn checks a member's password. host is the address that asks, for throttling.
-func (s *Service) SignIn(ctx context.Context, email, password, host string) (Member, error) {
-	email = strings.TrimSpace(email)
-	limits := []tries.Limit{{Key: "sign-in:" + strings.ToLower(email), Most: throttle.PerLink}, {Key: "sign-in-host:" + host,
-		Most: throttle.PerHost}}
-	if _, err := s.tries.Spend(ctx, limits...); err != nil {
-		return Member{}, err
-	}
+// SignIn checks a member's password. host is the source that asks, device the
+// secret of the browser's cookie, or empty: a device that the member was signed in
+// with before has tries of its own, which no stranger uses up.
+func (s *Service) SignIn(ctx context.Context, email, password, host, device string) (Member, error) {
+	email = strings.ToLower(strings.TrimSpace(email))
 	member, ok, err := s.store.MemberByEmail(ctx, email)
 	if err != nil {
 		return Member{}, err
 	}
+	from, known := tries.From{Host: host}, false
+	if ok && device != "" {
+		if known, err = s.store.KnowsDevice(ctx, member.ID, ground.Hash(device)); err != nil {
+			return Member{}, err
+		}
+	}
+	if known {
+		from.Device = ground.Brief(device)
+	}
+	limits := tries.Guess("sign-in", email, from)
+	if _, err := s.tries.Spend(ctx, limits...); err != nil {
+		return Member{}, err
+	}
 	hash := member.PasswordHash
 	if !ok {
-		hash = absentHash // so that an unknown address takes as long as a wrong password
+		hash = hashing.Absent // so that an unknown address takes as long as a wrong password
 	}
-	matches, err := PasswordMatches(password, hash)
-	if err != nil {
-		return Member{}, err
+	matches, err := hashing.Matches(ctx, password, hash)
+	if err != nil { // nothing was compared
+		return Member{}, errors.Join(err, s.tries.Forgive(ctx, limits...))
 	}
 	if !ok || !matches {
 		return Member{}, &ground.Error{Kind: ground.Refused, Code: "wrong_sign_in", Say: "This mail address and password do not belong together."}
 	}
+	if device != "" {
+		if err := s.store.MeetDevice(ctx, member.ID, ground.Hash(device), s.now()); err != nil {
+			return Member{}, err
+		}
+	}
 	return member, s.tries.Forgive(ctx, limits...)
 }
-
-// A hash that no password of ours matches, with the parameters in use.
-var absentHash = func() string {
-	hash, err := HashPassword(ground.NewSecret())
-	if err != nil {
-		panic(err) // only where the machine has no randomness
-	}
-	return hash
-}()
 
 // MemberByID finds a member; ok is false where there is none any more.
 func (s *Service) MemberByID(ctx context.Context, id string) (Member, bool, error) {
@@ -102,7 +117,7 @@ func (s *Service) NewToken(ctx context.Context, email, label string) (string, er
 
 // Found makes a studio with its owner.
 func (s *Service) Found(ctx context.Context, studioName, zone string, owner Member, password string) (Member, error) {
-	hash, err := HashPassword(password)
+	hash, err := hashing.Hash(ctx, password)
 	if err != nil {
 		return Member{}, err
 	}

@@ -87,7 +87,7 @@ func (a *App) open(ctx context.Context) error {
 	a.API, err = httpapi.New(httpapi.Config{
 		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
 		Interface: ui.Files(),
-		Ready:     a.Store.Ping, Log: a.log, Metrics: registry, TrustProxy: c.TrustProxy,
+		Ready:     a.Store.Ping, Log: a.log, Metrics: registry, Proxies: c.Proxies,
 	})
 	if err != nil {
 		return err

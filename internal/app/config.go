@@ -25,7 +25,7 @@ type Config struct {
 	SMTPURL     string     // where letters go
 	MailFrom    string     // address that letters come from
 	Secret      string     // links are derived from it; at least 32 characters
-	TrustProxy  bool       // X-Forwarded-For is from a proxy of ours
+	Proxies     int        // of ours that requests come through
 	Work        bool       // run jobs in this process
 	LogLevel    slog.Level // debug, info, warn, error
 
@@ -77,10 +77,13 @@ var settings = []setting{
 			c.Secret = v
 			return nil
 		}},
-	{"TRUST_PROXY", "false", "true where a reverse proxy of yours sets X-Forwarded-For", func(c *Config, v string) (err error) {
-		c.TrustProxy, err = strconv.ParseBool(v)
-		return err
-	}},
+	{"PROXIES", "0", "how many reverse proxies of yours a request comes through; each has to append to X-Forwarded-For",
+		func(c *Config, v string) (err error) {
+			if c.Proxies, err = strconv.Atoi(v); err != nil || c.Proxies < 0 || c.Proxies > 9 {
+				return errors.New("is not a number from 0 to 9")
+			}
+			return nil
+		}},
 	{"WORK", "true", "false where other processes run the jobs (aftergust worker)", func(c *Config, v string) (err error) {
 		c.Work, err = strconv.ParseBool(v)
 		return err

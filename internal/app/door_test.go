@@ -65,7 +65,7 @@ func TestANamedDoorSendsACodeToTheMailOfANewDevice(t *testing.T) {
 	assert.Equal(t, "need_code", stand(t, guest, oda).Standing)
 	require.NoError(t, guest.Do(t.Context(), "POST", oda.API()+"/code", nil, nil))
 	// Source: NIST SP 800-63B: six digits, ten minutes.
-	code := regexp.MustCompile(`\b\d{6}\b`).FindString(s.Letter(t, "oda@northmoor.example", "opens").Text)
+	code := regexp.MustCompile(`\b\d{6}\b`).FindString(s.Letter(t, "oda@northmoor.example", "Your code").Text)
 	require.Len(t, code, 6)
 	thief := s.Guest()
 	assert.ErrorContains(t, thief.Do(t.Context(), "POST", oda.API()+"/enter", map[string]any{"answer": code}, nil), "wrong_code",

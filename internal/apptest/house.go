@@ -17,6 +17,7 @@ import (
 	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
+	"aftergust/internal/hashing"
 	"aftergust/internal/keep"
 	"aftergust/internal/pack"
 	"aftergust/internal/pgserver"
@@ -86,7 +87,7 @@ func (h *House) Studio(studio, name string) account.Member {
 
 // hashed is Password as it is kept; hashing takes its time on purpose.
 var hashed = sync.OnceValue(func() string {
-	hash, err := account.HashPassword(Password)
+	hash, err := hashing.Hash(context.Background(), Password)
 	if err != nil {
 		panic(err)
 	}

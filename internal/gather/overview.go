@@ -29,9 +29,9 @@ type PlaceSum struct {
 
 // OutFrom is a package that is out.
 type OutFrom struct {
-	ID    string    `json:"id"`
-	Title string    `json:"title"`
-	Ends  time.Time `json:"ends"`
+	ID    string      `json:"id"`
+	Title string      `json:"title"`
+	Ends  time.Time   `json:"ends"`
 	State state.State `json:"state"`
 }
 

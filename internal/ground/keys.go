@@ -7,6 +7,7 @@ import (
 	"crypto/subtle"
 	"encoding/base64"
 	"encoding/binary"
+	"encoding/hex"
 	"fmt"
 )
 
@@ -56,6 +57,9 @@ func Hash(secret string) []byte {
 	sum := sha256.Sum256([]byte(secret))
 	return sum[:]
 }
+
+// Brief names a secret where it must not stand itself, such as in a count of tries.
+func Brief(secret string) string { return hex.EncodeToString(Hash(secret)[:12]) }
 
 // NewSecret is a fresh secret of at least 128 random bits, for cookies and tokens.
 func NewSecret() string { return rand.Text() + rand.Text()[:10] }

@@ -57,19 +57,19 @@ type Services struct {
 	Review   *reviewing.Service
 }
 
-// Config is what the API is made of. All fields are required but TrustProxy.
+// Config is what the API is made of. All fields are required but Proxies.
 type Config struct {
 	Services
-	Bytes      Bytes
-	Incoming   string // folder in which uploads grow
-	Locks      arrive.Locks
-	Sessions   scs.Store
-	BaseURL    string
-	Interface  fs.FS // the built user interface
-	Ready      func(context.Context) error
-	Log        *slog.Logger
-	Metrics    *prometheus.Registry
-	TrustProxy bool // whether X-Forwarded-For is from a proxy of ours
+	Bytes     Bytes
+	Incoming  string // folder in which uploads grow
+	Locks     arrive.Locks
+	Sessions  scs.Store
+	BaseURL   string
+	Interface fs.FS // the built user interface
+	Ready     func(context.Context) error
+	Log       *slog.Logger
+	Metrics   *prometheus.Registry
+	Proxies   int // of ours that a request comes through, each of which appends to X-Forwarded-For
 }
 
 // An API answers HTTP. Make it with New.

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"errors"
 	"io"
 	"iter"
 	"net/http"
@@ -181,7 +182,7 @@ func (a *API) look(w http.ResponseWriter, r *http.Request) {
 	}
 	t, end := a.running.begin(w, r, e, right.See, []string{c.ID})
 	defer end()
-	a.sendDerived(w, r, c.VersionID, chi.URLParam(r, "what"), t)
+	a.sendDerived(w, r, c.VersionID, chi.URLParam(r, "what"), t, !e.May(right.Take, a.Pack.Now()))
 }
 
 // derived is look for members of the studio: GET /api/v1/versions/{version}/{what}.
@@ -194,7 +195,7 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) {
 	}
 	what := chi.URLParam(r, "what")
 	if what != "original" {
-		a.sendDerived(w, r, v.VersionID, what, nil)
+		a.sendDerived(w, r, v.VersionID, what, nil, false)
 		return
 	}
 	guarded(w)
@@ -203,7 +204,8 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) {
 		open: a.blob(v.BlobID)})
 }
 
-func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what string, t *ticket) {
+// sendDerived sends a preview; only the beginning of a text to somebody who may only look.
+func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what string, t *ticket, onlyLook bool) {
 	purpose, page, ok := preview.Address(what)
 	var derived previews.Derived
 	var err error
@@ -219,8 +221,37 @@ func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what 
 	}
 	guarded(w)
 	w.Header().Set("Cache-Control", "private, no-cache")
+	tag := ground.Brief(version + "/" + derived.BlobID) // no name of bytes leaves the house
+	if purpose == preview.Text && onlyLook {
+		a.excerpt(w, r, derived, tag, t)
+		return
+	}
 	a.deliver(w, r, content{
-		size: derived.Size, etag: `"` + derived.BlobID + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
+		size: derived.Size, etag: `"` + tag + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
 		open: a.blob(derived.BlobID),
+	})
+}
+
+// excerptReads is how much of a text is read for its excerpt, in bytes: enough for
+// twice its characters.
+const excerptReads = 4 * preview.ExcerptShare * preview.ExcerptMost
+
+func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Derived, tag string, t *ticket) {
+	from, err := a.Bytes.Open(r.Context(), whole.BlobID, 0)
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	text, err := io.ReadAll(io.LimitReader(from, excerptReads))
+	if err = errors.Join(err, from.Close()); err != nil {
+		a.refuse(w, err)
+		return
+	}
+	begin := preview.Excerpt(strings.ToValidUTF8(string(text), ""))
+	a.deliver(w, r, content{
+		size: int64(len(begin)), etag: `"` + tag + `-begin"`, mime: whole.Mime, pieces: oneFile, ticket: t,
+		open: func(_ context.Context, _ int, offset int64) (io.ReadCloser, error) {
+			return io.NopCloser(strings.NewReader(begin[offset:])), nil
+		},
 	})
 }

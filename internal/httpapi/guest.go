@@ -75,7 +75,11 @@ func (a *API) guestOperations() {
 		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
 			Answer string `json:"answer" maxLength:"400"`
 		}]) (*deviceAnswer, error) {
-			return a.withDevice(ctx), a.Receive.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
+			device, err := a.Receive.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
+			if device == "" {
+				return a.withDevice(ctx), err
+			}
+			return &deviceAnswer{a.cookie(deviceCookie, device, time.Now().Add(deviceLife))}, err
 		}))
 	add(a, guestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), asEntrant(a, linkOf,
 		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
@@ -184,6 +188,7 @@ type guestView struct {
 	Preview     bool            `json:"preview" doc:"a member of the studio looks at it as this recipient; nothing is recorded"`
 	Title       string          `json:"title" doc:"empty before a shut door"`
 	CoverLetter string          `json:"cover_letter"`
+	SentAt      *time.Time      `json:"sent_at"`
 	EndsAt      *time.Time      `json:"ends_at"`
 	State       state.State     `json:"state"`
 	Rights      right.Rights    `json:"rights"`
@@ -205,9 +210,11 @@ const homeLine = 50 * transfer.Mbit
 func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) (*body[guestView], error) {
 	now := a.Pack.Now()
 	standing, shows := e.Standing(now), e.Shows(now)
-	v := guestView{Standing: standing, Say: standing.Say(), Opens: throttle.Opens(door.Need(standing)), Preview: e.Studio, State: e.Parcel.State(now), Rights: right.Rights{},
+	v := guestView{Standing: standing, Say: standing.Say(), Opens: throttle.Opens(door.Need(standing)), Preview: e.Studio,
+		State: e.Parcel.State(now), Rights: right.Rights{},
 		Items: []guestItemView{}}
 	if shows.Sender {
+		v.SentAt = e.Parcel.SentAt
 		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()
 	}
 	if shows.Title {
@@ -215,6 +222,8 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 	}
 	if shows.Ends {
 		v.EndsAt = e.Parcel.EndsAt
+	} else if v.State == state.Closing {
+		v.State = state.Out // that it ends soon is inside
 	}
 	if !shows.Inside {
 		return &body[guestView]{v}, nil

@@ -19,6 +19,7 @@ import (
 type hub struct {
 	mu    sync.Mutex
 	rooms map[room]map[*screen]struct{}
+	open  map[string]int // screens by whoever has them, as a source and as a link or member
 }
 
 // A room is what a screen is about: a studio, or one package of it.
@@ -34,7 +35,13 @@ type screen struct {
 // look at everything anew.
 const behindBy = 32
 
-func newHub() *hub { return &hub{rooms: map[room]map[*screen]struct{}{}} }
+// Bounds of screens that are open at once.
+const (
+	screensPerHost = 60
+	screensPerLink = 30 // or per member
+)
+
+func newHub() *hub { return &hub{rooms: map[room]map[*screen]struct{}{}, open: map[string]int{}} }
 
 func (h *hub) publish(c ground.Change) {
 	h.mu.Lock()
@@ -72,10 +79,16 @@ func (s *screen) tell(c ground.Change) {
 	s.changes <- ground.Change{What: ground.Resync}
 }
 
-func (h *hub) open(in room, wants func(ground.Change) bool) (changes <-chan ground.Change, end func()) {
+// watch opens a screen of somebody at a source; ok is false where they have too many.
+func (h *hub) watch(in room, wants func(ground.Change) bool, source, whose string) (changes <-chan ground.Change, end func(), ok bool) {
 	s := &screen{changes: make(chan ground.Change, behindBy), wants: wants}
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	if h.open["source "+source] >= screensPerHost || h.open[whose] >= screensPerLink {
+		return nil, nil, false
+	}
+	h.open["source "+source]++
+	h.open[whose]++
 	if h.rooms[in] == nil {
 		h.rooms[in] = map[*screen]struct{}{}
 	}
@@ -83,19 +96,40 @@ func (h *hub) open(in room, wants func(ground.Change) bool) (changes <-chan grou
 	return s.changes, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
+		for _, key := range []string{"source " + source, whose} {
+			if h.open[key]--; h.open[key] == 0 {
+				delete(h.open, key)
+			}
+		}
 		delete(h.rooms[in], s)
 		if len(h.rooms[in]) == 0 {
 			delete(h.rooms, in)
 		}
-	}
+	}, true
 }
 
 const heartbeat = 20 * time.Second
 
-// stream sends changes as server-sent events until the reader leaves.
-func (a *API) stream(w http.ResponseWriter, r *http.Request, in room, wants func(ground.Change) bool) {
+// A viewer is somebody with a screen.
+type viewer struct {
+	in    room
+	whose string                   // a link or a member, for the bound of screens
+	wants func(ground.Change) bool // nil: everything in the room
+	// still looks whether the screen may stay. It is asked when the waybill changes
+	// and, from time to time, where due says so.
+	still func() bool
+	due   func() bool
+}
+
+// stream sends changes as server-sent events until the reader leaves, or may see
+// them no longer; they are told what changed first, so that they look anew.
+func (a *API) stream(w http.ResponseWriter, r *http.Request, v viewer) {
 	control := http.NewResponseController(w)
-	changes, end := a.hub.open(in, wants)
+	changes, end, ok := a.hub.watch(v.in, v.wants, from(r.Context()).host, v.whose)
+	if !ok {
+		a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_pages", "Too many of these pages are open. Close some; this one works, and does not refresh by itself."))
+		return
+	}
 	defer end()
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
@@ -107,6 +141,10 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, in room, wants func
 		_, err := fmt.Fprintf(w, format, args...)
 		return err == nil && control.Flush() == nil
 	}
+	tell := func(c ground.Change) bool {
+		body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": string(c.What)})
+		return err == nil && say("data: %s\n\n", body)
+	}
 	if !say("retry: 2000\n\n") {
 		return
 	}
@@ -117,12 +155,15 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, in room, wants func
 		case <-a.closing:
 			return
 		case <-tick.C:
+			if v.due() && !v.still() {
+				_ = tell(ground.Change{Parcel: v.in.parcel, What: ground.WaybillChanged}) // it ends with this in any case
+				return
+			}
 			if !say(": still here\n\n") {
 				return
 			}
 		case c := <-changes:
-			body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": string(c.What)})
-			if err != nil || !say("data: %s\n\n", body) {
+			if !tell(c) || (c.What == ground.WaybillChanged || c.What == ground.Resync) && !v.still() {
 				return
 			}
 		}
@@ -136,23 +177,39 @@ func (a *API) live(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	a.stream(w, r, room{studio: m.StudioID}, nil)
+	still := func() bool { // still signed in, still a member
+		found, err := a.who(r)
+		return err != nil || found.member != nil && found.member.ID == m.ID // a fault of ours signs nobody out
+	}
+	a.stream(w, r, viewer{in: room{studio: m.StudioID}, whose: "member " + m.ID, still: still, due: func() bool { return true }})
 }
 
-// guestLive is the stream of one package for whoever may see it, or stands
-// before its closed door and would like to know when it opens again.
+// guestLive is the stream of one package for whoever may see it now; it ends when
+// they may not any more.
 func (a *API) guestLive(w http.ResponseWriter, r *http.Request) {
 	e, err := a.enter(r)
 	if err != nil {
 		a.refuse(w, err)
 		return
 	}
-	if reason := e.Standing(a.Pack.Now()); reason == access.UnknownLink || reason == access.NotSent {
+	if reason := e.Standing(a.Pack.Now()); reason != access.Allowed {
 		a.refuse(w, receive.Refusal(reason))
 		return
 	}
-	a.stream(w, r, room{parcel: e.Parcel.ID}, func(c ground.Change) bool {
-		return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged || c.Line == e.Line.ID
+	ends := e.Parcel.EndsAt
+	a.stream(w, r, viewer{in: room{parcel: e.Parcel.ID}, whose: "line " + e.Line.ID,
+		wants: func(c ground.Change) bool {
+			return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged || c.Line == e.Line.ID
+		},
+		still: func() bool {
+			now, err := a.enter(r)
+			if err != nil {
+				return false
+			}
+			ends = now.Parcel.EndsAt
+			return now.Standing(a.Pack.Now()) == access.Allowed
+		},
+		due: func() bool { return ends != nil && !a.Pack.Now().Before(*ends) },
 	})
 }
 

@@ -237,7 +237,7 @@ func (a *API) changing(do func(context.Context, account.Member, string) error) f
 }
 
 type signedIn struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
+	SetCookie []http.Cookie `header:"Set-Cookie"`
 	Body      memberView
 }
 
@@ -247,7 +247,7 @@ func (a *API) signIn(ctx context.Context, in *struct {
 		Password string `json:"password" maxLength:"500"`
 	}
 }) (*signedIn, error) {
-	m, err := a.Account.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host)
+	m, err := a.Account.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host, from(ctx).device)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +260,7 @@ func (a *API) signIn(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	return &signedIn{SetCookie: a.cookie(sessionCookie, token, expires), Body: viewMember(m)}, nil
+	return &signedIn{SetCookie: []http.Cookie{a.cookie(sessionCookie, token, expires), a.withDevice(ctx).SetCookie}, Body: viewMember(m)}, nil
 }
 
 type signedOut struct {
@@ -355,11 +355,12 @@ func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 		CoverLetter *string      `json:"cover_letter,omitempty"`
 		Door        *door.Door   `json:"door,omitempty" `
 		Passphrase  *string      `json:"passphrase,omitempty"`
+		KeepIn      bool         `json:"keep_in,omitempty" doc:"whoever is in stays in when the door or its passphrase of a package that is out changes"`
 		EndRule     *expiry.Rule `json:"end_rule,omitempty"`
 	}
 }) (*body[packageView], error) {
 	_, err := a.Pack.EditPackage(ctx, m, in.ID, pack.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
-		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule})
+		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn})
 	if err != nil {
 		return nil, err
 	}

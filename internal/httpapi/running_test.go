@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"net/http/httptest"
 	"testing"
@@ -109,9 +110,9 @@ func TestALookCutsOnlyWhatIsNotOpenAnyMore(t *testing.T) {
 
 func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {
 	h := newHub()
-	studio, end := h.open(room{studio: "s"}, nil)
-	other, endOther := h.open(room{studio: "t"}, nil)
-	guest, endGuest := h.open(room{parcel: "p"}, func(c ground.Change) bool { return c.Line == "hanne" })
+	studio, end, _ := h.watch(room{studio: "s"}, nil, "here", "mara")
+	other, endOther, _ := h.watch(room{studio: "t"}, nil, "here", "odd")
+	guest, endGuest, _ := h.watch(room{parcel: "p"}, func(c ground.Change) bool { return c.Line == "hanne" }, "there", "hanne")
 	hears := func(from <-chan ground.Change) (out []ground.What) {
 		for len(from) > 0 {
 			out = append(out, (<-from).What)
@@ -138,4 +139,31 @@ func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {
 	endOther()
 	endGuest()
 	assert.Empty(t, h.rooms)
+	assert.Empty(t, h.open)
+}
+
+func TestNobodyHasScreensWithoutEnd(t *testing.T) {
+	h := newHub()
+	var ends []func()
+	watch := func(source, whose string) bool {
+		_, end, ok := h.watch(room{studio: "s"}, nil, source, whose)
+		if ok {
+			ends = append(ends, end)
+		}
+		return ok
+	}
+	for i := range 30 {
+		assert.True(t, watch(fmt.Sprint("host ", i), "one link"), i)
+	}
+	assert.False(t, watch("elsewhere", "one link"), "the thirty-first of one link")
+	for i := range 60 {
+		assert.True(t, watch("one host", fmt.Sprint("link ", i)), i)
+	}
+	assert.False(t, watch("one host", "link 61"), "the sixty-first of one source")
+	assert.True(t, watch("elsewhere", "link 61"))
+	for _, end := range ends {
+		end()
+	}
+	assert.Empty(t, h.open)
+	assert.True(t, watch("one host", "one link"))
 }

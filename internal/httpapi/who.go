@@ -1,10 +1,10 @@
 package httpapi
 
 import (
+	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"context"
-	"net"
 	"net/http"
 	"strings"
 	"time"
@@ -45,30 +45,36 @@ func memberFrom(ctx context.Context) (account.Member, bool) {
 // recipient's device by its cookie. It refuses nobody.
 func (a *API) identify(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		found := &who{host: a.clientHost(r)}
-		ctx := r.Context()
-		if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
-			if m, ok, err := a.Account.MemberByToken(ctx, token); err == nil && ok {
-				found.member, found.byToken = &m, true
-			} else if err != nil {
-				a.refuse(w, err)
-				return
-			}
-		} else if cookie, err := r.Cookie(sessionCookie); err == nil {
-			m, err := a.memberBySession(ctx, cookie.Value)
-			if err != nil {
-				a.refuse(w, err)
-				return
-			}
-			found.member = m
+		found, err := a.who(r)
+		if err != nil {
+			a.refuse(w, err)
+			return
 		}
-		if cookie, err := r.Cookie(deviceCookie); err == nil && len(cookie.Value) >= 22 && len(cookie.Value) <= 100 {
-			found.device = cookie.Value
-		} else {
-			found.device, found.newbie = ground.NewSecret(), true
-		}
-		next.ServeHTTP(w, r.WithContext(context.WithValue(ctx, whoKey{}, found)))
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), whoKey{}, found)))
 	})
+}
+
+func (a *API) who(r *http.Request) (*who, error) {
+	found := &who{host: a.clientHost(r)}
+	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
+		m, ok, err := a.Account.MemberByToken(r.Context(), token)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			found.member, found.byToken = &m, true
+		}
+	} else if cookie, err := r.Cookie(sessionCookie); err == nil {
+		if found.member, err = a.memberBySession(r.Context(), cookie.Value); err != nil {
+			return nil, err
+		}
+	}
+	if cookie, err := r.Cookie(deviceCookie); err == nil && len(cookie.Value) >= 22 && len(cookie.Value) <= 100 {
+		found.device = cookie.Value
+	} else {
+		found.device, found.newbie = ground.NewSecret(), true
+	}
+	return found, nil
 }
 
 func (a *API) memberBySession(ctx context.Context, token string) (*account.Member, error) {
@@ -91,19 +97,9 @@ func (a *API) cookie(name, value string, expires time.Time) http.Cookie {
 	return http.Cookie{Name: name, Value: value, Path: "/", Expires: expires, HttpOnly: true, Secure: a.secure, SameSite: http.SameSiteLaxMode}
 }
 
-// clientHost is the address that throttles count by.
+// clientHost is what throttles count by.
 func (a *API) clientHost(r *http.Request) string {
-	if a.TrustProxy {
-		forwarded := strings.Split(r.Header.Get("X-Forwarded-For"), ",")
-		if last := strings.TrimSpace(forwarded[len(forwarded)-1]); net.ParseIP(last) != nil {
-			return last
-		}
-	}
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
+	return throttle.Source(throttle.Client(r.RemoteAddr, r.Header.Values("X-Forwarded-For"), a.Proxies))
 }
 
 // needMember answers 401 unless a member of a studio asks.

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	htmltemplate "html/template"
 	"net"
+	"net/mail"
 	"net/url"
 	"strconv"
 	"text/template"
@@ -86,14 +87,14 @@ func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
 		return nil, err
 	}
 	m := gomail.NewMsg()
-	if err := m.FromFormat(c.StudioName, p.from); err != nil {
+	if err := m.From(named(c.StudioName, p.from)); err != nil {
 		return nil, err
 	}
-	if err := m.AddToFormat(c.ToName, c.ToEmail); err != nil {
+	if err := m.To(named(c.ToName, c.ToEmail)); err != nil {
 		return nil, err
 	}
 	if c.SenderEmail != "" && c.SenderEmail != c.ToEmail {
-		if err := m.ReplyToFormat(c.SenderName, c.SenderEmail); err != nil {
+		if err := m.ReplyTo(named(c.SenderName, c.SenderEmail)); err != nil {
 			return nil, err
 		}
 	}
@@ -105,6 +106,11 @@ func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
 	m.SetBodyString(gomail.TypeTextPlain, text.String())
 	m.AddAlternativeString(gomail.TypeTextHTML, page.String())
 	return m, nil
+}
+
+// named is an address with its name, quoted or encoded as it has to be (RFC 5322, RFC 2047).
+func named(name, address string) string {
+	return (&mail.Address{Name: name, Address: address}).String()
 }
 
 // Send composes a letter and hands it over. An error means that it was not taken.

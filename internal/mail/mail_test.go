@@ -51,6 +51,7 @@ func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 		subject, err := new(mime.WordDecoder).DecodeHeader(read.Header.Get("Subject"))
 		require.NoError(t, err)
 		assert.Contains(t, subject, c.Title)
+		assert.NotContains(t, subject, c.Code, "a code shows on no locked screen")
 		assert.Equal(t, "<m1@lowtide.example>", read.Header.Get("Message-Id"))
 		_, err = read.Header.Date()
 		assert.NoError(t, err)

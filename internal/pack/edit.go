@@ -7,11 +7,13 @@ import (
 	"unicode/utf8"
 
 	"aftergust/core/door"
+	"aftergust/core/event"
 	"aftergust/core/expiry"
 	"aftergust/core/moment"
 	"aftergust/core/naming"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
+	"aftergust/internal/hashing"
 )
 
 // An Edit changes what is written on a package. Nil fields stay as they are.
@@ -21,6 +23,8 @@ type Edit struct {
 	Door        *door.Door
 	Passphrase  *string
 	EndRule     *expiry.Rule
+	// KeepIn lets those who are in stay in when the door or its passphrase changes.
+	KeepIn bool
 }
 
 // Bounds of what is written on a package, in characters.
@@ -39,7 +43,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 	hash := ""
 	if e.Passphrase != nil { // before the transaction, since it takes its time
 		var err error
-		if hash, err = hashPassphrase(*e.Passphrase); err != nil {
+		if hash, err = hashPassphrase(ctx, *e.Passphrase); err != nil {
 			return Parcel{}, err
 		}
 	}
@@ -48,11 +52,15 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		if err != nil {
 			return err
 		}
+		before := parcel.Door
 		if hash != "" {
 			parcel.PassphraseHash = hash
 		}
 		if err := e.write(&parcel); err != nil {
 			return err
+		}
+		if parcel.SentAt != nil && (parcel.Door != before || hash != "") {
+			return s.changeDoor(ctx, m, parcel, e.KeepIn)
 		}
 		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
 			return err
@@ -65,13 +73,31 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 	return s.ParcelOf(ctx, m, id)
 }
 
-func hashPassphrase(passphrase string) (string, error) {
+// changeDoor writes a package that is out and has another door than before, or
+// another passphrase. Whoever came in by the old one is outside again, with what
+// they are downloading, unless they are kept in.
+func (s *Service) changeDoor(ctx context.Context, m account.Member, p Parcel, keepIn bool) error {
+	now := s.now()
+	var cut *ground.Cut
+	if !keepIn {
+		p.DoorSince = &now
+		if p.Door.Needs() != door.Nothing {
+			cut = &ground.Cut{}
+		}
+	}
+	if err := s.store.UpdateParcel(ctx, p); err != nil {
+		return err
+	}
+	return s.events.RecordCut(ctx, cut, about(p, m, event.DoorChanged))
+}
+
+func hashPassphrase(ctx context.Context, passphrase string) (string, error) {
 	n := utf8.RuneCountInString(passphrase)
 	if n < minPassphrase || n > maxPassphrase {
 		return "", ground.Wrong("passphrase", "A passphrase has %d to %d characters. Four words that do not belong together are good.",
 			minPassphrase, maxPassphrase)
 	}
-	return account.HashPassword(passphrase)
+	return hashing.Hash(ctx, passphrase)
 }
 
 // write changes what an edit changes, or says what is wrong with it.

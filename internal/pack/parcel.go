@@ -30,7 +30,8 @@ type Parcel struct {
 	EndsAt         *time.Time
 	StoppedAt      *time.Time
 	ClearedAt      *time.Time
-	SenderName     string // of the member who made it
+	DoorSince      *time.Time // whoever passed the door before is outside; nil: nobody
+	SenderName     string     // of the member who made it
 	SenderEmail    string
 	StudioName     string
 }

@@ -84,3 +84,14 @@ func (q *queries) ForgiveAttempt(ctx context.Context, limits []tries.Limit) erro
 				select ctid from attempt a where a.key = key.key order by at desc limit 1 for update skip locked) as newest)`, keys)
 	return err
 }
+
+func (q *queries) KnowsDevice(ctx context.Context, member string, device []byte) (known bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, "select exists (select 1 from member_device where member_id = $1 and device_hash = $2)", member, device).Scan(&known)
+	return known, err
+}
+
+func (q *queries) MeetDevice(ctx context.Context, member string, device []byte, at time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, `insert into member_device (member_id, device_hash, seen_at) values ($1, $2, $3)
+		on conflict (member_id, device_hash) do update set seen_at = $3`, member, device, at)
+	return err
+}

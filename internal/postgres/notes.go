@@ -12,7 +12,7 @@ const selectNote = `
 	select n.id, n.parcel_id, coalesce(pi.id, '') as content_id, n.version_id, coalesce(n.parent_id, '') as parent_id,
 	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id, coalesce(c.name,
 	    m.name) as author,
-	       n.anchor, n.place, n.body, n.created_at, n.done_at
+	       n.anchor, n.place, n.body, n.created_at, n.done_at, pi.withdrawn_at is not null as withdrawn
 	from note n left join line l on l.id = n.line_id left join card c on c.id = l.card_id left join member m on m.id = n.member_id
 	join version v on v.id = n.version_id left join parcel_item pi on pi.parcel_id = n.parcel_id and pi.item_id = v.item_id `
 

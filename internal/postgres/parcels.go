@@ -12,7 +12,7 @@ import (
 
 const selectParcel = `
 	select p.id, p.studio_id, p.title, p.cover_letter, p.door, p.passphrase_hash, p.end_rule, p.contents_rev, p.items, p.weight, p.loose,
-	       p.created_by, p.created_at, p.sent_at, p.ends_at, p.stopped_at, p.cleared_at,
+	       p.created_by, p.created_at, p.sent_at, p.ends_at, p.stopped_at, p.cleared_at, p.door_since,
 	       m.name as sender_name, m.email as sender_email, s.name as studio_name
 	from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id `
 
@@ -34,8 +34,8 @@ func (q *queries) InsertParcel(ctx context.Context, p pack.Parcel) error {
 func (q *queries) UpdateParcel(ctx context.Context, p pack.Parcel) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
-		    stopped_at = $9
-		where id = $1`, p.ID, p.Title, p.CoverLetter, p.Door, p.PassphraseHash, p.EndRule, p.SentAt, p.EndsAt, p.StoppedAt)
+		    stopped_at = $9, door_since = $10
+		where id = $1`, p.ID, p.Title, p.CoverLetter, p.Door, p.PassphraseHash, p.EndRule, p.SentAt, p.EndsAt, p.StoppedAt, p.DoorSince)
 	return err
 }
 

@@ -17,8 +17,8 @@ func (q *queries) VisitOf(ctx context.Context, line string, device []byte) (rece
 
 func (q *queries) TouchVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, zone) values ($1, $2, $3, $4, $6, $6, $5)
-		on conflict (line_id, device_hash) do update set last_at = $6, zone = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device,
+		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, passed_at, zone) values ($1, $2, $3, $4, $6, $6, $6, $5)
+		on conflict (line_id, device_hash) do update set last_at = $6, passed_at = $6, zone = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device,
 		v.Zone, at)
 	return err
 }
@@ -29,6 +29,15 @@ func (q *queries) PassVisit(ctx context.Context, v receive.Visit, device []byte,
 		on conflict (line_id, device_hash) do update set passed_at = $5, last_at = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID),
 		device, at)
 	return err
+}
+
+func (q *queries) RenameDevice(ctx context.Context, from, to []byte) error {
+	for _, table := range []string{"visit", "door_code", "member_device"} {
+		if _, err := q.conn(ctx).Exec(ctx, "update "+table+" set device_hash = $2 where device_hash = $1", from, to); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (q *queries) InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error {

@@ -3,6 +3,7 @@ package receive
 import (
 	"context"
 
+	"aftergust/core/access"
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
@@ -21,14 +22,14 @@ func (e Entrant) happening(kind event.Kind) happen.Happening {
 
 // Visited records that the page was opened, on a clock in zone.
 func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
-	if e.Studio || e.device == nil {
+	if e.Studio || e.device == nil || e.Standing(s.now()) != access.Allowed {
 		return nil
 	}
 	if _, err := expiry.LoadZone(zone); err != nil {
 		zone = ""
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.TouchVisit(ctx, e.visit(zone), e.device, s.now()); err != nil {
+		if err := s.store.TouchVisit(ctx, e.visiting(zone), e.device, s.now()); err != nil {
 			return err
 		}
 		if zone != "" && zone != e.Line.Zone && !e.Line.Anyone() {
@@ -58,7 +59,7 @@ func (s *Service) Ask(ctx context.Context, e Entrant, message string) error {
 	if !e.Standing(s.now()).MayAsk() {
 		return ground.Clash("nothing_to_ask", "There is nothing to ask for here.")
 	}
-	limit := tries.Limit{Key: "ask:" + e.Line.ID, Most: throttle.AsksPerLink}
+	limit := tries.Limit{Key: "ask:" + e.Line.ID, Most: throttle.AsksPerLink} // whoever asks, it is one letter more
 	h := e.happening(event.Asked)
 	h.Message = naming.Clip(message, maxMessage)
 	return s.store.Tx(ctx, func(ctx context.Context) error {

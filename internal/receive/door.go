@@ -2,14 +2,15 @@ package receive
 
 import (
 	"context"
+	"errors"
 	"strings"
 
 	"aftergust/core/access"
 	"aftergust/core/event"
 	"aftergust/core/letter"
 	"aftergust/core/throttle"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
+	"aftergust/internal/hashing"
 	"aftergust/internal/letters"
 	"aftergust/internal/tries"
 )
@@ -22,7 +23,7 @@ func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 		}
 		return Refusal(reason)
 	}
-	limits := []tries.Limit{{Key: "code:" + e.Line.ID, Most: throttle.CodesPerLink}, {Key: "code-host:" + host, Most: throttle.PerHost}}
+	limits := e.codes(host)
 	id := ground.NewID()
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limits...); err != nil {
@@ -36,50 +37,80 @@ func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 	})
 }
 
+// from is where this entrant tries from.
+func (e Entrant) from(host string) tries.From {
+	if e.visit.ID == "" {
+		return tries.From{Host: host}
+	}
+	return tries.From{Host: host, Device: e.visit.ID}
+}
+
+// codes are the limits of letters with codes: whoever asks, so many go to one
+// person, and of these a stranger gets no more than a part.
+func (e Entrant) codes(host string) []tries.Limit {
+	from := e.from(host)
+	if from.Device != "" {
+		return []tries.Limit{{Key: "code:" + e.Line.ID + "|" + from.Device, Most: throttle.CodesPerLink}}
+	}
+	return []tries.Limit{{Key: "code:" + e.Line.ID + "|" + host, Most: throttle.CodesPerLink},
+		{Key: "code:" + e.Line.ID, Most: throttle.CodesInAll}, {Key: "code-host:" + host, Most: throttle.PerHost}}
+}
+
 // PassDoor tries a passphrase or a code. Wrong tries are throttled by link and
-// by address, and the producer is told once.
-func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) error {
+// source, and the producer is told once. A device that gets in is known by a new
+// secret from then on, which is returned: whoever had put one there beforehand is
+// not in with it.
+func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) (device string, err error) {
 	reason := e.Standing(s.now())
 	if reason == access.Allowed {
-		return nil
+		return "", nil
 	}
 	if reason != access.NeedPassphrase && reason != access.NeedCode {
-		return Refusal(reason)
+		return "", Refusal(reason)
 	}
-	limits := []tries.Limit{{Key: "door:" + e.Line.ID, Most: throttle.PerLink}, {Key: "door-host:" + host, Most: throttle.PerHost}}
+	limits := tries.Guess("door", e.Line.ID, e.from(host))
 	have, err := s.tries.Spend(ctx, limits...)
 	if err != nil {
-		return err
+		return "", err
 	}
 	right, err := s.answerMatches(ctx, e, reason, strings.TrimSpace(answer))
-	if err != nil {
-		return err
+	if err != nil { // nothing was compared
+		return "", errors.Join(err, s.tries.Forgive(ctx, limits...))
 	}
 	if right {
-		return s.store.Tx(ctx, func(ctx context.Context) error {
-			if err := s.tries.Forgive(ctx, limits...); err != nil {
-				return err
-			}
-			return s.store.PassVisit(ctx, e.visit(""), e.device, s.now())
-		})
+		return s.letIn(ctx, e, limits)
 	}
 	if have == throttle.PerLink { // the last one that is let through
 		err := s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, e.happening(event.Blocked)) })
 		if err != nil {
-			return err
+			return "", err
 		}
 	}
 	if reason == access.NeedCode {
-		return &ground.Error{Kind: ground.Refused, Code: "wrong_code",
+		return "", &ground.Error{Kind: ground.Refused, Code: "wrong_code",
 			Say: "This is not the code, or it is too old. Look at the newest letter, or ask for another code.", At: "answer"}
 	}
-	return &ground.Error{Kind: ground.Refused, Code: "wrong_passphrase",
+	return "", &ground.Error{Kind: ground.Refused, Code: "wrong_passphrase",
 		Say: "This is not the passphrase. Check capitals and spaces; the sender has it.", At: "answer"}
+}
+
+// letIn writes down that a device is through the door, under a new secret.
+func (s *Service) letIn(ctx context.Context, e Entrant, limits []tries.Limit) (device string, err error) {
+	device = ground.NewSecret()
+	return device, s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.tries.Forgive(ctx, limits...); err != nil {
+			return err
+		}
+		if err := s.store.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
+			return err
+		}
+		return s.store.PassVisit(ctx, e.visiting(""), ground.Hash(device), s.now())
+	})
 }
 
 func (s *Service) answerMatches(ctx context.Context, e Entrant, reason access.Reason, answer string) (bool, error) {
 	if reason == access.NeedPassphrase {
-		return account.PasswordMatches(answer, e.Parcel.PassphraseHash)
+		return hashing.Matches(ctx, answer, e.Parcel.PassphraseHash)
 	}
 	code, ok, err := s.store.LastDoorCode(ctx, e.Line.ID, e.device)
 	if err != nil || !ok {

@@ -2,11 +2,13 @@ package receive_test
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
 
+	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/event"
 	"aftergust/core/letter"
@@ -14,6 +16,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/pack"
 	"aftergust/internal/receive"
+	"aftergust/internal/tries"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -33,6 +36,12 @@ func behind(t *testing.T, h *apptest.House, d door.Door) (pack.Parcel, pack.Line
 	return p, lines[0]
 }
 
+// knock answers the door and leaves the new secret of the device aside.
+func knock(ctx context.Context, h *apptest.House, e receive.Entrant, answer, host string) error {
+	_, err := h.Receive.PassDoor(ctx, e, answer, host)
+	return err
+}
+
 func happened(t *testing.T, h *apptest.House, parcel string, kind event.Kind) (n int) {
 	t.Helper()
 	story, err := h.Follow.Story(t.Context(), h.Mara, parcel, follow.Moment{}, 1000)
@@ -49,7 +58,7 @@ func TestTenWrongPassphrasesAndTheEleventhWaitsAQuarterOfAnHour(t *testing.T) {
 	h := apptest.Build(t, pg)
 	p, line := behind(t, h, door.Passphrase)
 	try := func(answer string) string {
-		return apptest.Code(t, h.Receive.PassDoor(t.Context(), h.Enter(line, "one"), answer, "10.0.0.1"))
+		return apptest.Code(t, knock(t.Context(), h, h.Enter(line, "one"), answer, "10.0.0.1"))
 	}
 	for i := range 10 {
 		assert.Equal(t, "wrong_passphrase", try("guess"), "try %d", i+1)
@@ -63,7 +72,7 @@ func TestTenWrongPassphrasesAndTheEleventhWaitsAQuarterOfAnHour(t *testing.T) {
 	assert.Equal(t, 1, happened(t, h, p.ID, event.Blocked))
 	for range 20 { // who is in is not counted
 		e := h.Enter(line, "two")
-		require.NoError(t, h.Receive.PassDoor(t.Context(), e, passphrase, "10.0.0.1"))
+		require.NoError(t, knock(t.Context(), h, e, passphrase, "10.0.0.1"))
 	}
 }
 
@@ -76,11 +85,11 @@ func TestThirtyWrongTriesFromOneAddressWithAnyNumberOfLinks(t *testing.T) {
 			if 8*i+j >= 30 {
 				want = "too_many_tries"
 			}
-			assert.Equal(t, want, apptest.Code(t, h.Receive.PassDoor(t.Context(), h.Enter(line, "one"), "guess", "10.0.0.1")), "try %d", 8*i+j+1)
+			assert.Equal(t, want, apptest.Code(t, knock(t.Context(), h, h.Enter(line, "one"), "guess", "10.0.0.1")), "try %d", 8*i+j+1)
 		}
 	}
 	_, line := behind(t, h, door.Passphrase)
-	assert.Equal(t, "wrong_passphrase", apptest.Code(t, h.Receive.PassDoor(t.Context(), h.Enter(line, "one"), "guess", "10.0.0.2")))
+	assert.Equal(t, "wrong_passphrase", apptest.Code(t, knock(t.Context(), h, h.Enter(line, "one"), "guess", "10.0.0.2")))
 }
 
 // Of two hundred tries at once no more are weighed than of two hundred one after the other.
@@ -93,7 +102,7 @@ func TestTwoHundredTriesAtOnceGetNoFurtherThanTen(t *testing.T) {
 	var all errgroup.Group
 	for i := range 200 {
 		all.Go(func() error {
-			switch apptest.Code(t, h.Receive.PassDoor(context.Background(), e, "12345"+string(rune('0'+i%10)), "10.0.0.1")) {
+			switch apptest.Code(t, knock(context.Background(), h, e, "12345"+string(rune('0'+i%10)), "10.0.0.1")) {
 			case "wrong_code":
 				weighed.Add(1)
 			case "too_many_tries":
@@ -109,6 +118,81 @@ func TestTwoHundredTriesAtOnceGetNoFurtherThanTen(t *testing.T) {
 	var spent int
 	require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select tries from door_code").Scan(&spent))
 	assert.Equal(t, 5, spent, "of the code itself five")
+}
+
+// Strangers use up nobody's tries but their own, until they are very many; and even
+// then whoever was in before has theirs.
+func TestStrangersDoNotLockOutWhoeverWasIn(t *testing.T) {
+	h := apptest.Build(t, pg)
+	_, line := behind(t, h, door.Passphrase)
+	device, err := h.Receive.PassDoor(t.Context(), h.Enter(line, "hers"), passphrase, "10.9.9.9")
+	require.NoError(t, err)
+	for i := range 10 {
+		assert.Equal(t, "wrong_passphrase", apptest.Code(t, knock(t.Context(), h, h.Enter(line, "stranger"), "guess", "10.0.0.1")), i)
+	}
+	assert.Equal(t, "too_many_tries", apptest.Code(t, knock(t.Context(), h, h.Enter(line, "stranger"), "guess", "10.0.0.1")))
+	assert.Empty(t, apptest.Code(t, knock(t.Context(), h, h.Enter(line, "colleague"), passphrase, "10.0.0.2")), "a stranger elsewhere")
+
+	guard := tries.New(h.Store, h.Now)
+	for i := range 90 { // with the ten before a hundred from all sources
+		_, err := guard.Spend(t.Context(), tries.Guess("door", line.ID, tries.From{Host: fmt.Sprint("10.0.1.", i)})...)
+		require.NoError(t, err, i)
+	}
+	assert.Equal(t, "too_many_tries", apptest.Code(t, knock(t.Context(), h, h.Enter(line, "new"), passphrase, "10.9.9.8")))
+	phrase := "another four words here"
+	p, err := h.Pack.EditPackage(t.Context(), h.Mara, line.ParcelID, pack.Edit{Passphrase: &phrase})
+	require.NoError(t, err)
+	assert.NotNil(t, p.DoorSince)
+	assert.Empty(t, apptest.Code(t, knock(t.Context(), h, h.Enter(line, device), phrase, "10.9.9.9")), "her own device has tries of its own")
+}
+
+// A door that changes shuts out who came in by the old one, also what they are downloading.
+func TestAChangedDoorShutsOutWhoCameInByTheOldOne(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, line := behind(t, h, door.Passphrase)
+	standing := func(device string) access.Reason { return h.Enter(line, device).Standing(h.Now()) }
+	pass := func(device, answer string) string {
+		fresh, err := h.Receive.PassDoor(t.Context(), h.Enter(line, device), answer, "10.0.0.1")
+		require.NoError(t, err)
+		return fresh
+	}
+	edit := func(e pack.Edit) {
+		h.Wait(time.Second)
+		_, err := h.Pack.EditPackage(t.Context(), h.Mara, p.ID, e)
+		require.NoError(t, err)
+		h.Wait(time.Second)
+	}
+	hers := pass("one", passphrase)
+	assert.Equal(t, access.Allowed, standing(hers))
+	assert.Equal(t, access.NeedPassphrase, standing("one"), "what the browser was known by before opens nothing")
+	running := []receive.Running{{Entrant: h.Enter(line, hers), Verb: "see"}}
+
+	title := "Another title"
+	edit(pack.Edit{Title: &title})
+	assert.Equal(t, access.Allowed, standing(hers), "a title is no door")
+	other := "another four words here"
+	edit(pack.Edit{Passphrase: &other})
+	assert.Equal(t, access.NeedPassphrase, standing(hers))
+	reasons, _, err := h.Receive.StillOpen(t.Context(), running)
+	require.NoError(t, err)
+	assert.Equal(t, []access.Reason{access.NeedPassphrase}, reasons, "what runs is cut")
+	assert.Equal(t, 1, happened(t, h, p.ID, event.DoorChanged))
+
+	hers = pass(hers, other)
+	third := "a third one, also of four"
+	edit(pack.Edit{Passphrase: &third, KeepIn: true})
+	assert.Equal(t, access.Allowed, standing(hers), "kept in")
+	open, shut := door.Open, door.Passphrase
+	edit(pack.Edit{Door: &open})
+	assert.Equal(t, access.Allowed, standing("passing by"))
+	require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(line, "passing by"), ""))
+	edit(pack.Edit{Door: &shut, KeepIn: true})
+	assert.Equal(t, access.Allowed, standing("passing by"), "in by an open door, and kept in")
+	assert.Equal(t, access.NeedPassphrase, standing("never here"))
+	edit(pack.Edit{Door: &open})
+	edit(pack.Edit{Door: &shut})
+	assert.Equal(t, access.NeedPassphrase, standing("passing by"))
+	assert.Equal(t, access.NeedPassphrase, standing(hers))
 }
 
 // code is what the newest letter to a line says.
@@ -132,7 +216,7 @@ func TestACodeIsGoodForTenMinutesForFiveTriesAndOnce(t *testing.T) {
 		return code(t, h)
 	}
 	try := func(line pack.Line, device, answer string) string {
-		return apptest.Code(t, h.Receive.PassDoor(t.Context(), h.Enter(line, device), answer, "10.0.0.1"))
+		return apptest.Code(t, knock(t.Context(), h, h.Enter(line, device), answer, "10.0.0.1"))
 	}
 	_, line := behind(t, h, door.Named)
 	good := ask(line, "late")
@@ -162,7 +246,7 @@ func TestACodeIsGoodForTenMinutesForFiveTriesAndOnce(t *testing.T) {
 	assert.Empty(t, try(line, "sixth", again))
 
 	thief := h.Enter(line, "thief")
-	assert.Equal(t, "wrong_code", apptest.Code(t, h.Receive.PassDoor(t.Context(), thief, again, "10.0.0.9")), "it was for another device")
+	assert.Equal(t, "wrong_code", apptest.Code(t, knock(t.Context(), h, thief, again, "10.0.0.9")), "it was for another device")
 }
 
 func TestFiveCodesForOneLinkInAQuarterOfAnHour(t *testing.T) {

@@ -26,13 +26,19 @@ type Visit struct {
 type Entrant struct {
 	Line   pack.Line
 	Parcel pack.Parcel
-	Passed bool
 	Studio bool // a member of the sending studio who looks at it as this recipient
 	device []byte
+	visit  Visit // of this device; its ID is empty where it was never in
+}
+
+// passed reports whether this device is through the door as it is now.
+func (e Entrant) passed() bool {
+	at, since := e.visit.PassedAt, e.Parcel.DoorSince
+	return at != nil && (since == nil || !at.Before(*since))
 }
 
 func (e Entrant) person(now time.Time) access.Person {
-	return e.Line.Person(now, e.Passed || e.Studio)
+	return e.Line.Person(now, e.passed() || e.Studio)
 }
 
 // gate is the package as this entrant meets it. A member of the studio sees
@@ -100,17 +106,15 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 	e := Entrant{Line: line, Parcel: parcel, Studio: member != nil && member.StudioID == parcel.StudioID}
 	if device != "" {
 		e.device = ground.Hash(device)
-		visit, _, err := s.store.VisitOf(ctx, line.ID, e.device)
-		if err != nil {
+		if e.visit, _, err = s.store.VisitOf(ctx, line.ID, e.device); err != nil {
 			return e, err
 		}
-		e.Passed = visit.PassedAt != nil
 	}
 	return e, nil
 }
 
-// visit is the visit of this entrant's device, to be written.
-func (e Entrant) visit(zone string) Visit {
+// visiting is the visit of this entrant's device, to be written.
+func (e Entrant) visiting(zone string) Visit {
 	return Visit{ID: ground.NewID(), LineID: e.Line.ID, WayID: e.Line.WayID, Zone: zone}
 }
 

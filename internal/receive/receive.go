@@ -27,9 +27,11 @@ type Store interface {
 	Gates(ctx context.Context, parcels, lines []string) (Gates, error)
 
 	VisitOf(ctx context.Context, line string, device []byte) (Visit, bool, error)
-	// TouchVisit records that a device is here, on a clock in zone.
+	// TouchVisit records that a device is in, by whatever door, on a clock in zone.
 	TouchVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
 	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
+	// RenameDevice gives a device another secret, everywhere it is known.
+	RenameDevice(ctx context.Context, from, to []byte) error
 	InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error
 	// LastDoorCode is the newest code that was sent for a device. The six digits
 	// are derived from its id and are nowhere written down.

@@ -3,6 +3,7 @@
 package review
 
 import (
+	"aftergust/core/access"
 	"aftergust/core/event"
 	"aftergust/core/review"
 	"aftergust/core/right"
@@ -12,6 +13,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/receive"
 	"context"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -33,6 +35,7 @@ type Note struct {
 	Body      string
 	CreatedAt time.Time
 	DoneAt    *time.Time
+	Withdrawn bool // with the item that it is on
 }
 
 // Store is what the service needs of the database.
@@ -111,6 +114,9 @@ func (s *Service) Answer(ctx context.Context, e receive.Entrant, noteID, body st
 		return Note{}, err
 	}
 	parent, err := s.noteIn(ctx, e.Parcel.ID, noteID)
+	if err == nil && parent.Withdrawn {
+		err = receive.Refusal(access.Withdrawn)
+	}
 	if err != nil {
 		return Note{}, err
 	}
@@ -189,10 +195,12 @@ func (s *Service) Notes(ctx context.Context, m account.Member, id string) ([]Not
 	return s.store.Notes(ctx, id)
 }
 
-// GuestNotes lists the notes of a package for an entrant who may see it.
+// GuestNotes lists the notes of a package for an entrant who may see it. Those on
+// items that were withdrawn are withdrawn with them.
 func (s *Service) GuestNotes(ctx context.Context, e receive.Entrant) ([]Note, error) {
 	if err := receive.Refusal(e.Decide(right.See, false, s.now())); err != nil {
 		return nil, err
 	}
-	return s.store.Notes(ctx, e.Parcel.ID)
+	notes, err := s.store.Notes(ctx, e.Parcel.ID)
+	return slices.DeleteFunc(notes, func(n Note) bool { return n.Withdrawn }), err
 }

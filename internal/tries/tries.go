@@ -37,6 +37,23 @@ type Limit struct {
 	Most int
 }
 
+// From is where a try comes from.
+type From struct {
+	Host   string // the source that throttle counts by
+	Device string // names the browser, where it was in before; empty: it was not
+}
+
+// Guess are the limits of guessing at what id names: first those of whoever tries
+// together with what they try, so that a stranger uses up nobody else's tries. A
+// device that was in before counts for itself alone.
+func Guess(kind, id string, from From) []Limit {
+	if from.Device != "" {
+		return []Limit{{Key: kind + ":" + id + "|" + from.Device, Most: throttle.PerLink}}
+	}
+	return []Limit{{Key: kind + ":" + id + "|" + from.Host, Most: throttle.PerLink}, {Key: kind + "-host:" + from.Host, Most: throttle.PerHost},
+		{Key: kind + ":" + id, Most: throttle.Everywhere}}
+}
+
 // Spend counts one try for each of the limits, and refuses it where any of them
 // is used up. It returns how many tries the first has had lately, with this one.
 func (g *Guard) Spend(ctx context.Context, limits ...Limit) (have int, err error) {

@@ -5,19 +5,27 @@ export interface Change {
 
 /** What the server announces at one address, for all parts of the window that listen. */
 class Stream {
-  private source: EventSource;
+  private source: EventSource | undefined;
   private listeners = new Set<(change: Change) => void>();
   private pending: Record<string, Change> = {};
   private timer: ReturnType<typeof setTimeout> | undefined;
   private first = true;
 
   constructor(private address: string) {
-    this.source = new EventSource(address);
+    this.open();
+  }
+  open() {
+    if (this.source) return;
+    this.source = new EventSource(this.address);
     this.source.onmessage = (event) => this.later(JSON.parse(event.data as string) as Change);
     this.source.onopen = () => {
       if (!this.first) this.later({ package: '', what: 'resync' }); // something may have been missed
       this.first = false;
     };
+  }
+  close() {
+    this.source?.close();
+    this.source = undefined;
   }
   private later(change: Change) {
     this.pending[change.what + change.package] = change;
@@ -35,7 +43,7 @@ class Stream {
     this.listeners.delete(listener);
     if (this.listeners.size) return;
     clearTimeout(this.timer);
-    this.source.close();
+    this.close();
     streams[this.address] = undefined;
   }
 }
@@ -43,12 +51,20 @@ class Stream {
 /** The streams of this window: one for each address, whoever listens. */
 const streams: Record<string, Stream | undefined> = {};
 
+// A page that is left may be kept for going back to. It must not hold its line meanwhile: a browser has six to a
+// server, and the page that is looked at would wait for one.
+const each = (act: 'open' | 'close') => Object.values(streams).forEach((stream) => stream?.[act]());
+addEventListener('pagehide', () => each('close'));
+addEventListener('pageshow', () => each('open'));
+
 /**
- * Calls changed for everything that the server announces at address, until the
+ * Calls changed for everything that the server announces at the address, as long as there is one, until the
  * component that asked for it goes. A burst comes as one call for each kind.
  */
-export function live(address: string, changed: (change: Change) => void) {
+export function live(where: string | (() => string), changed: (change: Change) => void) {
   $effect(() => {
+    const address = typeof where === 'string' ? where : where();
+    if (!address) return;
     const stream = (streams[address] ??= new Stream(address));
     stream.add(changed);
     return () => stream.drop(changed);

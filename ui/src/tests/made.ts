@@ -50,6 +50,8 @@ export const guestItem = (name: string, more: Partial<GuestItem> = {}): GuestIte
 export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): GuestPage => ({
   standing: '',
   say: '',
+  opens: '',
+  sent_at: '2026-11-24T09:00:00Z',
   studio: 'Low Tide Pictures',
   sender: 'Marit Oyelaran',
   recipient: 'Hanne Orrick',

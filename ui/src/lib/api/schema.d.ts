@@ -1289,6 +1289,8 @@ export interface components {
             /** @enum {string} */
             door?: "open" | "passphrase" | "guest_book" | "named";
             end_rule?: components["schemas"]["Rule"];
+            /** @description whoever is in stays in when the door or its passphrase of a package that is out changes */
+            keep_in?: boolean;
             passphrase?: string;
             title?: string;
         };
@@ -1347,7 +1349,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked";
+            kind: "sent" | "stopped" | "extended" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -1592,6 +1594,8 @@ export interface components {
             /** @description the standing in words */
             say: string;
             sender: string;
+            /** Format: date-time */
+            sent_at: string | null;
             /**
              * Format: int64
              * @description bytes

@@ -122,22 +122,21 @@
       <Select aria-label="Added" value={where.since} pick={(to) => go({ since: to })} options={times} />
       <span class="gap"></span>
       {#if !plain}
-        <span class="by"
-          ><span class="muted">by</span>
-          <Select
-            aria-label="Order"
-            value={gather.liking.order}
-            disabled={where.view === 'lately'}
-            pick={(to) => gather.like({ order: to as Order })}
-            options={Object.entries(orders).map(([value, name]) => ({ value, name }))}
-          /></span
-        >
-        <Button
-          look="quiet"
-          onclick={() => gather.like({ down: !gather.liking.down })}
-          aria-label="Order turned round"
-          aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</Button
-        >
+        {#if where.view !== 'lately'}<span class="by"
+            ><span class="muted">by</span>
+            <Select
+              aria-label="Order"
+              value={gather.liking.order}
+              pick={(to) => gather.like({ order: to as Order })}
+              options={Object.entries(orders).map(([value, name]) => ({ value, name }))}
+            /></span
+          >
+          <Button
+            look="quiet"
+            onclick={() => gather.like({ down: !gather.liking.down })}
+            aria-label="Order turned round"
+            aria-pressed={gather.liking.down}>{gather.liking.down ? '↓' : '↑'}</Button
+          >{/if}
         <Button
           look="quiet"
           aria-pressed={gather.liking.grouped}

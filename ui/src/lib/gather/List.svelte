@@ -171,6 +171,9 @@
         to,
       );
   }
+
+  /** the order that the list has */
+  const by = $derived(gather.where.view === 'lately' ? { order: 'changed', down: true } : gather.liking);
 </script>
 
 <svelte:window onscroll={look} onresize={look} />
@@ -181,9 +184,9 @@
       <button
         style:grid-column={span}
         disabled={gather.where.view === 'lately'}
-        aria-pressed={gather.liking.order === order}
-        onclick={() => gather.like(gather.liking.order === order ? { down: !gather.liking.down } : { order })}
-        >{name}{gather.liking.order === order ? (gather.liking.down ? ' ↓' : ' ↑') : ''}</button
+        aria-pressed={by.order === order}
+        onclick={() => gather.like(by.order === order ? { down: !by.down } : { order })}
+        >{name}{by.order === order ? (by.down ? ' ↓' : ' ↑') : ''}</button
       >
     {/each}
   </div>

@@ -6,6 +6,7 @@
   import Button from '$lib/ui/Button.svelte';
   import { page } from '$app/state';
   import { api, need, words, type LedgerData, type Note, type Package, type Rule } from '$api/client';
+  import ChangeDoor from './ChangeDoor.svelte';
   import Ends from './Ends.svelte';
   import Items from './Items.svelte';
   import Ledger from './Ledger.svelte';
@@ -30,6 +31,7 @@
   let show = $state<Show>((page.url.searchParams.get('show') as Show) ?? 'ledger');
   let extending = $state(false);
   let stopping = $state(false);
+  let changing = $state(false);
   let rule = $state<Rule>({ kind: 'after_days', days: 7, zone: '' });
   let problem = $state('');
 
@@ -97,7 +99,13 @@
         >{/if}
     </div>
   </header>
-  <Waybill {parcel} extend={beginExtending} stop={() => ((problem = ''), (stopping = true))} reopen={canReopen} />
+  <Waybill
+    {parcel}
+    extend={beginExtending}
+    stop={() => ((problem = ''), (stopping = true))}
+    change={() => (changing = true)}
+    reopen={canReopen}
+  />
   <main>
     {#if reminded}<p class="muted" role="status">{reminded}</p>{/if}
     {#each parcel.letters as letter, i (i)}
@@ -124,6 +132,9 @@
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     <Button look="main" onclick={extend}>{isOpen ? 'Set the new end' : 'Open it again'}</Button>
   </div>
+</Dialog>
+<Dialog bind:open={changing} title="Change the door" size="small">
+  <ChangeDoor {parcel} changed={(p) => ((parcel = p), (changing = false))} />
 </Dialog>
 <Dialog bind:open={stopping} title="Stop {parcel.title}" size="small">
   <div class="ask">

@@ -7,8 +7,15 @@
   import { inFull, left, onClock } from '$lib/time';
   import Ring from '$lib/ui/Ring.svelte';
 
-  let { parcel, extend, stop, reopen }: { parcel: Package; extend: () => void; stop: () => void; reopen: boolean } =
-    $props();
+  interface Props {
+    parcel: Package;
+    extend: () => void;
+    stop: () => void;
+    /** asks for another door */
+    change: () => void;
+    reopen: boolean;
+  }
+  let { parcel, extend, stop, change, reopen }: Props = $props();
   const open = $derived(parcel.state === 'out' || parcel.state === 'closing');
   const ends = $derived(parcel.ends_at ? new Date(parcel.ends_at) : null);
   const door = $derived(doors.find((d) => d.name === parcel.door));
@@ -43,7 +50,10 @@
   >
   <dl class:unfolded>
     <dt>Door</dt>
-    <dd title={door?.means}>{door?.word}</dd>
+    <dd title={door?.means}>
+      {door?.word}
+      {#if open}<Button look="link" class="noprint" onclick={change} aria-label="Change the door">Change</Button>{/if}
+    </dd>
     <dt>Weight</dt>
     <dd class="figure">{parcel.weight}, {count(parcel.count, 'item')}</dd>
     {#if parcel.sent_at}

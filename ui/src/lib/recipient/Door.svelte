@@ -2,6 +2,7 @@
   import Frame from '$lib/ui/Frame.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import { onClock } from '$lib/time';
   import { api, need, words, type GuestPage } from '$api/client';
 
   let { guest, link, entered }: { guest: GuestPage; link: string; entered: () => Promise<void> } = $props();
@@ -68,6 +69,10 @@
       {#if !guest.anyone}
         <dt>for</dt>
         <dd>{guest.recipient}</dd>
+      {/if}
+      {#if guest.sent_at}
+        <dt>sent</dt>
+        <dd>{onClock(new Date(guest.sent_at))}</dd>
       {/if}
       <dt>opens</dt>
       <dd>

@@ -27,7 +27,10 @@
   </a>
 {:else if item.made.includes('text')}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
-  <pre tabindex="0" aria-label="Text of {item.name}">{text}</pre>
+  {#if text}<pre tabindex="0" aria-label="Text of {item.name}">{text}</pre>{/if}
+  {#if !item.take}<p class="muted">
+      {text ? 'This is its beginning. Whoever may take it has the whole.' : 'It is too short to show a part of.'}
+    </p>{/if}
 {:else}
   <Tree load={entries} />
 {/if}
@@ -43,6 +46,10 @@
     width: 100%;
     border-radius: var(--radius);
     margin-bottom: var(--s-3);
+  }
+  .muted {
+    margin-top: var(--s-3);
+    font-size: var(--t-small);
   }
   pre {
     max-height: 60vh;

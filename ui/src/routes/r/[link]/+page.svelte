@@ -61,7 +61,14 @@
   $effect(() => {
     if (link) untrack(() => void load()); // what is loaded must not ask for loading again
   });
-  live(`/api/v1/r/${page.params.link}/live`, load);
+  const inside = $derived(Boolean(guest && !guest.standing));
+  live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
+  // Whoever stands outside of a closed package is told nothing; the page looks from time to time whether it is open.
+  $effect(() => {
+    if (inside || door || !guest) return;
+    const timer = setInterval(() => void load(), 20_000);
+    return () => clearInterval(timer);
+  });
 </script>
 
 <svelte:head><title>{guest?.title || guest?.studio || 'A package'}</title></svelte:head>
@@ -72,7 +79,9 @@
     You see this page as {guest.anyone ? 'anyone with the link' : guest.recipient} does. Nothing you do here is recorded.
   </p>
 {/if}
-{#if problem || (!guest && !unknown)}
+{#if problem && !guest}
+  {#await import('$lib/recipient/Failed.svelte') then { default: Failed }}<Failed say={problem} again={load} />{/await}
+{:else if problem || (!guest && !unknown)}
   <div class="wait"><Wait {of} /></div>
 {/if}
 {#if unknown || (guest?.standing && !door)}

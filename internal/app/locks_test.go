@@ -1,0 +1,121 @@
+package app_test
+
+import (
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"aftergust/core/preview"
+	"aftergust/internal/apptest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// watch opens the live stream of a link. ended gives what was said once it has ended.
+func watch(t *testing.T, s *apptest.Studio, client *http.Client, who apptest.Person) (status int, ended <-chan string) {
+	t.Helper()
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.Base+who.API()+"/live", nil)
+	require.NoError(t, err)
+	response, err := client.Do(request)
+	require.NoError(t, err)
+	said := make(chan string, 1)
+	go func() {
+		defer response.Body.Close()
+		all, _ := io.ReadAll(response.Body) // ends with the stream
+		said <- string(all)
+	}()
+	return response.StatusCode, said
+}
+
+func TestALiveStreamEndsWithTheRightToSee(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake,
+		"ivo@northmoor.example": lookNoteTake}))
+	ends := func(name string, said <-chan string) {
+		t.Helper()
+		select {
+		case all := <-said:
+			assert.Contains(t, all, "waybill", name)
+		case <-time.After(30 * time.Second):
+			require.Fail(t, "it goes on", name)
+		}
+	}
+	hanne, ivo := p.Recipients[0], p.Recipients[1]
+	client := browser(t)
+	status, removed := watch(t, s, client, hanne)
+	require.Equal(t, http.StatusOK, status)
+	_, shut := watch(t, s, client, ivo)
+	s.Do(t, "DELETE", "/recipients/"+hanne.ID, nil, nil)
+	ends("removed", removed)
+	status, _ = watch(t, s, client, hanne)
+	assert.Equal(t, http.StatusGone, status)
+	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "passphrase", "passphrase": "slow glaze harbour lamp"}, nil)
+	ends("door changed", shut)
+	status, _ = watch(t, s, client, ivo)
+	assert.Equal(t, http.StatusForbidden, status, "before a door")
+	enter := func() string {
+		answer := s.Request(t, client, http.MethodPost, ivo.API()+"/enter", strings.NewReader(`{"answer":"slow glaze harbour lamp"}`),
+			"Content-Type: application/json")
+		require.Equal(t, http.StatusNoContent, answer.StatusCode)
+		return answer.Header.Get("Set-Cookie")
+	}
+	planted := s.Get(t, ivo.API()).Header.Get("Set-Cookie")
+	fresh := enter()
+	assert.Contains(t, fresh, "aftergust_device=")
+	assert.NotEqual(t, planted, fresh)
+	status, stopped := watch(t, s, client, ivo)
+	require.Equal(t, http.StatusOK, status)
+	s.Do(t, "POST", "/packages/"+p.ID+"/stop", nil, nil)
+	ends("stopped", stopped)
+	status, _ = watch(t, s, client, ivo)
+	assert.Equal(t, http.StatusGone, status)
+	assert.Equal(t, 1, s.Events(t, p.ID, "door_changed"))
+}
+
+func TestWhoeverMayOnlyLookReadsTheBeginningOfAText(t *testing.T) {
+	s := apptest.Start(t, pg)
+	text := strings.Repeat("The boat lies at the quay and the tide is out.\n", 100)
+	file := filepath.Join(t.TempDir(), "story.txt")
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
+	p := s.Send(t, s.Pack(t, []string{file}, map[string][]string{"hanne@kelpwick.example": {"see"}, "ivo@northmoor.example": {"see", "take"}}))
+	read := func(who apptest.Person) string {
+		path := "/r/" + who.Token() + "/look/" + p.Items[0].ID + "/text"
+		apptest.Eventually(t, "its preview", func() bool { return s.Get(t, path).StatusCode == http.StatusOK })
+		return string(s.Get(t, path).Body)
+	}
+	looks, takes := p.Recipients[0], p.Recipients[1]
+	if looks.Name != "hanne@kelpwick.example" && looks.Name != "hanne" && !strings.Contains(strings.ToLower(looks.Name), "hanne") {
+		looks, takes = takes, looks
+	}
+	assert.Equal(t, text, read(takes))
+	assert.Equal(t, preview.Excerpt(text), read(looks))
+	part := s.Get(t, "/r/"+looks.Token()+"/look/"+p.Items[0].ID+"/text", "Range: bytes=10-19")
+	assert.Equal(t, text[10:20], string(part.Body), "a range of it is one of what is shown")
+	beyond := s.Get(t, "/r/"+looks.Token()+"/look/"+p.Items[0].ID+"/text", "Range: bytes=3000-")
+	assert.Equal(t, http.StatusRequestedRangeNotSatisfiable, beyond.StatusCode)
+}
+
+func TestNotesGoWithTheItemThatIsWithdrawn(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000), apptest.File(t, "b.bin", 1000)},
+		map[string][]string{"hanne@kelpwick.example": lookNoteTake}))
+	hanne, guest := p.Recipients[0], s.Guest()
+	var note struct{ ID string }
+	for _, item := range p.Items {
+		require.NoError(t, guest.Do(t.Context(), "POST", hanne.API()+"/items/"+item.ID+"/notes",
+			map[string]any{"anchor": map[string]any{}, "text": "About " + item.Name}, &note))
+	}
+	s.Do(t, "DELETE", "/items/"+p.Items[1].ID, nil, nil)
+	var notes []struct{ Body string }
+	require.NoError(t, guest.Do(t.Context(), "GET", hanne.API()+"/notes", nil, &notes))
+	require.Len(t, notes, 1)
+	assert.Equal(t, "About "+p.Items[0].Name, notes[0].Body)
+	assert.ErrorContains(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+note.ID+"/answers", map[string]any{"text": "?"}, nil), "410")
+	s.Do(t, "GET", "/packages/"+p.ID+"/notes", nil, &notes)
+	assert.Len(t, notes, 2, "the studio's record keeps it")
+}

@@ -7,7 +7,7 @@ for tool in go node npm; do
 done
 
 packages=(
-  postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core   # to run
+  postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core bubblewrap   # to run
   chromium unzip p7zip-full xxhash curl sox python3                              # for tests
   nginx-light                                                         # for benches
 )

@@ -110,8 +110,8 @@ func (a *App) open(ctx context.Context) error {
 	})
 	a.goes(func() { a.settle(background) })
 	if c.Work {
-		if !media.Isolated() {
-			a.log.Info("the system gives child processes no network of their own; only lists of protocols keep them from it")
+		if !media.Caged() {
+			a.log.Info("child processes have no cage here; install bubblewrap, or lists of formats and protocols are all that keeps them")
 		}
 		if err := a.queue.Start(background); err != nil {
 			cancel()

@@ -46,7 +46,7 @@ func Poster(ctx context.Context, file, dir string, facts piece.Facts) (Made, err
 	args := append([]string{"-v", "error", "-nostdin", "-y", "-ss", at}, readSafely...)
 	args = append(args, "-i", file, "-map", "0:v:0", "-frames:v", "1", "-q:v", "4",
 		"-vf", fmt.Sprintf("scale='min(%d,iw)':-2", posterEdge), "-update", "1", out)
-	if _, err := run(ctx, task{limit: 5 * time.Minute, dir: dir}, "ffmpeg", args...); err != nil {
+	if _, err := run(ctx, task{in: file, limit: 5 * time.Minute, dir: dir}, "ffmpeg", args...); err != nil {
 		return Made{}, err
 	}
 	return measured(ctx, Made{File: out, Purpose: preview.Poster, Mime: "image/jpeg"})
@@ -67,7 +67,7 @@ func Proxy(ctx context.Context, file, dir string, facts piece.Facts, progress Pr
 	m := Made{File: filepath.Join(dir, "proxy.mp4"), Purpose: preview.Proxy, Mime: "audio/mp4"}
 	if facts.Codec == "" {
 		args := append([]string{"-i", file, "-map", "0:a:0"}, soundCodec...)
-		return m, encode(ctx, dir, facts, progress, append(args, m.File))
+		return m, encode(ctx, file, dir, facts, progress, append(args, m.File))
 	}
 	m.Mime = "video/mp4"
 	return scaled(ctx, file, dir, facts, progress, m, proxyLines)
@@ -99,7 +99,7 @@ func scaled(ctx context.Context, file, dir string, facts piece.Facts, progress P
 		args = append(args, "-video_track_timescale", strconv.FormatInt(timescale(facts.RateNum), 10))
 	}
 	args = append(args, soundCodec...)
-	if err := encode(ctx, dir, facts, progress, append(args, m.File)); err != nil {
+	if err := encode(ctx, file, dir, facts, progress, append(args, m.File)); err != nil {
 		return m, err
 	}
 	made, err := Probe(ctx, m.File)
@@ -113,13 +113,13 @@ func scaled(ctx context.Context, file, dir string, facts piece.Facts, progress P
 	return m, nil
 }
 
-func encode(ctx context.Context, dir string, facts piece.Facts, progress Progress, args []string) error {
+func encode(ctx context.Context, file, dir string, facts piece.Facts, progress Progress, args []string) error {
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	all := append([]string{"-v", "error", "-nostdin", "-y", "-progress", "pipe:1", "-nostats"}, readSafely...)
 	out := args[len(args)-1]
 	all = append(append(all, args[:len(args)-1]...), "-map_metadata", "-1", "-write_tmcd", "0", "-movflags", "+faststart", out)
-	_, err := run(ctx, task{limit: 6 * time.Hour, dir: dir, out: &meter{length: facts.LengthUS, progress: progress, stop: stop}}, "ffmpeg",
+	_, err := run(ctx, task{in: file, limit: 6 * time.Hour, dir: dir, out: &meter{length: facts.LengthUS, progress: progress, stop: stop}}, "ffmpeg",
 		all...)
 	if cause := context.Cause(ctx); errors.Is(cause, ErrStopped) {
 		return cause
@@ -172,7 +172,7 @@ func Strip(ctx context.Context, proxy Made, dir string, facts piece.Facts) ([]Ma
 	args := append([]string{"-v", "error", "-nostdin", "-y", "-skip_frame", "nokey"}, readSafely...)
 	args = append(args, "-i", proxy.File, "-map", "0:v:0", "-frames:v", "1", "-q:v", "6", "-update", "1",
 		"-vf", fmt.Sprintf("fps=1000000/%d:round=up,scale=%d:%d,tile=%dx%d", every, cellWidth, height, cellsInRow, rows), strip.File)
-	if _, err := run(ctx, task{limit: time.Hour, dir: dir}, "ffmpeg", args...); err != nil {
+	if _, err := run(ctx, task{in: proxy.File, limit: time.Hour, dir: dir}, "ffmpeg", args...); err != nil {
 		return nil, err
 	}
 	index := Made{File: filepath.Join(dir, "strip.vtt"), Purpose: preview.StripIndex, Mime: "text/vtt"}

@@ -46,7 +46,7 @@ const pictureDemuxers = "image2,psd_pipe,tiff_pipe,exr_pipe,dpx_pipe,bmp_pipe,pn
 // flatten writes the picture of a file as PNG.
 func flatten(ctx context.Context, file, dir string) (string, error) {
 	out := filepath.Join(dir, "flat.png")
-	_, err := run(ctx, task{limit: 5 * time.Minute, dir: dir}, "ffmpeg", "-v", "error", "-nostdin", "-y", "-protocol_whitelist", "file,pipe",
+	_, err := run(ctx, task{in: file, limit: 5 * time.Minute, dir: dir}, "ffmpeg", "-v", "error", "-nostdin", "-y", "-protocol_whitelist", "file,pipe",
 		"-format_whitelist", pictureDemuxers, "-i", file, "-map", "0:v:0", "-frames:v", "1", "-update", "1", out)
 	return out, err
 }
@@ -63,7 +63,7 @@ func previews(ctx context.Context, source, dir string) ([]Made, error) {
 
 // headers are the header fields of a picture, by name.
 func headers(ctx context.Context, file string) (map[string]string, error) {
-	out, err := run(ctx, task{limit: time.Minute}, "vipsheader", "-a", file)
+	out, err := run(ctx, task{in: file, limit: time.Minute}, "vipsheader", "-a", file)
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +125,7 @@ func Document(ctx context.Context, file, dir string) (facts piece.Facts, made []
 		made = append(made, one)
 	}
 	// Its text only helps to find it.
-	found, err := run(ctx, task{limit: time.Minute, dir: dir}, "pdftotext", "-q", "-l", strconv.Itoa(maxPages), file, "-")
+	found, err := run(ctx, task{in: file, limit: time.Minute, dir: dir}, "pdftotext", "-q", "-l", strconv.Itoa(maxPages), file, "-")
 	if err != nil && !errors.Is(err, ErrUnreadable) {
 		return facts, nil, "", err
 	}
@@ -139,7 +139,7 @@ func thumbnail(ctx context.Context, source, dir string, edge int, m Made) (Made,
 	if err != nil {
 		return m, err
 	}
-	if _, err := run(ctx, task{limit: 5 * time.Minute, dir: dir}, "vipsthumbnail", append(args, profiles...)...); err != nil {
+	if _, err := run(ctx, task{in: source, limit: 5 * time.Minute, dir: dir}, "vipsthumbnail", append(args, profiles...)...); err != nil {
 		return m, err
 	}
 	return measured(ctx, m)
@@ -170,7 +170,7 @@ func measured(ctx context.Context, m Made) (Made, error) {
 }
 
 func header(ctx context.Context, file, field string) (int, error) {
-	out, err := run(ctx, task{limit: time.Minute}, "vipsheader", "-f", field, file)
+	out, err := run(ctx, task{in: file, limit: time.Minute}, "vipsheader", "-f", field, file)
 	if err != nil {
 		return 0, err
 	}
@@ -192,7 +192,7 @@ const specimen = "Aa Gg Rr Qq &amp; 0123456789\n<span size='50%'>The gust had pa
 // Font draws a specimen of a font. The font is only ever drawn here, by FreeType
 // in a child process; no browser is given the file.
 func Font(ctx context.Context, file, dir string) (facts piece.Facts, made []Made, err error) {
-	out, err := run(ctx, task{limit: time.Minute, dir: dir}, "fc-scan", "--format", "%{family[0]}|%{style[0]}\n", file)
+	out, err := run(ctx, task{in: file, limit: time.Minute, dir: dir}, "fc-scan", "--format", "%{family[0]}|%{style[0]}\n", file)
 	if err != nil {
 		return facts, nil, err
 	}
@@ -203,7 +203,7 @@ func Font(ctx context.Context, file, dir string) (facts piece.Facts, made []Made
 	}
 	facts.Family = strings.TrimSpace(family + " " + style)
 	png := filepath.Join(dir, "specimen.png")
-	if _, err := run(ctx, task{limit: time.Minute, dir: dir}, "vips", "text", png, specimen, "--font", strings.NewReplacer(",",
+	if _, err := run(ctx, task{in: file, limit: time.Minute, dir: dir}, "vips", "text", png, specimen, "--font", strings.NewReplacer(",",
 		" ").Replace(facts.Family)+" 64", "--fontfile", file, "--dpi", "144", "--spacing", "20"); err != nil {
 		return facts, nil, err
 	}

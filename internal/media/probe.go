@@ -57,7 +57,7 @@ type probed struct {
 func Probe(ctx context.Context, file string) (piece.Facts, error) {
 	args := append([]string{"-v", "error"}, readSafely...)
 	args = append(args, "-show_streams", "-show_format", "-count_packets", "-of", "json", file)
-	out, err := run(ctx, task{limit: 10 * time.Minute}, "ffprobe", args...)
+	out, err := run(ctx, task{in: file, limit: 10 * time.Minute}, "ffprobe", args...)
 	if err != nil {
 		return piece.Facts{}, err
 	}

@@ -51,7 +51,7 @@ func Listen(ctx context.Context, file, dir string, facts *piece.Facts) (Made, er
 	} else {
 		args := append([]string{"-v", "error", "-nostdin"}, readSafely...)
 		args = append(args, "-i", file, "-map", "0:a:0", "-ar", strconv.Itoa(rate), "-ac", strconv.Itoa(channels), "-f", string(format), "-")
-		_, err = run(ctx, task{limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
+		_, err = run(ctx, task{in: file, limit: 2 * time.Hour, dir: dir, out: l, pipe: true}, "ffmpeg", args...)
 	}
 	l.end()
 	if err != nil {
@@ -84,7 +84,7 @@ func plainSamples(ctx context.Context, file string, facts piece.Facts) (stretch,
 	args := append([]string{"-v", "error"}, readSafely...)
 	args = append(args, "-select_streams", "a:0", "-read_intervals", "%+#1", "-show_entries",
 		"packet=pos:stream=duration_ts:format=format_name,size", "-of", "json", file)
-	out, err := run(ctx, task{limit: time.Minute}, "ffprobe", args...)
+	out, err := run(ctx, task{in: file, limit: time.Minute}, "ffprobe", args...)
 	if err != nil {
 		return stretch{}, err
 	}

@@ -1,8 +1,7 @@
 // Package media reads facts from films, sounds, pictures and documents and makes
 // posters, previews and proxies of them, by ffmpeg, ffprobe and libvips as child
-// processes. Each child is bounded in time, memory and output, gets no network
-// protocol and, where the system allows it, no network. What they say of a broken
-// file becomes an error in words.
+// processes. Each child is bounded in time, memory and output, and sees one file
+// and one folder (cage.go). What they say of a broken file becomes an error in words.
 package media
 
 import (
@@ -15,7 +14,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
-	"sync"
 	"syscall"
 	"time"
 
@@ -36,24 +34,23 @@ const (
 // A task is how a tool is run. Only limit is required.
 type task struct {
 	limit time.Duration
+	in    string    // the file from outside that it reads, with the page wanted as libvips writes it; it sees no other
 	dir   string    // folder in which it works; its temporary files lie there
 	out   io.Writer // takes its standard output, which is returned otherwise
 	pipe  bool      // out is read from a large pipe, for decoded sound
+}
+
+// input is the path of what a task reads.
+func (t task) input() string {
+	path, _, _ := strings.Cut(t.in, "[page=")
+	return path
 }
 
 // run starts a tool and waits for it.
 func run(ctx context.Context, t task, name string, args ...string) ([]byte, error) {
 	ctx, cancel := context.WithTimeout(ctx, t.limit)
 	defer cancel()
-	cmd := exec.CommandContext(ctx, name, args...)
-	if cmd.Dir = t.dir; t.dir == "" {
-		cmd.Dir = os.TempDir()
-	}
-	cmd.Env = append(os.Environ(), "TMPDIR="+cmd.Dir, "VIPS_CONCURRENCY=2")
-	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
-	if Isolated() {
-		isolate(cmd.SysProcAttr)
-	}
+	cmd := command(ctx, t, name, args)
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	cmd.WaitDelay = 5 * time.Second
 	said, complaint := &bounded{limit: maxOutput}, &bounded{limit: 16 << 10}
@@ -74,9 +71,6 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 	if t.pipe {
 		_ = cmd.Stdout.(*os.File).Close() // the child has its own
 	}
-	bound := unix.Rlimit{Cur: maxMemory, Max: maxMemory}
-	_ = unix.Prlimit(cmd.Process.Pid, unix.RLIMIT_AS, &bound, nil)           // a child that has ended already needs no bound
-	_ = syscall.Setpriority(syscall.PRIO_PROCESS, cmd.Process.Pid, niceness) // likewise
 	err := errors.Join(drained(), cmd.Wait())
 	var exit *exec.ExitError
 	switch {
@@ -90,23 +84,6 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	return said.kept.Bytes(), nil
-}
-
-// Isolated reports whether children get a network of their own with nothing in it,
-// as an own user namespace gives it to a process without privileges. Some systems
-// forbid that; then the lists of protocols are what keeps children from the network.
-var Isolated = sync.OnceValue(func() bool {
-	cmd := exec.Command("true")
-	cmd.SysProcAttr = &syscall.SysProcAttr{}
-	isolate(cmd.SysProcAttr)
-	return cmd.Run() == nil
-})
-
-// isolate puts a child into namespaces of its own, as the user it would be anyway.
-func isolate(a *syscall.SysProcAttr) {
-	a.Cloneflags = unix.CLONE_NEWUSER | unix.CLONE_NEWNET
-	a.UidMappings = []syscall.SysProcIDMap{{ContainerID: os.Getuid(), HostID: os.Getuid(), Size: 1}}
-	a.GidMappings = []syscall.SysProcIDMap{{ContainerID: os.Getgid(), HostID: os.Getgid(), Size: 1}}
 }
 
 // drain gives the command a pipe of a mebibyte, large enough that decoding and

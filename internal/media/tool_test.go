@@ -5,6 +5,7 @@ import (
 	"net"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -20,8 +21,8 @@ func shell(t *testing.T, limit time.Duration, script string) ([]byte, error) {
 }
 
 func TestAChildReachesNoNetwork(t *testing.T) {
-	if !Isolated() {
-		t.Skip("this system gives a process without privileges no network of its own")
+	if !Caged() {
+		t.Skip("this system allows no cage")
 	}
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -55,7 +56,7 @@ func TestAChildEndsWithItsTimeAndItsOwnChildrenWithIt(t *testing.T) {
 }
 
 func TestAChildGetsNoMoreMemoryThanItsBound(t *testing.T) {
-	said, err := shell(t, 5*time.Second, "sleep 0.2; ulimit -v") // the bound is set once it runs
+	said, err := shell(t, 5*time.Second, "ulimit -v")
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprintf("%d\n", maxMemory>>10), string(said), "in kibibytes")
 }
@@ -64,6 +65,61 @@ func TestAChildThatSaysTooMuchIsHeardToTheBoundAndNotHeldUp(t *testing.T) {
 	said, err := shell(t, 20*time.Second, fmt.Sprintf("head -c %d /dev/zero", 2*maxOutput))
 	require.NoError(t, err)
 	assert.Equal(t, maxOutput, len(said))
+}
+
+// A child that wants to know more than its file: our secrets, other blobs, other processes.
+func TestAChildSeesItsFileAndItsFolderAndNothingElse(t *testing.T) {
+	if !Caged() {
+		t.Skip("this system allows no cage")
+	}
+	blobs := t.TempDir()
+	mine, theirs := filepath.Join(blobs, "mine"), filepath.Join(blobs, "theirs")
+	require.NoError(t, os.WriteFile(mine, []byte("my bytes"), 0o600))
+	require.NoError(t, os.WriteFile(theirs, []byte("their bytes"), 0o600))
+	t.Setenv("AFTERGUST_SECRET", "a secret that stands in our environment")
+	dir := t.TempDir()
+	see := func(script string) string {
+		said, err := run(t.Context(), task{limit: 10 * time.Second, in: mine, dir: dir}, "bash", "-c", script)
+		require.NoError(t, err)
+		return string(said)
+	}
+	assert.Equal(t, "my bytes", see("cat "+mine))
+	assert.Empty(t, see("cat "+theirs+" 2>/dev/null; ls "+blobs+" | grep theirs; true"))
+	assert.Equal(t, "HOME LANG PATH PWD SHLVL TMPDIR VIPS_CONCURRENCY", strings.Join(strings.Fields(see("compgen -e")), " "))
+	assert.NotContains(t, see("cat /proc/[0-9]*/environ | tr '\\0' '\\n'"), "AFTERGUST", "of no process")
+	assert.Equal(t, mine+"\n", see("ls -d /root /home /etc/passwd /var/lib 2>/dev/null; find /tmp -type f; true"))
+	assert.Equal(t, "refused\n", see("echo x > "+mine+" 2>/dev/null || echo refused"), "what it reads it cannot write")
+	_, err := os.Stat(mine)
+	require.NoError(t, err)
+}
+
+// A drawing may name other files; none of them is there.
+func TestADrawingShowsNothingOfOtherFiles(t *testing.T) {
+	blobs, dir := t.TempDir(), t.TempDir()
+	red := filepath.Join(blobs, "red.svg")
+	square := `<svg xmlns="http://www.w3.org/2000/svg" width="64" height="64"><rect width="64" height="64" fill="%s"/></svg>`
+	require.NoError(t, os.WriteFile(red, fmt.Appendf(nil, square, "#ff0000"), 0o600))
+	thief := filepath.Join(blobs, "thief.svg")
+	require.NoError(t, os.WriteFile(thief, []byte(`<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="64" height="64">
+		<rect width="64" height="64" fill="#0000ff"/><image width="64" height="64" xlink:href="red.svg"/>
+		<image width="64" height="64" xlink:href="file://`+red+`"/></svg>`), 0o600))
+	mean := func(file string) string {
+		m, err := Picture(t.Context(), file, dir)
+		require.NoError(t, err)
+		out, err := exec.Command("vips", "getpoint", m.File, "32", "32").Output()
+		require.NoError(t, err)
+		return strings.TrimSpace(string(out))
+	}
+	assert.Regexp(t, `^2[45]\d 0 0$`, mean(red))
+	assert.Regexp(t, `^0 0 2[45]\d$`, mean(thief), "blue, not the red of the other file")
+}
+
+// PostScript is a language in which files can be read.
+func TestPostScriptIsNotRun(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "poster.jpg")
+	require.NoError(t, os.WriteFile(file, []byte("%!PS-Adobe-3.0\n%%BoundingBox: 0 0 64 64\n0 0 64 64 rectfill showpage\n"), 0o600))
+	_, _, err := Still(t.Context(), file, t.TempDir(), "image/jpeg")
+	assert.ErrorIs(t, err, ErrUnreadable)
 }
 
 func TestAComplaintIsTheLastLineWithoutPaths(t *testing.T) {

@@ -287,6 +287,15 @@
     font-size: var(--t-lead);
     margin: var(--s-8) 0 var(--s-2);
   }
+  @media (--narrow) {
+    .bar,
+    .adds {
+      flex-wrap: wrap;
+    }
+    .adds {
+      gap: var(--s-2) var(--s-7);
+    }
+  }
   @media (--middle) {
     .compose {
       grid-template-columns: 1fr;

@@ -162,4 +162,15 @@
       flex-wrap: wrap;
     }
   }
+  @media (--narrow) {
+    .arriving .arrow {
+      width: auto;
+    }
+    .arriving .name {
+      flex-basis: calc(100% - var(--s-10));
+    }
+    .arriving .rate {
+      flex: 1;
+    }
+  }
 </style>

@@ -14,6 +14,9 @@
   import Rights from '$lib/ui/Rights.svelte';
   import Strip from '$lib/ui/Strip.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
+  import { onDestroy } from 'svelte';
+  import type { Attachment } from 'svelte/attachments';
+  import { SvelteSet } from 'svelte/reactivity';
 
   let { ledger, count, more }: { ledger: LedgerData; count: number; more: () => Promise<void> } = $props();
   let opened = $state<string>('');
@@ -43,6 +46,31 @@
   const first = $derived(Math.max(0, Math.floor(at / each) - 1));
   const shown = $derived(columns.slice(first, first + fit + 3).map((c, i) => ({ ...c, left: (first + i) * each })));
   const turn = (by: number) => box?.scrollBy({ left: by * Math.max(1, fit - 1) * each });
+
+  // And of the rows: one out of sight is an empty box as high as it was.
+  const seen = new SvelteSet<string>();
+  const heights: Record<string, number> = {};
+  let printing = $state(false);
+  const looks =
+    typeof IntersectionObserver === 'undefined'
+      ? undefined
+      : new IntersectionObserver(
+          (entries) => {
+            for (const { target, isIntersecting, boundingClientRect } of entries) {
+              const id = (target as HTMLElement).dataset.id ?? '';
+              if (isIntersecting) seen.add(id);
+              else if (seen.delete(id)) heights[id] = boundingClientRect.height;
+            }
+          },
+          { rootMargin: '120px 0px' },
+        );
+  const sight: Attachment = (node) => {
+    looks?.observe(node);
+    return () => looks?.unobserve(node);
+  };
+  onDestroy(() => looks?.disconnect());
+  const drawn = (row: LedgerRow) => !looks || printing || seen.has(row.id);
+  const height = (row: LedgerRow) => (drawn(row) ? undefined : `${heights[row.id] ?? 100}px`);
 
   const length = (item: Item) => (item.facts.length_us ?? 0) / 1000;
   const may = (row: LedgerRow, verb: LedgerRow['rights'][number]) => (row.rights ?? []).includes(verb);
@@ -112,6 +140,8 @@
   {/if}
 {/snippet}
 
+<svelte:window onbeforeprint={() => (printing = true)} onafterprint={() => (printing = false)} />
+
 {#if !ledger.rows.length}
   <p class="muted none">Nobody is on the waybill any more.</p>
 {:else}
@@ -166,59 +196,71 @@
           {/each}
         </div>
         {#each ledger.rows as row (row.id)}
-          <div class="row" role="row" class:gone={row.removed} style:width="{names + columns.length * each}px">
-            <span class="name" role="rowheader"
-              >{@render who(row)}<Rights rights={row.rights ?? []} who={row.name} /></span
-            >
-            {#each shown as { item, left } (item.id)}
-              {@const cell = cellOf(row, item)}
-              {#if cell}
-                <span class="cell" role="cell" style:left="{names + left}px">
-                  {@render strip(cell, row, item)}
-                  <span class="words muted">{words(cell, row, item)}</span>
-                </span>
-              {/if}
-            {/each}
-            <div class="saying {row.status}" role="cell">{@render sentence(row)}</div>
+          <div
+            class="row"
+            role="row"
+            class:gone={row.removed}
+            style:width="{names + columns.length * each}px"
+            style:height={height(row)}
+            data-id={row.id}
+            {@attach sight}
+          >
+            {#if drawn(row)}
+              <span class="name" role="rowheader"
+                >{@render who(row)}<Rights rights={row.rights ?? []} who={row.name} /></span
+              >
+              {#each shown as { item, left } (item.id)}
+                {@const cell = cellOf(row, item)}
+                {#if cell}
+                  <span class="cell" role="cell" style:left="{names + left}px">
+                    {@render strip(cell, row, item)}
+                    <span class="words muted">{words(cell, row, item)}</span>
+                  </span>
+                {/if}
+              {/each}
+              <div class="saying {row.status}" role="cell">{@render sentence(row)}</div>
+            {/if}
           </div>
         {/each}
       </div>
     {:else}
       <ul class="cards" aria-label="Who has what">
         {#each ledger.rows as row (row.id)}
-          {@const all = whole(row)}
-          <li class:gone={row.removed}>
-            <div class="top"><span>{@render who(row)}</span><Rights rights={row.rights ?? []} who={row.name} /></div>
-            <Strip
-              bytes={all.bytes}
-              size={all.size}
-              complete={row.status === 'everything'}
-              takes={may(row, 'take')}
-              saying="{row.name}: {row.saying}"
-            />
-            <p class="saying {row.status}">
-              {row.saying}{#if row.last_seen_at}<span class="muted"
-                  >, last here {briefly(new Date(row.last_seen_at), clock.now)}</span
-                >{/if}
-            </p>
-            {#if opened === row.id}
-              <ul class="items">
-                {#each columns as { item } (item.id)}
-                  {@const cell = cellOf(row, item)}
-                  {#if cell}
-                    <li>
-                      <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
-                      {@render strip(cell, row, item)}
-                    </li>
-                  {/if}
-                {/each}
-              </ul>
-            {:else}
-              <Button
-                look="link"
-                onclick={() => (opened = row.id)}
-                aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
-              >
+          <li class:gone={row.removed} style:height={height(row)} data-id={row.id} {@attach sight}>
+            {#if drawn(row)}
+              {@const all = whole(row)}
+              <div class="top"><span>{@render who(row)}</span><Rights rights={row.rights ?? []} who={row.name} /></div>
+              <Strip
+                bytes={all.bytes}
+                size={all.size}
+                complete={row.status === 'everything'}
+                takes={may(row, 'take')}
+                saying="{row.name}: {row.saying}"
+              />
+              <p class="saying {row.status}">
+                {row.saying}{#if row.last_seen_at}<span class="muted"
+                    >, last here {briefly(new Date(row.last_seen_at), clock.now)}</span
+                  >{/if}
+              </p>
+              {#if opened === row.id}
+                <ul class="items">
+                  {#each columns as { item } (item.id)}
+                    {@const cell = cellOf(row, item)}
+                    {#if cell}
+                      <li>
+                        <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
+                        {@render strip(cell, row, item)}
+                      </li>
+                    {/if}
+                  {/each}
+                </ul>
+              {:else}
+                <Button
+                  look="link"
+                  onclick={() => (opened = row.id)}
+                  aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
+                >
+              {/if}
             {/if}
           </li>
         {/each}

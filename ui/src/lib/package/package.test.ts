@@ -42,12 +42,13 @@ describe('the ledger', () => {
     ];
     show(row('part', cell({ delivered: 750, bytes, played: [{ start: 5000, end: 10_000 }], saying: '750 bytes' })));
     const strip = screen.getByRole('img', { name: 'part, cut.mov: 750 bytes' });
-    const parts = (kind: string) => [...strip.querySelectorAll(`.${kind}`)].map((r) => [r.getAttribute('x'), r.getAttribute('width')]); // prettier-ignore
-    expect(parts('bytes')).toEqual([
+    const drawn = (name: string) =>
+      [...strip.style.getPropertyValue(name).matchAll(/var\(--\w+\) (\d+)% (\d+)%/g)].map((m) => [m[1], m[2]]);
+    expect(drawn('--bar')).toEqual([
       ['0', '25'],
-      ['50', '50'],
+      ['50', '100'],
     ]);
-    expect(parts('played')).toEqual([['50', '50']]);
+    expect(drawn('--played')).toEqual([['50', '100']]);
   });
 
   it('opens into every item by name', async () => {

@@ -15,41 +15,49 @@
     saying: string;
   }
   let { bytes, size, played = [], length = 0, complete = false, takes = true, saying }: Props = $props();
-  // A sliver must still be seen, so nothing is drawn narrower than this.
+  // A sliver must still be seen, so nothing is drawn narrower than this. One element with gradients: a ledger has thousands.
   const least = 0.8;
-  const parts = (ranges: Range[], whole: number) =>
-    whole > 0
-      ? ranges.map((r) => ({ x: (r.start / whole) * 100, w: Math.max(least, ((r.end - r.start) / whole) * 100) }))
-      : [];
-  const delivered = $derived(complete ? [{ x: 0, w: 100 }] : parts(bytes, size));
-  const seen = $derived(parts(played, length));
+  const drawn = (ranges: Range[], whole: number, colour: string) => {
+    if (whole <= 0 || !ranges.length) return '';
+    const stops = ranges.map((r) => {
+      const from = (r.start / whole) * 100;
+      const to = Math.max(from + least, (r.end / whole) * 100);
+      return `transparent ${from}%, ${colour} ${from}% ${to}%, transparent ${to}%`;
+    });
+    return `linear-gradient(90deg, ${stops.join(', ')})`;
+  };
+  const delivered = $derived(complete ? [{ start: 0, end: 1 }] : bytes);
+  const bar = $derived(drawn(delivered, complete ? 1 : size, 'var(--main)'));
+  const line = $derived(drawn(played, length, 'var(--seen)'));
 </script>
 
-<svg class="strip" viewBox="0 0 100 12" preserveAspectRatio="none" role="img" aria-label={saying}>
-  {#if takes || delivered.length}
-    <rect class="rail" x="0" y="0" width="100" height="8" />
-  {/if}
-  {#each delivered as part (part.x)}<rect class="bytes" x={part.x} y="0" width={part.w} height="8" />{/each}
-  {#each seen as part (part.x)}<rect class="played" x={part.x} y="10" width={part.w} height="2" />{/each}
-</svg>
+<span
+  class="strip"
+  class:rail={takes || delivered.length}
+  role="img"
+  aria-label={saying}
+  style:--bar={bar || undefined}
+  style:--played={line || undefined}
+></span>
 
 <style>
   .strip {
+    --edge-line: linear-gradient(var(--perforation) 0 0);
     display: block;
     width: 100%;
     height: 12px;
-    overflow: visible;
+    background:
+      var(--bar, none) 0 0 / 100% 8px no-repeat,
+      var(--played, none) 0 100% / 100% 2px no-repeat;
   }
   .rail {
-    fill: var(--surface);
-    stroke: var(--perforation);
-    stroke-width: 1;
-    vector-effect: non-scaling-stroke;
-  }
-  .bytes {
-    fill: var(--main);
-  }
-  .played {
-    fill: var(--seen);
+    background:
+      var(--bar, none) 0 0 / 100% 8px no-repeat,
+      var(--played, none) 0 100% / 100% 2px no-repeat,
+      var(--edge-line) 0 0 / 100% 1px no-repeat,
+      var(--edge-line) 0 7px / 100% 1px no-repeat,
+      var(--edge-line) 0 0 / 1px 8px no-repeat,
+      var(--edge-line) 100% 0 / 1px 8px no-repeat,
+      linear-gradient(var(--surface) 0 0) 0 0 / 100% 8px no-repeat;
   }
 </style>

@@ -43,6 +43,9 @@ var All = kind.Of(func(d Descriptor) Purpose { return d.Purpose },
 	Descriptor{Text, kind.Words{Word: "Text", Means: "Its beginning, to read."}, false},
 )
 
+// mostPages is more than any document of ours has.
+const mostPages = 100_000
+
 // Address reads the last part of a preview's address, such as poster or page-3.
 // ok is false for anything that is no address of a preview.
 func Address(text string) (p Purpose, page int, ok bool) {
@@ -52,7 +55,7 @@ func Address(text string) (p Purpose, page int, ok bool) {
 	name, number, found := strings.Cut(text, "-")
 	page, err := strconv.Atoi(number)
 	p = Purpose(name)
-	return p, page, found && err == nil && page > 0 && All.Get(p).Paged
+	return p, page, found && err == nil && page > 0 && page <= mostPages && All.Get(p).Paged
 }
 
 // A State is how far the previews of a version are.

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"aftergust/internal/blob"
+	"aftergust/internal/ground"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/mail"
@@ -37,6 +38,7 @@ type App struct {
 	log      *slog.Logger
 	server   *http.Server
 	queue    *river.Client[pgx.Tx]
+	shift    *jobs.Shift
 	locks    *postgres.Locks
 	sessions *pgxstore.PostgresStore
 	cancel   context.CancelFunc
@@ -87,12 +89,14 @@ func (a *App) open(ctx context.Context) error {
 	a.API, err = httpapi.New(httpapi.Config{
 		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
 		Interface: ui.Files(),
-		Ready:     a.Store.Ping, Log: a.log, Metrics: registry, Proxies: c.Proxies,
+		Ready:     a.Store.Ping, Explain: postgres.Explain, Log: a.log, Metrics: registry, Proxies: c.Proxies,
 	})
 	if err != nil {
 		return err
 	}
-	if a.queue, err = jobs.New(a.Store.Pool(), a.shop(bytes, disk.Work(), post, a.log)); err != nil {
+	process := ground.NewID()
+	a.shift = jobs.NewShift(a.Store, process, a.log)
+	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk.Work(), post, a.log)); err != nil {
 		return err
 	}
 	listener, err := net.Listen("tcp", c.Addr)
@@ -113,6 +117,11 @@ func (a *App) open(ctx context.Context) error {
 		if !media.Caged() {
 			a.log.Info("child processes have no cage here; install bubblewrap, or lists of formats and protocols are all that keeps them")
 		}
+		if err := a.shift.Begin(ctx); err != nil {
+			cancel()
+			return errors.Join(err, listener.Close())
+		}
+		a.goes(func() { a.shift.Run(background) })
 		if err := a.queue.Start(background); err != nil {
 			cancel()
 			return errors.Join(fmt.Errorf("start jobs: %w", err), listener.Close())
@@ -165,15 +174,28 @@ func (a *App) Stop(ctx context.Context) error {
 		err = a.server.Close()
 	}
 	if a.config.Work {
-		if errStop := a.queue.StopAndCancel(ctx); errStop != nil && !errors.Is(errStop, context.DeadlineExceeded) {
-			err = errors.Join(err, errStop)
-		}
+		err = errors.Join(err, leave(ctx, a.queue, a.shift))
 	}
 	a.cancel()
 	a.running.Wait()
 	a.locks.Close()
 	a.sessions.StopCleanup()
 	a.Store.Close()
+	return err
+}
+
+// handedOver is how long a stop waits for letters that are just being handed over.
+const handedOver = 30 * time.Second
+
+// leave stops working jobs: what runs is cancelled, and given back where it does not end.
+func leave(ctx context.Context, queue *river.Client[pgx.Tx], shift *jobs.Shift) error {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), handedOver)
+	defer cancel()
+	err := queue.StopAndCancel(ctx)
+	if errors.Is(err, context.DeadlineExceeded) {
+		err = nil
+	}
+	shift.End(ctx)
 	return err
 }
 
@@ -193,17 +215,20 @@ func Work(ctx context.Context, c Config) error {
 	if err != nil {
 		return err
 	}
-	queue, err := jobs.New(store.Pool(), Assemble(c, store, disk, time.Now, log).shop(disk, disk.Work(), post, log))
+	process := ground.NewID()
+	shift := jobs.NewShift(store, process, log)
+	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk.Work(), post, log))
 	if err != nil {
+		return err
+	}
+	if err := shift.Begin(ctx); err != nil {
 		return err
 	}
 	if err := queue.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
-	<-ctx.Done()
-	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), drain)
-	defer cancel()
-	return queue.StopAndCancel(stop)
+	shift.Run(ctx) // until ctx ends
+	return leave(ctx, queue, shift)
 }
 
 // OpenAPI is the description of the API, without opening anything.

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"aftergust/core/preview"
+	"aftergust/internal/app"
 	"aftergust/internal/apptest"
 
 	"github.com/stretchr/testify/assert"
@@ -118,4 +119,70 @@ func TestNotesGoWithTheItemThatIsWithdrawn(t *testing.T) {
 	assert.ErrorContains(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+note.ID+"/answers", map[string]any{"text": "?"}, nil), "410")
 	s.Do(t, "GET", "/packages/"+p.ID+"/notes", nil, &notes)
 	assert.Len(t, notes, 2, "the studio's record keeps it")
+}
+
+func TestDamagedAddressesAndTextsAreRefusedInWords(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
+	raw := func(method, path, body string) apptest.Answer {
+		return s.Request(t, http.DefaultClient, method, path, strings.NewReader(body), "Authorization: Bearer "+s.Owner.Token,
+			"Content-Type: application/json")
+	}
+	for _, path := range []string{"/r/%00", "/api/v1/packages/%00", "/api/v1/packages/%ff%fe", "/api/v1/packages?after=%00", hanne.API() + "%80",
+		"/api/v1/gather?find=%c3%28", "/%ff", "/api/v1/things?x=%zz"} {
+		assert.Equal(t, http.StatusBadRequest, raw(http.MethodGet, path, "").StatusCode, path)
+	}
+	for path, body := range map[string]string{
+		"/api/v1/packages/" + p.ID: `{"title": "a\u0000b"}`,
+		"/api/v1/places":           `{"name": "a\u0000b"}`,
+	} {
+		method := http.MethodPatch
+		if path == "/api/v1/places" {
+			method = http.MethodPost
+		}
+		answer := raw(method, path, body)
+		assert.Less(t, answer.StatusCode, 500, "%s: %s", path, answer.Body)
+	}
+	for _, cursor := range []string{"nonsense", "MA", strings.Repeat("x", 300), "eyJwIjoxfQ"} {
+		for _, path := range []string{"/api/v1/packages?after=", "/api/v1/packages/" + p.ID + "/items?after=", hanne.API() + "/items?after=",
+			"/api/v1/packages/" + p.ID + "/story?before=", "/api/v1/gather?after="} {
+			assert.Less(t, raw(http.MethodGet, path+cursor, "").StatusCode, 500, path+cursor)
+		}
+	}
+	assert.Less(t, s.Get(t, "/r/"+hanne.Token()+"/look/"+p.Items[0].ID+"/page-99999999999").StatusCode, 500)
+	assert.Less(t, s.Get(t, "/r/"+hanne.Token()+"/entry/"+p.Items[0].ID+"/99999999999/x").StatusCode, 500)
+}
+
+// Source: RFC 6797 (HSTS), RFC 6265bis (__Host-), the robots tag by common practice.
+func TestAnswersSayWhoMayKeepAndFindThem(t *testing.T) {
+	s := apptest.Start(t, pg, func(c *app.Config) { c.BaseURL = "https://files.lowtide.example" })
+	p, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
+	for path, cache := range map[string]string{hanne.API(): "no-store", hanne.Path(p.Items[0]): "private, no-cache",
+		"/r/" + hanne.Token() + "/zip/a.zip": "private, no-cache", "/api/v1/versions/" + p.Items[0].Version + "/original": "private, no-cache"} {
+		answer := s.Request(t, http.DefaultClient, http.MethodGet, path, nil, "Authorization: Bearer "+s.Owner.Token)
+		require.Equal(t, http.StatusOK, answer.StatusCode, path)
+		assert.Equal(t, cache, answer.Header.Get("Cache-Control"), path)
+		assert.Contains(t, answer.Header.Get("X-Robots-Tag"), "noindex", path)
+		assert.Contains(t, answer.Header.Get("Strict-Transport-Security"), "max-age=31536000", path)
+	}
+	assert.Contains(t, s.Get(t, "/r/"+hanne.Token()).Header.Get("X-Robots-Tag"), "noindex", "the page itself")
+	answer := signIn(t, s, browser(t), apptest.Password)
+	for _, cookie := range answer.Cookies() {
+		assert.True(t, strings.HasPrefix(cookie.Name, "__Host-aftergust_"), cookie.Name)
+		assert.True(t, cookie.Secure && cookie.HttpOnly && cookie.Path == "/" && cookie.Domain == "", cookie.Name)
+	}
+	assert.Len(t, answer.Cookies(), 2)
+	for _, header := range []string{"X-Forwarded-For: 1.2.3.4", "Via: 1.1 proxy", "X-Real-IP: 1.2.3.4", "Forwarded: for=1.2.3.4", "X-Forwarded-Proto: https"} {
+		assert.Equal(t, http.StatusNotFound, s.Get(t, "/metrics", header).StatusCode, header)
+	}
+}
+
+func TestAMissingDatabaseIsSaidInTrueWords(t *testing.T) {
+	s := apptest.Start(t, pg)
+	_, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
+	s.App.Store.Close() // as if it were gone
+	answer := s.Get(t, hanne.API())
+	assert.Equal(t, http.StatusServiceUnavailable, answer.StatusCode)
+	assert.Equal(t, "records_away", answer.Problem())
+	assert.Equal(t, "15", answer.Header.Get("Retry-After"))
 }

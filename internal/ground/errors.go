@@ -17,6 +17,7 @@ const (
 	TooMany              // throttled
 	TooLarge             // beyond a limit
 	Full                 // no space
+	Away                 // something that we need does not answer
 )
 
 // An Error is a mistake of whoever asks, in words for them. Anything else that
@@ -42,3 +43,7 @@ func Missing(what string) error {
 
 // Clash is the error for something that is in a state in which this cannot be done.
 func Clash(code, say string) error { return &Error{Kind: Conflict, Code: code, Say: say} }
+
+// ErrAway is the error for a database that does not answer.
+var ErrAway = &Error{Kind: Away, Code: "records_away",
+	Say: "The records of this studio cannot be reached at the moment. What was saved is safe. It is worth trying again in a minute."}

@@ -67,6 +67,7 @@ type Config struct {
 	BaseURL   string
 	Interface fs.FS // the built user interface
 	Ready     func(context.Context) error
+	Explain   func(error) *ground.Error // what the database says, in words for whoever asked; nil for a fault of ours
 	Log       *slog.Logger
 	Metrics   *prometheus.Registry
 	Proxies   int // of ours that a request comes through, each of which appends to X-Forwarded-For
@@ -168,6 +169,7 @@ var statuses = map[ground.Kind]int{
 	ground.Invalid: http.StatusUnprocessableEntity, ground.NotFound: http.StatusNotFound, ground.Refused: http.StatusForbidden,
 	ground.Gone: http.StatusGone, ground.Conflict: http.StatusConflict, ground.TooMany: http.StatusTooManyRequests,
 	ground.TooLarge: http.StatusRequestEntityTooLarge, ground.Full: http.StatusInsufficientStorage,
+	ground.Away: http.StatusServiceUnavailable,
 }
 
 // problemOf is the one place where errors become answers.
@@ -185,12 +187,36 @@ func (a *API) problemOf(err error) *problem {
 		return newProblem(499, "gone_away", "The request was given up.")
 	case errors.Is(err, blob.ErrNotFound):
 		return newProblem(http.StatusGone, "bytes_gone", "The bytes of this file are not held any more. Ask the sender to send it again.")
+	case a.explained(err) != nil:
+		known = a.explained(err)
+		a.Log.Warn("a request found no database, or what it cannot keep", "error", err)
+		return newProblem(statuses[known.Kind], known.Code, known.Say)
 	default:
 		number := strings.ToUpper(rand.Text()[:8])
 		a.Log.Error("a request failed", "number", number, "error", err)
 		return newProblem(http.StatusInternalServerError, "fault",
 			"Something failed on our side. What was saved before is safe. Try again in a minute; if it stays, the log has more under "+number+".")
 	}
+}
+
+// readyLimit is how long a database may take to say that it is there.
+const readyLimit = 2 * time.Second
+
+// explained is an error of the database in words, and nil for a fault of ours. An
+// error that says nothing is one of the database where that is not there.
+func (a *API) explained(err error) *ground.Error {
+	if a.Explain == nil {
+		return nil
+	}
+	if known := a.Explain(err); known != nil {
+		return known
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), readyLimit)
+	defer cancel()
+	if a.Ready(ctx) != nil {
+		return ground.ErrAway
+	}
+	return nil
 }
 
 func (a *API) problemBody(err error) (int, []byte) {
@@ -208,8 +234,11 @@ func (a *API) refuse(w http.ResponseWriter, err error) {
 	h.Del("Content-Length")
 	h.Del("Content-Disposition")
 	h.Del("Etag")
-	if status == http.StatusTooManyRequests {
+	switch status {
+	case http.StatusTooManyRequests:
 		h.Set("Retry-After", "900")
+	case http.StatusServiceUnavailable:
+		h.Set("Retry-After", "15")
 	}
 	w.WriteHeader(status)
 	_, _ = w.Write(body) // the reader may have gone

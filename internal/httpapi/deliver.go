@@ -51,12 +51,17 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 	if !c.modified.IsZero() {
 		h.Set("Last-Modified", c.modified.UTC().Format(http.TimeFormat))
 	}
-	if unchanged(r, c.etag) {
+	switch conditions(r, c.etag, c.modified) {
+	case http.StatusNotModified:
 		w.WriteHeader(http.StatusNotModified)
+		return
+	case http.StatusPreconditionFailed:
+		a.refuse(w, newProblem(http.StatusPreconditionFailed, "changed",
+			"This is not what it was when you asked first. Ask for it anew; what you have is safe."))
 		return
 	}
 	ranges, err := []coverage.Range(nil), error(nil)
-	if ifRange(r, c.etag, c.modified) {
+	if r.Method == http.MethodGet && ifRange(r, c.etag) { // of a HEAD a range is not looked at (RFC 9110, section 14.2)
 		ranges, err = parseRanges(r.Header.Get("Range"), c.size)
 	}
 	if err != nil {

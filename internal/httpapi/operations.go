@@ -267,11 +267,9 @@ type signedOut struct {
 	SetCookie http.Cookie `header:"Set-Cookie"`
 }
 
-func (a *API) signOut(ctx context.Context, in *struct {
-	Session http.Cookie `cookie:"aftergust_session"`
-}) (*signedOut, error) {
-	if in.Session.Value != "" {
-		loaded, err := a.sessions.Load(ctx, in.Session.Value)
+func (a *API) signOut(ctx context.Context, _ *none) (*signedOut, error) {
+	if session := from(ctx).session; session != "" {
+		loaded, err := a.sessions.Load(ctx, session)
 		if err != nil {
 			return nil, err
 		}

@@ -54,7 +54,7 @@ func parseRanges(header string, size int64) ([]coverage.Range, error) {
 			ranges = append(ranges, r)
 		}
 	}
-	if asked == 0 {
+	if asked == 0 || size == 0 { // of nothing there is no part; all of it is sent
 		return nil, nil
 	}
 	if len(ranges) == 0 {
@@ -92,22 +92,45 @@ func contentRange(r coverage.Range, size int64) string {
 	return fmt.Sprintf("bytes %d-%d/%d", r.Start, r.End-1, size)
 }
 
-// ifRange reports whether the Range header of a request counts (RFC 9110,
-// section 13.1.5): always without If-Range, else only where the strong tag or
-// the date is exactly ours.
-func ifRange(r *http.Request, etag string, modified time.Time) bool {
+// ifRange reports whether the Range header of a request counts (RFC 9110, section
+// 13.1.5): without If-Range, or where that is our strong tag. A date never counts:
+// two versions may be of one second, and then it does not tell which is meant
+// (section 8.8.2.2); the whole is sent instead.
+func ifRange(r *http.Request, etag string) bool {
 	condition := strings.TrimSpace(r.Header.Get("If-Range"))
-	if condition == "" || condition == etag {
-		return true
-	}
-	at, err := http.ParseTime(condition)
-	return err == nil && !modified.IsZero() && at.Unix() == modified.Unix()
+	return condition == "" || condition == etag
 }
 
-// unchanged reports whether If-None-Match names our tag.
-func unchanged(r *http.Request, etag string) bool {
-	for tag := range strings.SplitSeq(r.Header.Get("If-None-Match"), ",") {
-		if tag = strings.TrimSpace(tag); tag == "*" || strings.TrimPrefix(tag, "W/") == etag {
+// conditions is 412, 304 or 0 for a GET or HEAD, in the order of RFC 9110, section
+// 13.2.2. A tag goes before a date, and a date that cannot be read is none.
+func conditions(r *http.Request, etag string, modified time.Time) int {
+	h := r.Header
+	modified = modified.Truncate(time.Second)
+	dated := func(name string) (time.Time, bool) {
+		at, err := http.ParseTime(h.Get(name))
+		return at, err == nil && !modified.IsZero()
+	}
+	if h.Get("If-Match") != "" {
+		if !holds(h.Get("If-Match"), etag, true) {
+			return http.StatusPreconditionFailed
+		}
+	} else if at, ok := dated("If-Unmodified-Since"); ok && modified.After(at) {
+		return http.StatusPreconditionFailed
+	}
+	if h.Get("If-None-Match") != "" {
+		if holds(h.Get("If-None-Match"), etag, false) {
+			return http.StatusNotModified
+		}
+	} else if at, ok := dated("If-Modified-Since"); ok && !modified.After(at) {
+		return http.StatusNotModified
+	}
+	return 0
+}
+
+// holds reports whether a list of tags holds ours. Compared strongly, a weak tag is no tag.
+func holds(list, etag string, strong bool) bool {
+	for tag := range strings.SplitSeq(list, ",") {
+		if tag = strings.TrimSpace(tag); tag == "*" || tag == etag || !strong && strings.TrimPrefix(tag, "W/") == etag {
 			return true
 		}
 	}

@@ -4,8 +4,12 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
+	"unicode/utf8"
 
 	"aftergust/internal/arrive"
 
@@ -26,7 +30,7 @@ const requestsPerMinute = 1200
 // routes is the table of contents of everything that answers HTTP.
 func (a *API) routes() (http.Handler, error) {
 	r := chi.NewRouter()
-	r.Use(a.observe, middleware.Recoverer, safe)
+	r.Use(a.observe, middleware.Recoverer, a.safe, readable)
 
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
 	r.Get("/readyz", a.ready)
@@ -127,9 +131,16 @@ func (a *API) observe(next http.Handler) http.Handler {
 const contentSecurity = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; " +
 	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-func safe(next http.Handler) http.Handler {
+func (a *API) safe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
+		if a.secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000") // RFC 6797
+		}
+		if strings.HasPrefix(r.URL.Path, "/r/") || strings.HasPrefix(r.URL.Path, "/api/") {
+			h.Set("X-Robots-Tag", "noindex, nofollow, noarchive") // what people are sent is in no index
+			h.Set("Cache-Control", "private, no-cache")           // unless an answer says otherwise
+		}
 		h.Set("Content-Security-Policy", contentSecurity)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
@@ -139,12 +150,25 @@ func safe(next http.Handler) http.Handler {
 	})
 }
 
+// readable refuses addresses that hold what no text of ours can: broken UTF-8, or NUL.
+func readable(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		query, err := url.QueryUnescape(r.URL.RawQuery)
+		if err != nil || !utf8.ValidString(r.URL.Path+query) || strings.ContainsRune(r.URL.Path+query, 0) {
+			http.Error(w, "This address is damaged. Copy all of it from where you found it.", http.StatusBadRequest)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
 // onlyHere answers only callers on this machine who came directly, not through a proxy.
 func onlyHere(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host, _, err := net.SplitHostPort(r.RemoteAddr)
-		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" ||
-			r.Header.Get("Forwarded") != "" {
+		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || slices.ContainsFunc(
+			[]string{"X-Forwarded-For", "X-Forwarded-Host", "X-Forwarded-Proto", "X-Real-Ip", "Forwarded", "Via"},
+			func(name string) bool { return r.Header.Get(name) != "" }) {
 			http.NotFound(w, r)
 			return
 		}

@@ -22,6 +22,7 @@ type whoKey struct{}
 type who struct {
 	member  *account.Member
 	byToken bool
+	session string // what the cookie says; empty without one
 	device  string
 	newbie  bool // the device has no cookie yet
 	host    string
@@ -64,12 +65,13 @@ func (a *API) who(r *http.Request) (*who, error) {
 		if ok {
 			found.member, found.byToken = &m, true
 		}
-	} else if cookie, err := r.Cookie(sessionCookie); err == nil {
+	} else if cookie, err := r.Cookie(a.cookieName(sessionCookie)); err == nil {
+		found.session = cookie.Value
 		if found.member, err = a.memberBySession(r.Context(), cookie.Value); err != nil {
 			return nil, err
 		}
 	}
-	if cookie, err := r.Cookie(deviceCookie); err == nil && len(cookie.Value) >= 22 && len(cookie.Value) <= 100 {
+	if cookie, err := r.Cookie(a.cookieName(deviceCookie)); err == nil && len(cookie.Value) >= 22 && len(cookie.Value) <= 100 {
 		found.device = cookie.Value
 	} else {
 		found.device, found.newbie = ground.NewSecret(), true
@@ -93,8 +95,17 @@ func (a *API) memberBySession(ctx context.Context, token string) (*account.Membe
 	return &m, nil
 }
 
+// cookieName is a cookie's name. Over https it is one that browsers take from
+// this very host alone (RFC 6265bis, section 4.1.3.2).
+func (a *API) cookieName(name string) string {
+	if a.secure {
+		return "__Host-" + name
+	}
+	return name
+}
+
 func (a *API) cookie(name, value string, expires time.Time) http.Cookie {
-	return http.Cookie{Name: name, Value: value, Path: "/", Expires: expires, HttpOnly: true, Secure: a.secure, SameSite: http.SameSiteLaxMode}
+	return http.Cookie{Name: a.cookieName(name), Value: value, Path: "/", Expires: expires, HttpOnly: true, Secure: a.secure, SameSite: http.SameSiteLaxMode}
 }
 
 // clientHost is what throttles count by.

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"sync"
 	"time"
 
 	"aftergust/internal/blob"
@@ -27,9 +28,11 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 )
 
-// A Post hands a letter over; an error means that it was not taken.
+// A Post hands a letter over. begin is called once the mail server listens and
+// before it can have the letter. An error means that it was not taken; a
+// *letters.Refusal, that it never will be.
 type Post interface {
-	Send(ctx context.Context, c letters.Composed) error
+	Send(ctx context.Context, c letters.Composed, begin func() error) error
 }
 
 // Bytes is what the workers need of the blob store.
@@ -53,8 +56,9 @@ type Shop struct {
 	Log      *slog.Logger
 }
 
-// New makes a River client that works all jobs. Start and stop it as River says.
-func New(pool *pgxpool.Pool, shop Shop) (*river.Client[pgx.Tx], error) {
+// New makes a River client that works all jobs, as a process of that id. Start and
+// stop it as River says, within a Shift.
+func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], error) {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &mediaWorker{Shop: shop})
 	river.AddWorker(workers, &proxyWorker{Shop: shop})
@@ -64,6 +68,7 @@ func New(pool *pgxpool.Pool, shop Shop) (*river.Client[pgx.Tx], error) {
 	river.AddWorker(workers, &letterWorker{Shop: shop})
 	river.AddWorker(workers, &clearWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
+		ID: process,
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault:   {MaxWorkers: 8},
 			postgres.QueueMedia:  {MaxWorkers: 2},
@@ -123,21 +128,62 @@ func (c cancellable) Read(p []byte) (int, error) {
 type letterWorker struct {
 	river.WorkerDefaults[ground.LetterJob]
 	Shop
+	gone sync.Map // ids of letters that the mail server has and the database does not know of yet
 }
+
+const (
+	letterLimit = 5 * time.Minute  // of the whole job
+	handLimit   = 25 * time.Second // of handing one over, also while we stop
+)
+
+// Timeout is how long a letter may take, with the time that the database may be away.
+func (w *letterWorker) Timeout(*river.Job[ground.LetterJob]) time.Duration { return letterLimit }
 
 func (w *letterWorker) Work(ctx context.Context, job *river.Job[ground.LetterJob]) error {
 	letter, composed, ok, err := w.Letters.Compose(ctx, job.Args.LetterID)
 	if err != nil || !ok {
 		return err
 	}
-	if err := w.Post.Send(ctx, composed); err != nil {
-		w.Log.Warn("letter waits", "letter", letter.ID, "try", job.Attempt)
-		if err := w.Letters.Tried(ctx, letter, "The mail server did not take it. It is tried again by itself."); err != nil {
-			return err
-		}
-		return fmt.Errorf("hand letter %s to SMTP: %w", letter.ID, err)
+	if perhaps, gone := w.gone.Load(letter.ID); gone {
+		return w.went(ctx, letter, perhaps.(bool))
 	}
-	return w.Letters.Tried(ctx, letter, "")
+	// Once it is on its way it is not let go of half way, whoever stops us.
+	handing, cancel := context.WithTimeout(context.WithoutCancel(ctx), handLimit)
+	defer cancel()
+	perhaps := false
+	err = w.Post.Send(handing, composed, func() (err error) {
+		perhaps, err = w.Letters.Hand(handing, letter)
+		return err
+	})
+	var refusal *letters.Refusal
+	switch {
+	case errors.As(err, &refusal):
+		return w.Letters.WillNotGo(handing, letter, refusal)
+	case err != nil:
+		w.Log.Warn("letter waits", "letter", letter.ID, "try", job.Attempt)
+		return errors.Join(fmt.Errorf("hand letter %s to SMTP: %w", letter.ID, err), w.Letters.Waits(handing, letter))
+	}
+	w.gone.Store(letter.ID, perhaps)
+	return w.went(ctx, letter, perhaps)
+}
+
+// went writes down that a letter has gone, as often as it takes: without that it
+// would go again.
+func (w *letterWorker) went(ctx context.Context, l letters.Letter, perhaps bool) error {
+	for {
+		record, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+		err := w.Letters.Went(record, l, perhaps)
+		cancel()
+		if err == nil {
+			w.gone.Delete(l.ID)
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(time.Second):
+		}
+	}
 }
 
 // NextRetry tries again soon at first, then every ten minutes.

@@ -5,6 +5,7 @@ package letters
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"aftergust/core/letter"
@@ -38,8 +39,16 @@ type Store interface {
 	LetterByID(ctx context.Context, id string) (Letter, bool, error)
 	// Subject is what a letter is about, as it is now; ok is false where there is no such package.
 	Subject(ctx context.Context, l Letter) (s Subject, ok bool, err error)
+	// HandLetter notes that a letter is being handed over, and reports whether
+	// that was noted before and nobody learnt what came of it.
+	HandLetter(ctx context.Context, id string, at time.Time) (before bool, err error)
 	LetterTried(ctx context.Context, id string, state letter.State, problem string) error
 }
+
+// A Refusal is a mail server's word that it will never take a letter.
+type Refusal struct{ Words string }
+
+func (r *Refusal) Error() string { return "refused for good: " + r.Words }
 
 // A Service posts and composes letters. Make it with New.
 type Service struct {
@@ -63,13 +72,41 @@ func (s *Service) Post(ctx context.Context, l Letter) error {
 	return s.store.Enqueue(ctx, ground.LetterJob{LetterID: l.ID})
 }
 
-// Tried records the outcome of handing a letter over. With a problem the letter
-// stays waiting.
-func (s *Service) Tried(ctx context.Context, l Letter, problem string) error {
-	state := letter.Sent
-	if problem != "" {
-		state = letter.Waiting
+// Hand notes that a letter goes to the mail server now. perhaps is set where it
+// may have gone before, by a process that died before it heard the answer: it
+// goes again, since a link that never comes is worse than one that comes twice,
+// and the producer is told.
+func (s *Service) Hand(ctx context.Context, l Letter) (perhaps bool, err error) {
+	return s.store.HandLetter(ctx, l.ID, s.now())
+}
+
+// What is said of letters beside the waybill.
+const (
+	waits   = "The mail server did not take it. It is tried again by itself."
+	twice   = "Perhaps it went twice: we were stopped while the mail server was taking it."
+	refused = "The mail server will not take it: “%s”. Check the address, or copy the link and send it another way."
+)
+
+// Went records that the mail server has a letter; perhaps, that it may have it twice.
+func (s *Service) Went(ctx context.Context, l Letter, perhaps bool) error {
+	problem := ""
+	if perhaps {
+		problem = twice
 	}
+	return s.tried(ctx, l, letter.Sent, problem)
+}
+
+// Waits records that a letter was not taken and will be tried again.
+func (s *Service) Waits(ctx context.Context, l Letter) error {
+	return s.tried(ctx, l, letter.Waiting, waits)
+}
+
+// WillNotGo records that a letter was refused for good.
+func (s *Service) WillNotGo(ctx context.Context, l Letter, r *Refusal) error {
+	return s.tried(ctx, l, letter.Refused, fmt.Sprintf(refused, r.Words))
+}
+
+func (s *Service) tried(ctx context.Context, l Letter, state letter.State, problem string) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.LetterTried(ctx, l.ID, state, problem); err != nil {
 			return err

@@ -20,6 +20,8 @@ import (
 type tray struct {
 	letters   map[string]letters.Letter
 	about     letters.Subject
+	handing   map[string]bool
+	handed    int
 	gone      bool // the package is not there any more
 	jobs      []ground.Job
 	announced []ground.Change
@@ -52,9 +54,16 @@ func (b *tray) Subject(context.Context, letters.Letter) (letters.Subject, bool, 
 	return b.about, !b.gone, nil
 }
 
+func (b *tray) HandLetter(_ context.Context, id string, _ time.Time) (bool, error) {
+	before := b.handing[id]
+	b.handing[id] = true
+	return before, nil
+}
+
 func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {
 	l := b.letters[id]
 	l.State, l.LastError = state, problem
+	delete(b.handing, id)
 	b.letters[id] = l
 	return nil
 }
@@ -62,7 +71,7 @@ func (b *tray) LetterTried(_ context.Context, id string, state letter.State, pro
 var now = time.Date(2026, 11, 27, 12, 0, 0, 0, time.UTC)
 
 func desk() (*tray, *letters.Service) {
-	kept := &tray{letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
+	kept := &tray{handing: map[string]bool{}, letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
 		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Zone: "Europe/London", Items: 3, Weight: 2_500_000,
 		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
 		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
@@ -147,13 +156,19 @@ func TestWhatIsOverIsNotSentAfterAll(t *testing.T) {
 func TestALetterThatWentDoesNotGoAgain(t *testing.T) {
 	kept, s := desk()
 	id := post(t, kept, s, letter.Delivery)
-	require.NoError(t, s.Tried(t.Context(), kept.letters[id], "no mail server"))
+	require.NoError(t, s.Waits(t.Context(), kept.letters[id]))
 	assert.Equal(t, letter.Waiting, kept.letters[id].State)
-	assert.Equal(t, "no mail server", kept.letters[id].LastError)
+	assert.Contains(t, kept.letters[id].LastError, "tried again by itself")
 	_, _, ok, err := s.Compose(t.Context(), id)
 	require.NoError(t, err)
 	assert.True(t, ok, "it waits")
-	require.NoError(t, s.Tried(t.Context(), kept.letters[id], ""))
+	for range 2 {
+		perhaps, err := s.Hand(t.Context(), kept.letters[id])
+		require.NoError(t, err)
+		assert.Equal(t, kept.handed == 1, perhaps, "the second time nobody learnt what came of the first")
+		kept.handed++
+	}
+	require.NoError(t, s.Went(t.Context(), kept.letters[id], false))
 	assert.Equal(t, letter.Sent, kept.letters[id].State)
 	assert.Len(t, kept.announced, 2)
 	_, _, ok, err = s.Compose(t.Context(), id)

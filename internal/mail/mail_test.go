@@ -2,8 +2,10 @@ package mail_test
 
 import (
 	"bytes"
+	"errors"
 	"io"
 	"mime"
+	"net"
 	"net/mail"
 	"strings"
 	"testing"
@@ -13,6 +15,7 @@ import (
 	. "aftergust/internal/mail"
 	"aftergust/internal/standin"
 
+	"github.com/emersion/go-smtp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -70,7 +73,7 @@ func TestTheStandInTakesALetterAndShowsIt(t *testing.T) {
 	dir := t.TempDir()
 	tray, err := standin.Open("127.0.0.1:0", dir)
 	require.NoError(t, err)
-	require.NoError(t, open(t, tray.URL()).Send(t.Context(), sample))
+	require.NoError(t, open(t, tray.URL()).Send(t.Context(), sample, begun))
 	require.NoError(t, tray.Close())
 	again, err := standin.Open("127.0.0.1:0", dir)
 	require.NoError(t, err)
@@ -82,7 +85,7 @@ func TestTheStandInTakesALetterAndShowsIt(t *testing.T) {
 	assert.Contains(t, letters[0].Text, "2 items, 4.2 GB")
 	assert.Contains(t, letters[0].HTML, "Look and download")
 	assert.Contains(t, letters[0].HTML, "background:#f5f2ea;color:#1d2b2f", "the look of the screens, by ui/src/lib/ui/tokens.css")
-	assert.Error(t, open(t, tray.URL()).Send(t.Context(), sample), "a server that is not there takes nothing")
+	assert.Error(t, open(t, tray.URL()).Send(t.Context(), sample, begun), "a server that is not there takes nothing")
 }
 
 func TestBadAddressesOfServersAreNamed(t *testing.T) {
@@ -90,4 +93,76 @@ func TestBadAddressesOfServersAreNamed(t *testing.T) {
 		_, err := Open(address, "a@b.example")
 		assert.ErrorContains(t, err, "smtp://host:port", address)
 	}
+}
+
+func begun() error { return nil }
+
+// A fussy server answers every recipient with one reply.
+type fussy struct{ reply *smtp.SMTPError }
+
+func (f fussy) NewSession(*smtp.Conn) (smtp.Session, error) { return fussySession(f), nil }
+
+type fussySession fussy
+
+func (fussySession) Mail(string, *smtp.MailOptions) error { return nil }
+func (s fussySession) Rcpt(string, *smtp.RcptOptions) error {
+	if s.reply == nil {
+		return nil
+	}
+	return s.reply
+}
+func (fussySession) Data(r io.Reader) error { _, err := io.Copy(io.Discard, r); return err }
+func (fussySession) Reset()                 {}
+func (fussySession) Logout() error          { return nil }
+
+// Source: RFC 5321, section 4.2.1: 4yz may be tried again, 5yz not in the same form.
+func TestARefusalForGoodIsToldFromOneForNow(t *testing.T) {
+	send := func(reply *smtp.SMTPError) (begun bool, err error) {
+		listener, err := net.Listen("tcp", "127.0.0.1:0")
+		require.NoError(t, err)
+		server := smtp.NewServer(fussy{reply})
+		go func() { _ = server.Serve(listener) }() // ends with the test
+		defer server.Close()
+		err = open(t, "smtp://"+listener.Addr().String()).Send(t.Context(), sample, func() error { begun = true; return nil })
+		return begun, err
+	}
+	began, err := send(nil)
+	require.NoError(t, err)
+	assert.True(t, began)
+	_, err = send(&smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "no such person here"})
+	var refusal *letters.Refusal
+	require.ErrorAs(t, err, &refusal)
+	assert.Contains(t, refusal.Words, "no such person here")
+	assert.NotContains(t, refusal.Words, sample.ToEmail)
+	_, err = send(&smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: "not now"})
+	require.Error(t, err)
+	assert.False(t, errors.As(err, &refusal))
+	_, err = net.Dial("tcp", "127.0.0.1:9")
+	require.Error(t, err)
+	called := false
+	require.Error(t, open(t, "smtp://127.0.0.1:9").Send(t.Context(), sample, func() error { called = true; return nil }))
+	assert.False(t, called, "what never reached the server is not on its way")
+}
+
+func TestWithoutTLSNothingGoesFarUnlessThatIsSaid(t *testing.T) {
+	_, err := Open("smtp://mail.example?tls=never", "hello@lowtide.example")
+	require.Error(t, err)
+	far := ""
+	addresses, err := net.InterfaceAddrs()
+	require.NoError(t, err)
+	for _, a := range addresses {
+		if ip, ok := a.(*net.IPNet); ok && !ip.IP.IsLoopback() && ip.IP.To4() != nil {
+			far = ip.IP.String()
+		}
+	}
+	if far == "" {
+		t.Skip("this machine has no address but the one that only it sees")
+	}
+	listener, err := net.Listen("tcp", far+":0")
+	require.NoError(t, err)
+	server := smtp.NewServer(fussy{})
+	go func() { _ = server.Serve(listener) }() // ends with the test
+	defer server.Close()
+	require.ErrorContains(t, open(t, "smtp://"+listener.Addr().String()).Send(t.Context(), sample, begun), "STARTTLS")
+	require.NoError(t, open(t, "smtp://"+listener.Addr().String()+"?tls=optional").Send(t.Context(), sample, begun))
 }

@@ -48,9 +48,16 @@ func (q *queries) LastLetter(ctx context.Context, line string, kind letter.Kind)
 	return *at, nil
 }
 
+func (q *queries) HandLetter(ctx context.Context, id string, at time.Time) (before bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		with old as (select id, handing_at from letter where id = $1 for update)
+		update letter l set handing_at = $2 from old where l.id = old.id returning old.handing_at is not null`, id, at).Scan(&before)
+	return before, err
+}
+
 func (q *queries) LetterTried(ctx context.Context, id string, state letter.State, problem string) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update letter set state = $2, last_error = $3, tries = tries + 1, sent_at = case when $2 = 'sent' then now() end where id = $1`, id,
+		update letter set state = $2, last_error = $3, tries = tries + 1, handing_at = null, sent_at = case when $2 = 'sent' then now() end where id = $1`, id,
 		state, problem)
 	return err
 }

@@ -6,7 +6,11 @@
   import Frame from '$lib/ui/Frame.svelte';
 
   const to = $derived(page.url.searchParams.get('to') ?? '/');
-  const back = () => goto(to.startsWith('/') && !to.startsWith('//') ? to : '/');
+  /** Where somebody was going, if that is a page of ours. */
+  function back() {
+    const there = URL.canParse(to, location.href) ? new URL(to, location.href) : null;
+    return goto(there && to.startsWith('/') && there.origin === location.origin ? there.pathname + there.search : '/');
+  }
 </script>
 
 <svelte:head><title>Sign in · Aftergust</title></svelte:head>

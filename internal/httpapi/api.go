@@ -33,6 +33,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 	"github.com/prometheus/client_golang/prometheus"
 )
 
@@ -113,6 +114,15 @@ func New(c Config) (*API, error) {
 // ServeHTTP answers a request.
 func (a *API) ServeHTTP(w http.ResponseWriter, r *http.Request) { a.handler.ServeHTTP(w, r) }
 
+// Routes are all routes that answer, as METHOD and pattern, for whoever checks that none is without a lock.
+func (a *API) Routes() (all []string, err error) {
+	err = chi.Walk(a.handler.(chi.Routes), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		all = append(all, method+" "+route)
+		return nil
+	})
+	return all, err
+}
+
 // OpenAPI is the document of the API, as YAML or JSON clients read it.
 func (a *API) OpenAPI() ([]byte, error) { return json.MarshalIndent(a.openapi.OpenAPI(), "", "  ") }
 
@@ -158,8 +168,16 @@ type problem struct {
 	Errors []any  `json:"errors,omitempty" doc:"each field that does not fit, where the request is malformed"`
 }
 
-func (p *problem) Error() string             { return p.Code + ": " + p.Detail }
-func (p *problem) GetStatus() int            { return p.Status }
+func (p *problem) Error() string  { return p.Code + ": " + p.Detail }
+func (p *problem) GetStatus() int { return p.Status }
+
+// GetHeaders are the headers that go with it.
+func (p *problem) GetHeaders() http.Header {
+	if wait := retryAfter[p.Status]; wait != "" {
+		return http.Header{"Retry-After": {wait}}
+	}
+	return nil
+}
 func (p *problem) ContentType(string) string { return "application/problem+json" }
 func newProblem(status int, code, say string) *problem {
 	return &problem{Type: "/docs/api#problem-" + code, Title: http.StatusText(status), Status: status, Detail: say, Code: code}
@@ -171,6 +189,9 @@ var statuses = map[ground.Kind]int{
 	ground.TooLarge: http.StatusRequestEntityTooLarge, ground.Full: http.StatusInsufficientStorage,
 	ground.Away: http.StatusServiceUnavailable,
 }
+
+// retryAfter is when it is worth trying again, in seconds.
+var retryAfter = map[int]string{http.StatusTooManyRequests: "900", http.StatusServiceUnavailable: "15"}
 
 // problemOf is the one place where errors become answers.
 func (a *API) problemOf(err error) *problem {
@@ -234,11 +255,8 @@ func (a *API) refuse(w http.ResponseWriter, err error) {
 	h.Del("Content-Length")
 	h.Del("Content-Disposition")
 	h.Del("Etag")
-	switch status {
-	case http.StatusTooManyRequests:
-		h.Set("Retry-After", "900")
-	case http.StatusServiceUnavailable:
-		h.Set("Retry-After", "15")
+	if wait := retryAfter[status]; wait != "" {
+		h.Set("Retry-After", wait)
 	}
 	w.WriteHeader(status)
 	_, _ = w.Write(body) // the reader may have gone

@@ -16,7 +16,7 @@ func TestAnExcerptEndsWhereALineOrAWordEnds(t *testing.T) {
 		"":                                "",
 		"lifeboat":                        "",
 		"The flag is on the wrong side.":  "The flag is on",
-		"one\ntwo\nthree\nfour\nfive six":  "one\ntwo",
+		"one\ntwo\nthree\nfour\nfive six": "one\ntwo",
 		"Überfahrt nach Süden, ganz früh": "Überfahrt nach",
 	} {
 		assert.Equal(t, want, Excerpt(text), text)

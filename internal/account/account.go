@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/guard"
+	"aftergust/core/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
 	"aftergust/internal/tries"
@@ -20,11 +22,12 @@ type Store interface {
 	CreateMember(ctx context.Context, m Member) error
 	MemberByEmail(ctx context.Context, email string) (Member, bool, error)
 	MemberByID(ctx context.Context, id string) (Member, bool, error)
-	MemberByToken(ctx context.Context, hash []byte) (Member, bool, error)
+	TokenByHash(ctx context.Context, hash []byte, now time.Time) (Token, bool, error)
 	// KnowsDevice reports whether a member has signed in with a device before.
 	KnowsDevice(ctx context.Context, member string, device []byte) (bool, error)
 	MeetDevice(ctx context.Context, member string, device []byte, at time.Time) error
-	InsertToken(ctx context.Context, id, member, label string, hash []byte) error
+	InsertToken(ctx context.Context, t Token, hash []byte) error
+	Locks
 }
 
 // A Service knows the members of studios.
@@ -81,6 +84,11 @@ func (s *Service) SignIn(ctx context.Context, email, password, host, device stri
 	if err != nil { // nothing was compared
 		return Member{}, errors.Join(err, s.tries.Forgive(ctx, limits...))
 	}
+	if ok && !matches {
+		if err := s.record(ctx, member, guard.WrongPassword, "", host); err != nil {
+			return Member{}, err
+		}
+	}
 	if !ok || !matches {
 		return Member{}, &ground.Error{Kind: ground.Refused, Code: "wrong_sign_in", Say: "This mail address and password do not belong together."}
 	}
@@ -97,12 +105,24 @@ func (s *Service) MemberByID(ctx context.Context, id string) (Member, bool, erro
 	return s.store.MemberByID(ctx, id)
 }
 
-// MemberByToken finds the member that a bearer token belongs to.
-func (s *Service) MemberByToken(ctx context.Context, token string) (Member, bool, error) {
-	return s.store.MemberByToken(ctx, ground.Hash(token))
+// MemberByToken finds the member that a bearer token belongs to, and how far it reaches.
+func (s *Service) MemberByToken(ctx context.Context, token string) (m Member, reach scope.Scope, ok bool, err error) {
+	now := s.now()
+	t, ok, err := s.store.TokenByHash(ctx, ground.Hash(token), now)
+	if err != nil || !ok {
+		return m, "", false, err
+	}
+	if t.LastUsedAt == nil || now.Sub(*t.LastUsedAt) >= seenEvery {
+		if err := s.store.UseToken(ctx, t.ID, now); err != nil {
+			return m, "", false, err
+		}
+	}
+	m, ok, err = s.store.MemberByID(ctx, t.MemberID)
+	return m, t.Scope, ok, err
 }
 
-// NewToken makes a bearer token for a member. It is shown once and kept as a hash.
+// NewToken makes a bearer token that may do everything, for a member who is known
+// by their address: for whoever runs the server.
 func (s *Service) NewToken(ctx context.Context, email, label string) (string, error) {
 	member, ok, err := s.store.MemberByEmail(ctx, email)
 	if err != nil {
@@ -111,18 +131,19 @@ func (s *Service) NewToken(ctx context.Context, email, label string) (string, er
 	if !ok {
 		return "", ground.Missing("member")
 	}
-	token := "agt_" + ground.NewSecret()
-	return token, s.store.InsertToken(ctx, ground.NewID(), member.ID, label, ground.Hash(token))
+	secret, _, err := s.MakeToken(ctx, member, label, scope.All, 0, "the command line")
+	return secret, err
 }
 
 // Found makes a studio with its owner.
 func (s *Service) Found(ctx context.Context, studioName, zone string, owner Member, password string) (Member, error) {
-	hash, err := hashing.Hash(ctx, password)
+	owner.StudioName = studioName
+	hash, err := s.acceptable(ctx, owner, password)
 	if err != nil {
 		return Member{}, err
 	}
 	owner.ID, owner.StudioID, owner.Role, owner.PasswordHash = ground.NewID(), ground.NewID(), "owner", hash
-	owner.StudioName, owner.Zone = studioName, zone
+	owner.Zone = zone
 	return owner, s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.CreateStudio(ctx, owner.StudioID, studioName, zone); err != nil {
 			return err

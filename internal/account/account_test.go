@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/scope"
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 	"aftergust/internal/tries"
@@ -102,18 +103,132 @@ func TestATokenSpeaksForItsMemberUntilItIsRevoked(t *testing.T) {
 	token, err := h.Account.NewToken(t.Context(), h.Mara.Email, "backup")
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(token, "agt_"))
-	m, ok, err := h.Account.MemberByToken(t.Context(), token)
+	m, reach, ok, err := h.Account.MemberByToken(t.Context(), token)
 	require.NoError(t, err)
 	assert.True(t, ok)
 	assert.Equal(t, h.Mara.ID, m.ID)
-	_, ok, err = h.Account.MemberByToken(t.Context(), token[:len(token)-1])
+	assert.Equal(t, scope.All, reach)
+	_, _, ok, err = h.Account.MemberByToken(t.Context(), token[:len(token)-1])
 	require.NoError(t, err)
 	assert.False(t, ok)
 	_, err = h.Account.NewToken(t.Context(), "nobody@low.example", "backup")
 	assert.Equal(t, "not_found", apptest.Code(t, err))
-	_, err = h.Store.Pool().Exec(t.Context(), "update token set revoked_at = now()")
+	tokens, err := h.Account.Tokens(t.Context(), h.Mara)
 	require.NoError(t, err)
-	_, ok, err = h.Account.MemberByToken(t.Context(), token)
+	require.Len(t, tokens, 1)
+	assert.Equal(t, "not_found", apptest.Code(t, h.Account.RevokeToken(t.Context(), h.Odd, tokens[0].ID, "10.0.0.1")), "only one's own")
+	require.NoError(t, h.Account.RevokeToken(t.Context(), h.Mara, tokens[0].ID, "10.0.0.1"))
+	_, _, ok, err = h.Account.MemberByToken(t.Context(), token)
 	require.NoError(t, err)
 	assert.False(t, ok)
+}
+
+func TestATokenIsGoodForItsDaysAndSaysWhenItWasUsed(t *testing.T) {
+	h := apptest.Build(t, pg)
+	_, _, err := h.Account.MakeToken(t.Context(), h.Mara, " ", scope.Read, 1, "")
+	assert.Equal(t, "invalid", apptest.Code(t, err), "without a name nobody knows it again")
+	for days, ok := range map[int]bool{-1: false, 0: true, 1: true, 366: true, 367: false} {
+		_, _, err := h.Account.MakeToken(t.Context(), h.Mara, "days", scope.Read, days, "")
+		assert.Equal(t, ok, err == nil, days)
+	}
+	_, _, err = h.Account.MakeToken(t.Context(), h.Mara, "x", "root", 1, "")
+	assert.Equal(t, "invalid", apptest.Code(t, err))
+	secret, made, err := h.Account.MakeToken(t.Context(), h.Mara, "renders", scope.Send, 1, "")
+	require.NoError(t, err)
+	good := func() bool {
+		_, reach, ok, err := h.Account.MemberByToken(t.Context(), secret)
+		require.NoError(t, err)
+		assert.Equal(t, ok, reach == scope.Send)
+		return ok
+	}
+	assert.True(t, good())
+	h.Wait(24*time.Hour - time.Second)
+	assert.True(t, good())
+	all, err := h.Account.Tokens(t.Context(), h.Mara)
+	require.NoError(t, err)
+	for _, one := range all {
+		if one.ID == made.ID {
+			assert.WithinDuration(t, h.Now(), *one.LastUsedAt, time.Second)
+		}
+	}
+	h.Wait(time.Second)
+	assert.False(t, good(), "its day is over")
+}
+
+func TestASessionEndsByAgeByDisuseAndByHand(t *testing.T) {
+	h := apptest.Build(t, pg)
+	begin := func(m account.Member) string {
+		id, err := h.Account.Begin(t.Context(), m, "Mozilla/5.0 (Mobi)", "10.0.0.1")
+		require.NoError(t, err)
+		return id
+	}
+	in := func(id string) bool {
+		m, ok, err := h.Account.StillIn(t.Context(), id, "10.0.0.1")
+		require.NoError(t, err)
+		return ok && m.ID != ""
+	}
+	idle := begin(h.Mara)
+	h.Wait(14*24*time.Hour - time.Second)
+	assert.True(t, in(idle))
+	h.Wait(14 * 24 * time.Hour)
+	assert.False(t, in(idle), "not used for a fortnight")
+	used := begin(h.Mara)
+	for range 29 {
+		h.Wait(24 * time.Hour)
+		assert.True(t, in(used))
+	}
+	h.Wait(24 * time.Hour)
+	assert.False(t, in(used), "thirty days, however much it is used")
+
+	one, two, three, theirs := begin(h.Mara), begin(h.Mara), begin(h.Mara), begin(h.Odd)
+	assert.Equal(t, "not_found", apptest.Code(t, h.Account.SignOut(t.Context(), h.Mara, theirs, one, "")))
+	require.NoError(t, h.Account.SignOut(t.Context(), h.Mara, two, one, ""))
+	assert.Equal(t, []bool{true, false, true, true}, []bool{in(one), in(two), in(three), in(theirs)})
+	require.NoError(t, h.Account.SignOut(t.Context(), h.Mara, "", one, ""))
+	assert.Equal(t, []bool{true, false, false, true}, []bool{in(one), in(two), in(three), in(theirs)})
+	list, err := h.Account.SignedIn(t.Context(), h.Mara)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, "a phone", list[0].Browser)
+}
+
+func TestAPasswordIsChangedByWhoKnowsItAndSignsOutTheOthers(t *testing.T) {
+	h := apptest.Build(t, pg)
+	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1")
+	require.NoError(t, err)
+	there, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.2")
+	require.NoError(t, err)
+	mara, _, err := h.Account.StillIn(t.Context(), here, "10.0.0.1")
+	require.NoError(t, err)
+	change := func(old, fresh string) string {
+		return apptest.Code(t, h.Account.ChangePassword(t.Context(), mara, old, fresh, here, "10.0.0.1"))
+	}
+	const fresh = "slow glaze harbour lamp"
+	assert.Equal(t, "wrong_password", change("guess", fresh))
+	assert.Equal(t, "invalid", change(apptest.Password, "short"))
+	assert.Equal(t, "invalid", change(apptest.Password, "passwordpassword"))
+	assert.Empty(t, change(apptest.Password, fresh))
+	_, ok, err := h.Account.StillIn(t.Context(), there, "10.0.0.2")
+	require.NoError(t, err)
+	assert.False(t, ok, "the other browser is out")
+	_, ok, err = h.Account.StillIn(t.Context(), here, "10.0.0.1")
+	require.NoError(t, err)
+	assert.True(t, ok)
+	_, err = h.Account.SignIn(t.Context(), h.Mara.Email, apptest.Password, "10.0.0.3", "")
+	assert.Equal(t, "wrong_sign_in", apptest.Code(t, err))
+	_, err = h.Account.SignIn(t.Context(), h.Mara.Email, fresh, "10.0.0.3", "")
+	assert.Empty(t, apptest.Code(t, err))
+
+	record, err := h.Account.Record(t.Context(), mara, 0)
+	require.NoError(t, err)
+	var said []string
+	for _, e := range record {
+		said = append(said, e.Say())
+	}
+	assert.Equal(t, []string{"A wrong password was tried for " + mara.Name + ".",
+		mara.Name + " changed their password; whoever else was signed in with it is out.",
+		mara.Name + " signed in with a program.", mara.Name + " signed in with a program."}, said)
+	others, err := h.Account.Record(t.Context(), h.Odd, 0)
+	require.NoError(t, err)
+	assert.Empty(t, others, "of another studio's record")
 }

@@ -67,6 +67,7 @@ type walked struct {
 	schemas                                                        map[string]any
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
+	session, token                                                 string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -120,6 +121,12 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	w.thing = made.ID
 	s.Do(t, "POST", "/places/"+w.place+"/things", map[string]any{"kind": "sheet", "name": marker + " another", "data": map[string]any{"text": marker}}, &made)
 	w.second = made.ID
+	s.Do(t, "POST", "/account/tokens", map[string]any{"label": marker, "scope": "read", "days": 3}, &made)
+	w.token = made.ID
+	require.Equal(t, http.StatusOK, signIn(t, s, browser(t), apptest.Password).StatusCode)
+	var sessions []struct{ ID string }
+	s.Do(t, "GET", "/account/sessions", nil, &sessions)
+	w.session = sessions[0].ID
 	return w
 }
 
@@ -130,7 +137,7 @@ func (w *walked) fill(route string) (method, path string) {
 		method = http.MethodGet
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
-		"versions": w.version, "let-go": w.letGo}
+		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -219,10 +226,16 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'parcel' || p::text from parcel p where studio_id = $1
 			union all select 'holds' || pi::text from parcel_item pi join parcel p on p.id = pi.parcel_id where p.studio_id = $1
 			union all select 'line' || l::text from line l join parcel p on p.id = l.parcel_id where p.studio_id = $1
-			union all select 'way' || w::text from way_in w join line l on l.id = w.line_id join parcel p on p.id = l.parcel_id where p.studio_id = $1
+			union all select 'way' || w::text from way_in w join line l on l.id = w.line_id join parcel p on p.id = l.parcel_id
+				where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1
 			union all select 'let go' || l::text from let_go l where studio_id = $1
+			union all select 'token' || t.id || t.label || coalesce(t.revoked_at::text, '') from token t join member m on m.id = t.member_id
+				where m.studio_id = $1
+			union all select 'sign in' || s.id || coalesce(s.ended_at::text, '') from sign_in s join member m on m.id = s.member_id
+				where m.studio_id = $1
+			union all select 'member' || m::text from member m where studio_id = $1
 			union all select 'event' || e::text from event e where studio_id = $1
 		) rows`, studio).Scan(&all)
 	require.NoError(t, err)
@@ -236,7 +249,7 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 	require.NoError(t, err)
 	token, err := w.App.Account.NewToken(t.Context(), foreign.Email, "walk")
 	require.NoError(t, err)
-	marit, _, err := w.App.Account.MemberByToken(t.Context(), w.Owner.Token)
+	marit, _, _, err := w.App.Account.MemberByToken(t.Context(), w.Owner.Token)
 	require.NoError(t, err)
 	apptest.Eventually(t, "what was begun is done", func() bool {
 		var running int
@@ -383,7 +396,8 @@ func (h holder) wants(needs string, item bool) access.Reason {
 func (w *walked) holders(t *testing.T) []holder {
 	t.Helper()
 	var out []holder
-	make := func(name string, rights []string, before, after func(p apptest.Package, client *http.Client), standing access.Reason) apptest.Package {
+	type step func(p apptest.Package, client *http.Client)
+	make := func(name string, rights []string, before, after step, standing access.Reason) apptest.Package {
 		p := w.Pack(t, []string{apptest.File(t, "walk "+name+".bin", 2000)}, map[string][]string{"ines@lowtide.example": rights})
 		client := browser(t)
 		before(p, client)

@@ -74,6 +74,9 @@ func (h *House) Wait(d time.Duration) {
 	h.now = h.now.Add(d)
 }
 
+// What is tested with a house is not how dear a guess is; package hashing tests that.
+func init() { hashing.Fast() }
+
 // Studio makes a studio with one member, whose password is Password.
 func (h *House) Studio(studio, name string) account.Member {
 	h.t.Helper()

@@ -17,6 +17,10 @@ import (
 // three passes) with as many lanes as this machine class has cores.
 var params = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
+// Fast makes all hashes of this process cheap, and worthless: for tests of other
+// parts, which make hundreds. It comes before any hash is made.
+func Fast() { params.Memory, params.Iterations, params.Parallelism = 64, 1, 1 }
+
 const (
 	// atOnce is how many are made at a time: 128 MiB in use, and as much again until
 	// it is collected.

@@ -14,6 +14,7 @@ import (
 	"aftergust/core/place"
 	"aftergust/core/preview"
 	"aftergust/core/right"
+	"aftergust/core/scope"
 	"aftergust/core/state"
 	"aftergust/core/thing"
 	"aftergust/internal/follow"
@@ -59,6 +60,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, letter.All.Names())
 	describeKind(r, letter.States.Names())
 	describeKind(r, event.All.Names())
+	describeKind(r, scope.Scopes.Names())
 	describeKind(r, ledger.Statuses())
 	describeKind(r, access.Reasons())
 	describeKind(r, gather.UploadState("").Names())
@@ -76,6 +78,7 @@ func Choices() []byte {
 	choices(&b, "states", state.All, func(d state.Descriptor) kind.Words { return d.Words })
 	choices(&b, "whats", thing.Whats, func(d thing.WhatDescriptor) kind.Words { return d.Words })
 	choices(&b, "things", thing.All, func(d thing.Descriptor) kind.Words { return d.Words })
+	choices(&b, "scopes", scope.Scopes, func(d scope.Descriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

@@ -78,6 +78,7 @@ type itemsAnswer[T any] struct {
 // studioOperations are what members do with packages, from the sign-in to the notes.
 func (a *API) studioOperations() {
 	a.accountOperations()
+	a.lockOperations()
 	a.packOperations()
 	a.waybillOperations()
 	a.followOperations()
@@ -255,7 +256,11 @@ func (a *API) signIn(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	a.sessions.Put(ctx, "member", m.ID)
+	signIn, err := a.Account.Begin(ctx, m, from(ctx).agent, from(ctx).host)
+	if err != nil {
+		return nil, err
+	}
+	a.sessions.Put(ctx, signInKey, signIn)
 	token, expires, err := a.sessions.Commit(ctx)
 	if err != nil {
 		return nil, err
@@ -275,6 +280,11 @@ func (a *API) signOut(ctx context.Context, _ *none) (*signedOut, error) {
 		}
 		if err := a.sessions.Destroy(loaded); err != nil {
 			return nil, err
+		}
+		if found := from(ctx); found.member != nil && found.signIn != "" {
+			if err := a.Account.SignOut(ctx, *found.member, found.signIn, found.signIn, found.host); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return &signedOut{a.cookie(sessionCookie, "", time.Unix(1, 0))}, nil

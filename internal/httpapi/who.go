@@ -16,16 +16,23 @@ const (
 	deviceLife    = 400 * 24 * time.Hour // as long as browsers keep a cookie
 )
 
+const (
+	accountPath = "/api/v1/account" // what only tokens that may do all reach
+	signInKey   = "sign-in"         // in a session
+)
+
 type whoKey struct{}
 
 // who is what identify found of a request.
 type who struct {
 	member  *account.Member
 	byToken bool
+	signIn  string // id of what is kept of the session
 	session string // what the cookie says; empty without one
 	device  string
 	newbie  bool // the device has no cookie yet
 	host    string
+	agent   string // what the program that asks says of itself
 }
 
 func from(ctx context.Context) *who {
@@ -56,18 +63,21 @@ func (a *API) identify(next http.Handler) http.Handler {
 }
 
 func (a *API) who(r *http.Request) (*who, error) {
-	found := &who{host: a.clientHost(r)}
+	found := &who{host: a.clientHost(r), agent: r.UserAgent()}
 	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
-		m, ok, err := a.Account.MemberByToken(r.Context(), token)
+		m, reach, ok, err := a.Account.MemberByToken(r.Context(), token)
 		if err != nil {
 			return nil, err
+		}
+		if ok && !reach.May(r.Method != http.MethodGet && r.Method != http.MethodHead, strings.HasPrefix(r.URL.Path, accountPath)) {
+			return nil, &ground.Error{Kind: ground.Refused, Code: "token_reach", Say: "This token does not reach so far. Make one that may do this."}
 		}
 		if ok {
 			found.member, found.byToken = &m, true
 		}
 	} else if cookie, err := r.Cookie(a.cookieName(sessionCookie)); err == nil {
 		found.session = cookie.Value
-		if found.member, err = a.memberBySession(r.Context(), cookie.Value); err != nil {
+		if found.member, found.signIn, err = a.memberBySession(r.Context(), cookie.Value, found.host); err != nil {
 			return nil, err
 		}
 	}
@@ -79,20 +89,21 @@ func (a *API) who(r *http.Request) (*who, error) {
 	return found, nil
 }
 
-func (a *API) memberBySession(ctx context.Context, token string) (*account.Member, error) {
-	ctx, err := a.sessions.Load(ctx, token)
+// memberBySession finds who is signed in by a session, and where that is kept.
+func (a *API) memberBySession(ctx context.Context, token, host string) (m *account.Member, signIn string, err error) {
+	ctx, err = a.sessions.Load(ctx, token)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	id := a.sessions.GetString(ctx, "member")
-	if id == "" {
-		return nil, nil
+	signIn = a.sessions.GetString(ctx, signInKey)
+	if signIn == "" {
+		return nil, "", nil
 	}
-	m, ok, err := a.Account.MemberByID(ctx, id)
+	found, ok, err := a.Account.StillIn(ctx, signIn, host)
 	if err != nil || !ok {
-		return nil, err
+		return nil, "", err
 	}
-	return &m, nil
+	return &found, signIn, nil
 }
 
 // cookieName is a cookie's name. Over https it is one that browsers take from

@@ -118,7 +118,8 @@ func TestALetterOfAProcessThatDiedGoesAgainAndThatIsSaid(t *testing.T) {
 	}()
 	cancel()
 	server := &post{}
-	require.NoError(t, jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)}).Work(t.Context(), letter))
+	again := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, again.Work(t.Context(), letter))
 	state, problem := said(t, h, parcel)
 	assert.Equal(t, "sent", state)
 	assert.Equal(t, "Perhaps it went twice: we were stopped while the mail server was taking it.", problem)

@@ -39,15 +39,6 @@ func (q *queries) MemberByID(ctx context.Context, id string) (account.Member, bo
 	return q.member(ctx, "where m.id = $1 and m.removed_at is null", id)
 }
 
-func (q *queries) MemberByToken(ctx context.Context, hash []byte) (account.Member, bool, error) {
-	return q.member(ctx, "join token t on t.member_id = m.id where t.hash = $1 and t.revoked_at is null and m.removed_at is null", hash)
-}
-
-func (q *queries) InsertToken(ctx context.Context, id, member, label string, hash []byte) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into token (id, member_id, label, hash) values ($1, $2, $3, $4)", id, member, label, hash)
-	return err
-}
-
 // SpendAttempt holds a lock on each key until the try is committed, so that tries
 // at once are counted one after the other.
 func (q *queries) SpendAttempt(ctx context.Context, limits []tries.Limit, since, at time.Time) (have int, ok bool, err error) {

@@ -55,6 +55,12 @@ export const things = [
   { name: 'sheet', word: 'Sheet', means: 'A short text, with a list to tick.', offered: false },
 ] as const satisfies readonly Words[];
 
+export const scopes = [
+  { name: 'read', word: 'Read', means: 'Look at everything and download it; change nothing.', offered: true },
+  { name: 'send', word: 'Send', means: 'Also upload, pack, send and answer.', offered: true },
+  { name: 'all', word: 'All', means: 'Also change the account: passwords, tokens, who is signed in.', offered: true },
+] as const satisfies readonly Words[];
+
 export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },

@@ -4,6 +4,110 @@
  */
 
 export interface paths {
+    "/api/v1/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change your password; all other browsers are signed out */
+        put: operations["change-password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who came in, who tried to, and what changed of the locks */
+        get: operations["security-record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where you are signed in */
+        get: operations["sessions"];
+        put?: never;
+        post?: never;
+        /** Sign out all browsers but this one */
+        delete: operations["end-sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign out one browser */
+        delete: operations["end-session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your tokens for programs */
+        get: operations["tokens"];
+        put?: never;
+        /** Make a token; its secret is shown once */
+        post: operations["make-token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a token, at once */
+        delete: operations["revoke-token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/arriving": {
         parameters: {
             query?: never;
@@ -1202,6 +1306,10 @@ export interface components {
             /** @description the cell in words */
             saying: string;
         };
+        "Change-passwordRequest": {
+            new: string;
+            old: string;
+        };
         "Change-recipientRequest": {
             name?: string;
             rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
@@ -1211,25 +1319,6 @@ export interface components {
             /** @description as Thu 3 Dec 2026, 13:00, New York */
             says: string;
             zone: string;
-        };
-        Cookie: {
-            Domain: string;
-            /** Format: date-time */
-            Expires: string;
-            HttpOnly: boolean;
-            /** Format: int64 */
-            MaxAge: number;
-            Name: string;
-            Partitioned: boolean;
-            Path: string;
-            Quoted: boolean;
-            Raw: string;
-            RawExpires: string;
-            /** Format: int64 */
-            SameSite: number;
-            Secure: boolean;
-            Unparsed: string[];
-            Value: string;
         };
         Counted: {
             /** Format: int64 */
@@ -1307,6 +1396,15 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             /** @description why the contents cannot be listed; empty where they can */
             problem: string;
+        };
+        EntryLine: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            saying: string;
+            /** @description address that it came from */
+            source: string;
         };
         EntryView: {
             folder: boolean;
@@ -1774,6 +1872,16 @@ export interface components {
         "Make-foldersRequest": {
             paths: string[];
         };
+        "Make-tokenRequest": {
+            /**
+             * Format: int64
+             * @description 0: for ever
+             */
+            days: number;
+            label: string;
+            /** @enum {string} */
+            scope: "read" | "send" | "all";
+        };
         MemberView: {
             email: string;
             id: string;
@@ -1802,6 +1910,10 @@ export interface components {
             /** @enum {string} */
             kind: "file" | "link" | "swatch" | "sheet";
             name: string;
+        };
+        NewTokenView: {
+            /** @description shown this once */
+            secret: string;
         };
         NoteInput: {
             anchor: components["schemas"]["Anchor"];
@@ -2112,6 +2224,19 @@ export interface components {
             email: string;
             password: string;
         };
+        SignedInView: {
+            /** @description what it is, in a word */
+            browser: string;
+            /** @description the one that asks */
+            here: boolean;
+            id: string;
+            /** Format: date-time */
+            seen_at: string;
+            /** Format: date-time */
+            since: string;
+            /** @description address that it came from at last */
+            source: string;
+        };
         Space: {
             /**
              * Format: int64
@@ -2306,6 +2431,18 @@ export interface components {
             /** Format: int64 */
             Seconds: number;
         };
+        TokenView: {
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            expires_at: string | null;
+            id: string;
+            label: string;
+            /** Format: date-time */
+            last_used_at: string | null;
+            /** @enum {string} */
+            scope: "read" | "send" | "all";
+        };
         Upload: {
             /** Format: date-time */
             created_at: string;
@@ -2493,6 +2630,245 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "change-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-passwordRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "security-record": {
+        parameters: {
+            query?: {
+                /** @description id of the last line that is there; 0 for the newest */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryLine"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-tokenRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewTokenView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "revoke-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     arriving: {
         parameters: {
             query?: never;
@@ -4133,9 +4509,7 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: {
-                aftergust_session?: components["schemas"]["Cookie"];
-            };
+            cookie?: never;
         };
         requestBody?: never;
         responses: {

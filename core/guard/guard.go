@@ -1,0 +1,70 @@
+// Package guard describes what the security record of a studio keeps, and puts it
+// into words: who came in, who tried to, and what changed of the locks.
+package guard
+
+import "aftergust/core/kind"
+
+// A Kind is what happened.
+type Kind string
+
+// The kinds.
+const (
+	SignedIn        Kind = "signed_in"
+	WrongPassword   Kind = "wrong_password"
+	PasswordChanged Kind = "password_changed"
+	SessionEnded    Kind = "session_ended"
+	OthersEnded     Kind = "others_ended"
+	TokenMade       Kind = "token_made"
+	TokenRevoked    Kind = "token_revoked"
+	DoorChanged     Kind = "door_changed"
+)
+
+// A Descriptor is what is known of one kind.
+type Descriptor struct {
+	Kind Kind
+	kind.Words
+	say func(who, about string) string
+}
+
+// All are the kinds.
+var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
+	Descriptor{SignedIn, word("Signed in"), func(who, about string) string { return who + " signed in" + with(about) }},
+	Descriptor{WrongPassword, word("Wrong password"), func(who, about string) string {
+		return "A wrong password was tried for " + who + with(about)
+	}},
+	Descriptor{PasswordChanged, word("Password changed"), func(who, _ string) string {
+		return who + " changed their password; whoever else was signed in with it is out"
+	}},
+	Descriptor{SessionEnded, word("Signed out elsewhere"), func(who, about string) string { return who + " signed out a browser" + named(about) }},
+	Descriptor{OthersEnded, word("Signed out everywhere else"), func(who, _ string) string { return who + " signed out all other browsers" }},
+	Descriptor{TokenMade, word("Token made"), func(who, about string) string { return who + " made a token" + named(about) }},
+	Descriptor{TokenRevoked, word("Token revoked"), func(who, about string) string { return who + " revoked a token" + named(about) }},
+	Descriptor{DoorChanged, word("Door changed"), func(who, about string) string {
+		return who + " changed the door or passphrase of a package" + named(about)
+	}},
+)
+
+// Say puts what happened into one sentence. about is a browser, a token or a package.
+func Say(k Kind, who, about string) string {
+	d := All.Get(k)
+	if d.say == nil {
+		return string(k) + "."
+	}
+	return d.say(who, about) + "."
+}
+
+func word(w string) kind.Words { return kind.Words{Word: w} }
+
+func with(about string) string {
+	if about == "" {
+		return ""
+	}
+	return " with " + about
+}
+
+func named(about string) string {
+	if about == "" {
+		return ""
+	}
+	return ": " + about
+}

@@ -1,0 +1,39 @@
+package guard_test
+
+import (
+	"testing"
+
+	. "aftergust/core/guard"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestEveryKindHasWords(t *testing.T) {
+	for k, want := range map[Kind]string{
+		SignedIn:        "Mara Quill signed in with curl.",
+		WrongPassword:   "A wrong password was tried for Mara Quill with curl.",
+		PasswordChanged: "Mara Quill changed their password; whoever else was signed in with it is out.",
+		SessionEnded:    "Mara Quill signed out a browser: curl.",
+		OthersEnded:     "Mara Quill signed out all other browsers.",
+		TokenMade:       "Mara Quill made a token: curl.",
+		TokenRevoked:    "Mara Quill revoked a token: curl.",
+		DoorChanged:     "Mara Quill changed the door or passphrase of a package: curl.",
+		"hatched":       "hatched.",
+	} {
+		assert.Equal(t, want, Say(k, "Mara Quill", "curl"))
+	}
+	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
+	assert.Len(t, All.Names(), 8)
+}
+
+// Source: the marks by common practice.
+func TestABrowserIsNamedForPeople(t *testing.T) {
+	for agent, want := range map[string]string{
+		"Mozilla/5.0 (X11; x86_64; rv:140.0) Something/1.0": "a computer",
+		"Mozilla/5.0 (Linux) Something/1.0 Mobile/15E148":   "a phone",
+		"Mozilla/5.0 (Tablet; rv:140.0) Something/1.0":      "a tablet",
+		"something/8.5.0": "a program", "": "a program", "<script>": "a program",
+	} {
+		assert.Equal(t, want, Browser(agent), agent)
+	}
+}

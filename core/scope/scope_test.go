@@ -1,0 +1,17 @@
+package scope_test
+
+import (
+	"testing"
+
+	. "aftergust/core/scope"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestHowFarATokenReaches(t *testing.T) {
+	assert.Equal(t, []Scope{Read, Send, All}, Scopes.Names())
+	for scope, want := range map[Scope][3]bool{Read: {true, false, false}, Send: {true, true, false}, All: {true, true, true}, "": {}, "root": {}} {
+		assert.Equal(t, want, [3]bool{scope.May(false, false), scope.May(true, false), scope.May(true, true)}, scope)
+		assert.Equal(t, scope == All, scope.May(false, true), scope)
+	}
+}

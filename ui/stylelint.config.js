@@ -15,10 +15,13 @@ export default {
       { 'font-size': ['/^var\\(--t-/', 'inherit'], 'box-shadow': ['/^var\\(--/', '/^inset /', 'none'] },
       { message: token },
     ],
-    'declaration-property-value-disallowed-list': [{
+    'declaration-property-value-disallowed-list': [
+      {
         font: ['/[0-9.]px(?! *var)/'],
         '/^(gap|row-gap|column-gap|padding.*|margin.*)$/': ['/(^|[ (-])(?!1px)[0-9.]+px/'],
-      }, { message: token }],
+      },
+      { message: token },
+    ],
     'media-feature-name-disallowed-list': [['max-width', 'min-width'], { message: token }],
   },
 };

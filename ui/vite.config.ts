@@ -71,9 +71,16 @@ const lighterFonts = {
     const letters = latin
       .flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => String.fromCodePoint(from + i)))
       .join('');
+    // Headings are names and sentences; a fraction or an arrow in one comes from the system.
+    const ofHeadings = letters.replace(
+      /[\u00a2\u00a4-\u00a6\u00a8\u00aa\u00ac-\u00b6\u00b8-\u00ba\u00bc-\u00be\u02bb-\u02dc\u2122\u2191-\u2215]/g,
+      '',
+    );
     for (const [name, asset] of Object.entries(bundle))
       if (asset.type === 'asset' && /-latin-[46]00-normal.*\.woff2$/.test(name))
-        asset.source = await subset(Buffer.from(asset.source!), letters, { targetFormat: 'woff2' });
+        asset.source = await subset(Buffer.from(asset.source!), name.includes('bricolage') ? ofHeadings : letters, {
+          targetFormat: 'woff2',
+        });
   },
 };
 

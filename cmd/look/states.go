@@ -92,7 +92,9 @@ func studioStates(find func(string) demo.PackageCard) []state {
 				? Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))
 				: real(r, o); }`},
 		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
-		{name: "account", path: "/", ready: ".horizon", width: "phone", before: []e2e.Action{press("MO"), pause(200)}},
+		{name: "account", path: "/account", ready: "section ol li"},
+		{name: "account token", path: "/account", ready: "section ol li", before: []e2e.Action{press("Make a token"), visible("dialog")}},
+		{name: "account menu", path: "/", ready: ".horizon", width: "phone", before: []e2e.Action{press("MO"), pause(200)}},
 		{name: "unknown address", path: "/nowhere", ready: "main h1"},
 		{name: "look", path: "/look", ready: "main h1"},
 	}
@@ -171,6 +173,8 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "package waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
 		{name: "package story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
 		{name: "package extend", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Extend"), visible("dialog")}},
+		{name: "package door", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{e2e.Script(
+			"document.querySelector('aside .more')?.click()"), press("Change the door"), visible("dialog")}},
 		{name: "package stop", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Stop"), visible("dialog")}},
 		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".package h1"},
 		{name: "package stills", path: page(posters), ready: ".package h1"},

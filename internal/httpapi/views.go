@@ -111,7 +111,7 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 		if l.Kind == letter.Delivery {
 			brought[l.LineID] = l.State
 		}
-		if l.State != letter.Sent {
+		if l.State != letter.Sent || l.LastError != "" { // the rest needs no word
 			v.Letters = append(v.Letters, letterView{To: l.ToName, Kind: l.Kind, State: l.State, Problem: l.LastError})
 		}
 	}

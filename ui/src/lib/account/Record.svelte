@@ -36,11 +36,8 @@
             <time class="figure muted" datetime={line.at} title={inFull(new Date(line.at))}
               >{briefly(new Date(line.at), clock.now)}</time
             >
-            <span
-              >{line.saying}{#if line.source}<span class="muted">
-                  from <span class="figure">{line.source}</span></span
-                >{/if}</span
-            >
+            <span>{line.saying}</span>
+            <span class="figure muted from">{line.source}</span>
           </li>
         {/each}
       </ol>
@@ -53,12 +50,23 @@
 <style>
   li {
     display: grid;
-    grid-template-columns: 88px minmax(0, 1fr);
+    grid-template-columns: 76px minmax(0, 1fr) max-content;
     gap: var(--s-5);
     padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     font-size: var(--t-control);
     overflow-wrap: anywhere;
+  }
+  .from {
+    font-size: var(--t-small);
+  }
+  @media (--phone) {
+    li {
+      grid-template-columns: 64px minmax(0, 1fr);
+    }
+    .from {
+      grid-column: 2;
+    }
   }
   ol {
     margin-bottom: var(--s-5);

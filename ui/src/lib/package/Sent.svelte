@@ -110,7 +110,8 @@
     {#if reminded}<p class="muted" role="status">{reminded}</p>{/if}
     {#each parcel.letters as letter, i (i)}
       {#if letter.problem}<p class="late" role="status">
-          The letter to {letter.to} has not gone. {letter.problem}
+          The letter to {letter.to}
+          {letter.state === 'sent' ? 'has gone' : letter.state === 'refused' ? 'will not go' : 'has not gone yet'}. {letter.problem}
         </p>{/if}
     {/each}
     <Tabs label="Parts of the package" {tabs} bind:value={() => show, (to) => (show = to as Show)}>

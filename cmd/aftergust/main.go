@@ -26,6 +26,7 @@ const usage = `aftergust serve      serve, and run the jobs
 aftergust worker     run jobs only
 aftergust migrate    bring the database up to date
 aftergust found      make a studio with its owner
+aftergust password   give a member another password
 aftergust token      make a bearer token for scripts
 aftergust verify     rebuild what is counted from what it is made of, and name any difference
 aftergust demo       start with a sample studio, database and mail tray included
@@ -53,16 +54,17 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 	flags := flag.NewFlagSet("aftergust "+args[0], flag.ContinueOnError)
 	flags.SetOutput(out)
 	commands := map[string]func() error{
-		"serve":   func() error { return serve(ctx, flags, args[1:], getenv) },
-		"worker":  func() error { return worker(ctx, flags, args[1:], getenv) },
-		"migrate": func() error { return migrate(ctx, flags, args[1:], getenv) },
-		"found":   func() error { return found(ctx, flags, args[1:], getenv, out) },
-		"token":   func() error { return token(ctx, flags, args[1:], getenv, out) },
-		"demo":    func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
-		"verify":  func() error { return verify(ctx, flags, args[1:], getenv, out) },
-		"openapi": func() error { return openapi(out) },
-		"kinds":   func() error { _, err := out.Write(httpapi.Choices()); return err },
-		"version": func() error { fmt.Fprintln(out, version); return nil },
+		"serve":    func() error { return serve(ctx, flags, args[1:], getenv) },
+		"worker":   func() error { return worker(ctx, flags, args[1:], getenv) },
+		"migrate":  func() error { return migrate(ctx, flags, args[1:], getenv) },
+		"found":    func() error { return found(ctx, flags, args[1:], getenv, out) },
+		"password": func() error { return password(ctx, flags, args[1:], getenv, out) },
+		"token":    func() error { return token(ctx, flags, args[1:], getenv, out) },
+		"demo":     func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
+		"verify":   func() error { return verify(ctx, flags, args[1:], getenv, out) },
+		"openapi":  func() error { return openapi(out) },
+		"kinds":    func() error { _, err := out.Write(httpapi.Choices()); return err },
+		"version":  func() error { fmt.Fprintln(out, version); return nil },
 	}
 	command, ok := commands[args[0]]
 	if !ok {
@@ -148,6 +150,21 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(
 		made, err := p.Account.NewToken(ctx, *email, *label)
 		if err == nil {
 			fmt.Fprintln(out, made)
+		}
+		return err
+	})
+}
+
+func password(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	email := flags.String("email", "", "mail address of the member; the password is read from AFTERGUST_PASSWORD")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return app.With(ctx, c, func(p app.Parts) error {
+		err := p.Account.SetPassword(ctx, *email, getenv("AFTERGUST_PASSWORD"))
+		if err == nil {
+			fmt.Fprintf(out, "%s has another password, and is signed out everywhere.\n", *email)
 		}
 		return err
 	})

@@ -16,7 +16,6 @@ const (
 	OthersEnded     Kind = "others_ended"
 	TokenMade       Kind = "token_made"
 	TokenRevoked    Kind = "token_revoked"
-	DoorChanged     Kind = "door_changed"
 )
 
 // A Descriptor is what is known of one kind.
@@ -33,15 +32,12 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		return "A wrong password was tried for " + who + with(about)
 	}},
 	Descriptor{PasswordChanged, word("Password changed"), func(who, _ string) string {
-		return who + " changed their password; whoever else was signed in with it is out"
+		return "The password of " + who + " was changed; whoever else was signed in with it is out"
 	}},
 	Descriptor{SessionEnded, word("Signed out elsewhere"), func(who, about string) string { return who + " signed out a browser" + named(about) }},
 	Descriptor{OthersEnded, word("Signed out everywhere else"), func(who, _ string) string { return who + " signed out all other browsers" }},
 	Descriptor{TokenMade, word("Token made"), func(who, about string) string { return who + " made a token" + named(about) }},
 	Descriptor{TokenRevoked, word("Token revoked"), func(who, about string) string { return who + " revoked a token" + named(about) }},
-	Descriptor{DoorChanged, word("Door changed"), func(who, about string) string {
-		return who + " changed the door or passphrase of a package" + named(about)
-	}},
 )
 
 // Say puts what happened into one sentence. about is a browser, a token or a package.

@@ -12,18 +12,17 @@ func TestEveryKindHasWords(t *testing.T) {
 	for k, want := range map[Kind]string{
 		SignedIn:        "Mara Quill signed in with curl.",
 		WrongPassword:   "A wrong password was tried for Mara Quill with curl.",
-		PasswordChanged: "Mara Quill changed their password; whoever else was signed in with it is out.",
+		PasswordChanged: "The password of Mara Quill was changed; whoever else was signed in with it is out.",
 		SessionEnded:    "Mara Quill signed out a browser: curl.",
 		OthersEnded:     "Mara Quill signed out all other browsers.",
 		TokenMade:       "Mara Quill made a token: curl.",
 		TokenRevoked:    "Mara Quill revoked a token: curl.",
-		DoorChanged:     "Mara Quill changed the door or passphrase of a package: curl.",
 		"hatched":       "hatched.",
 	} {
 		assert.Equal(t, want, Say(k, "Mara Quill", "curl"))
 	}
 	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
-	assert.Len(t, All.Names(), 8)
+	assert.Len(t, All.Names(), 7)
 }
 
 // Source: the marks by common practice.

@@ -219,15 +219,25 @@ func TestAPasswordIsChangedByWhoKnowsItAndSignsOutTheOthers(t *testing.T) {
 	_, err = h.Account.SignIn(t.Context(), h.Mara.Email, fresh, "10.0.0.3", "")
 	assert.Empty(t, apptest.Code(t, err))
 
+	// Whoever runs the server can set one too; then nobody is signed in with the old.
+	assert.Equal(t, "not_found", apptest.Code(t, h.Account.SetPassword(t.Context(), "nobody@low.example", fresh)))
+	assert.Equal(t, "invalid", apptest.Code(t, h.Account.SetPassword(t.Context(), h.Mara.Email, "short")))
+	_, err = h.Account.SignIn(t.Context(), h.Mara.Email, "short", "10.0.0.4", "")
+	assert.Equal(t, "wrong_sign_in", apptest.Code(t, err))
+
 	record, err := h.Account.Record(t.Context(), mara, 0)
 	require.NoError(t, err)
 	var said []string
 	for _, e := range record {
 		said = append(said, e.Say())
 	}
-	assert.Equal(t, []string{"A wrong password was tried for " + mara.Name + ".",
-		mara.Name + " changed their password; whoever else was signed in with it is out.",
+	assert.Equal(t, []string{"A wrong password was tried for " + mara.Name + ".", "A wrong password was tried for " + mara.Name + ".",
+		"The password of " + mara.Name + " was changed; whoever else was signed in with it is out.",
 		mara.Name + " signed in with a program.", mara.Name + " signed in with a program."}, said)
+	require.NoError(t, h.Account.SetPassword(t.Context(), h.Mara.Email, "another four words here"))
+	_, ok, err = h.Account.StillIn(t.Context(), here, "10.0.0.1")
+	require.NoError(t, err)
+	assert.False(t, ok)
 	others, err := h.Account.Record(t.Context(), h.Odd, 0)
 	require.NoError(t, err)
 	assert.Empty(t, others, "of another studio's record")

@@ -18,6 +18,8 @@ import (
 const (
 	SessionLife = 30 * 24 * time.Hour
 	SessionIdle = 14 * 24 * time.Hour
+	// DeviceLife is how long a browser is known after its last sign-in.
+	DeviceLife = 400 * 24 * time.Hour
 	// seenEvery is how exactly it is kept when somebody was here last.
 	seenEvery = time.Minute
 )
@@ -156,15 +158,35 @@ func (s *Service) ChangePassword(ctx context.Context, m Member, old, fresh, own,
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetPassword(ctx, m.ID, hash); err != nil {
-			return err
-		}
-		if _, err := s.store.EndSignIns(ctx, m.ID, "", own, s.now()); err != nil {
-			return err
-		}
-		return s.record(ctx, m, guard.PasswordChanged, "", source)
-	})
+	return s.store.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, own, source) })
+}
+
+// SetPassword gives a member who is known by their address another password, and
+// signs them out everywhere: for whoever runs the server.
+func (s *Service) SetPassword(ctx context.Context, email, fresh string) error {
+	m, ok, err := s.store.MemberByEmail(ctx, email)
+	if err == nil && !ok {
+		err = ground.Missing("member")
+	}
+	if err != nil {
+		return err
+	}
+	hash, err := s.acceptable(ctx, m, fresh)
+	if err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, "", "the command line") })
+}
+
+// replacePassword keeps another password, and ends all sessions but one's own.
+func (s *Service) replacePassword(ctx context.Context, m Member, hash, own, source string) error {
+	if err := s.store.SetPassword(ctx, m.ID, hash); err != nil {
+		return err
+	}
+	if _, err := s.store.EndSignIns(ctx, m.ID, "", own, s.now()); err != nil {
+		return err
+	}
+	return s.record(ctx, m, guard.PasswordChanged, "", source)
 }
 
 // acceptable is the hash of a password that may be kept.

@@ -53,7 +53,7 @@ func TestAnAccountIsLookedAfter(t *testing.T) {
 	marit.sees("You are signed in nowhere else.")
 	phone.does(chromedp.Navigate(s.Base + "/account"))
 	phone.sees("Sign in to your studio")
-	phone.does(chromedp.Navigate(s.Base+"/sign-in?to=/%5Cbrindlefen.example/")) // a way out that looks like a way in
+	phone.does(chromedp.Navigate(s.Base + "/sign-in?to=/%5Cbrindlefen.example/")) // a way out that looks like a way in
 	phone.sees("Sign in to your studio")
 	phone.does(chromedp.SendKeys(css("#email"), apptest.Email), chromedp.SendKeys(css("#password"), "passwordpassword slow glaze harbour lamp\r"))
 	phone.sees("Nothing is out")

@@ -63,3 +63,24 @@ func TestAnAccountIsLookedAfter(t *testing.T) {
 	phone.press("Sign out the browser on a computer")
 	phone.sees("You are signed in nowhere else.")
 }
+
+func TestALostPasswordIsSetAnewByMail(t *testing.T) {
+	s := studio(t)
+	marit := somebody(t, 390, 844, true)
+	marit.does(chromedp.Navigate(s.Base + "/sign-in"))
+	marit.press("I do not know my password any more")
+	marit.sees("A new password")
+	marit.isAccessible("asking for a new password")
+	marit.does(chromedp.SendKeys(css("[autocomplete=username]"), apptest.Email+"\r"))
+	marit.sees("Look into your mail")
+	letter := s.Letter(t, apptest.Email, "A new password")
+	marit.does(chromedp.Navigate(letter.Links[0]), chromedp.SendKeys(css("[autocomplete=new-password]"), "short\r"))
+	marit.sees("A password has at least 12 characters")
+	marit.does(chromedp.SendKeys(css("[autocomplete=new-password]"), " glaze harbour lamp\r"))
+	marit.sees("Your password is set")
+	marit.isAccessible("a new password")
+	marit.does(e2e.SignIn(s.Base, apptest.Email, "short glaze harbour lamp"))
+	marit.sees("Nothing is out")
+	marit.does(chromedp.Navigate(letter.Links[0]), chromedp.SendKeys(css("[autocomplete=new-password]"), "another four words\r"))
+	marit.sees("This link has been used")
+}

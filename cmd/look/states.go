@@ -230,6 +230,9 @@ func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
 		{name: "recipient failed", path: link(lifeboat, 1), guest: true, ready: ".problem", net: fails("/api/v1/r/")},
 		{name: "closed", path: link(cut2, 1), guest: true, ready: "main h1"},
 		{name: "unknown link", path: "/r/0123456789abcdefghijkl", guest: true, ready: "main h1"},
+		{name: "reset", path: "/reset", guest: true, ready: "main h1"},
+		{name: "reset set", path: "/reset/0123456789abcdefghijkl", guest: true, ready: "main h1", before: []e2e.Action{
+			chromedp.SendKeys(chromedp.CSS("[autocomplete=new-password]"), "slow glaze harbour lamp\r"), visible(".problem")}},
 		{name: "sign-in", path: "/sign-in", guest: true, ready: "#email"},
 		{name: "sign-in refused", path: "/sign-in", guest: true, ready: "#email", before: []e2e.Action{chromedp.SendKeys(chromedp.CSS("#email"), "nobody@lowtide.example"),
 			chromedp.SendKeys(chromedp.CSS("#password"), "guess\r"), visible(".problem")}},

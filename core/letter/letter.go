@@ -12,6 +12,7 @@ const (
 	Delivery Kind = "delivery" // a package for somebody
 	Reminder Kind = "reminder" // it is still there to collect
 	Code     Kind = "code"     // six digits for a new device
+	Reset    Kind = "reset"    // a way back in for a member
 	Blocked  Kind = "blocked"  // to the producer: many wrong tries at a door
 	Asked    Kind = "asked"    // to the producer: somebody asks to be let in again
 )
@@ -23,6 +24,7 @@ type Reader int
 const (
 	Line     Reader = iota // the person on the line of the waybill that it is about
 	Producer               // the member who made the package
+	Member                 // a member, about their own account; it is about no package
 )
 
 // A Descriptor is what is known of one kind of letter.
@@ -39,6 +41,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Reminder, kind.Words{Word: "Reminder", Means: "Says what is still there to collect."}, Line, true},
 	Descriptor{Code, kind.Words{Word: "Code", Means: "Opens a door for named people on a new device."}, Line, true},
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
+	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
 )
 

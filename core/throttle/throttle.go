@@ -27,6 +27,12 @@ const (
 	CodesInAll   = 15 // within Window, with one link from all sources that were not in before
 )
 
+// A way back in for a member who lost their password, by mail.
+const (
+	ResetLife        = 30 * time.Minute
+	ResetsPerAddress = 3 // within Window
+)
+
 // AsksPerLink is how often somebody before a shut package may ask within Window.
 const AsksPerLink = 3
 

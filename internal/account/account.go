@@ -12,6 +12,7 @@ import (
 	"aftergust/core/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
+	"aftergust/internal/letters"
 	"aftergust/internal/tries"
 )
 
@@ -28,18 +29,21 @@ type Store interface {
 	MeetDevice(ctx context.Context, member string, device []byte, at time.Time) error
 	InsertToken(ctx context.Context, t Token, hash []byte) error
 	Locks
+	Resets
 }
 
 // A Service knows the members of studios.
 type Service struct {
-	store Store
-	tries *tries.Guard
-	now   func() time.Time
+	store   Store
+	tries   *tries.Guard
+	letters *letters.Service
+	keys    *ground.Keys
+	now     func() time.Time
 }
 
 // New makes a service.
-func New(store Store, guard *tries.Guard, now func() time.Time) *Service {
-	return &Service{store, guard, now}
+func New(store Store, guard *tries.Guard, post *letters.Service, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{store, guard, post, keys, now}
 }
 
 // A Member works in a studio.

@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/letter"
 	"aftergust/core/scope"
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
@@ -241,4 +242,53 @@ func TestAPasswordIsChangedByWhoKnowsItAndSignsOutTheOthers(t *testing.T) {
 	others, err := h.Account.Record(t.Context(), h.Odd, 0)
 	require.NoError(t, err)
 	assert.Empty(t, others, "of another studio's record")
+}
+
+func TestALostPasswordIsSetAnewByMailOnce(t *testing.T) {
+	h := apptest.Build(t, pg)
+	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1")
+	require.NoError(t, err)
+	// mailed is the secret in the newest letter to a member.
+	mailed := func() string {
+		var id string
+		require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select id from letter where kind = $1 order by created_at desc, id desc limit 1",
+			letter.Reset).Scan(&id))
+		l, composed, ok, err := h.Letters.Compose(t.Context(), id)
+		require.NoError(t, err)
+		require.True(t, ok)
+		assert.Equal(t, h.Mara.Email, l.ToEmail)
+		return composed.Link[strings.LastIndex(composed.Link, "/")+1:]
+	}
+	const fresh = "slow glaze harbour lamp"
+	reset := func(token string) string {
+		return apptest.Code(t, h.Account.Reset(t.Context(), token, fresh, "10.0.0.2"))
+	}
+	assert.Empty(t, apptest.Code(t, h.Account.AskReset(t.Context(), "nobody@low.example", "10.0.0.2")), "nobody learns who is a member")
+	var letters int
+	require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select count(*) from letter").Scan(&letters))
+	assert.Zero(t, letters)
+
+	require.NoError(t, h.Account.AskReset(t.Context(), strings.ToUpper(h.Mara.Email), "10.0.0.2"))
+	first := mailed()
+	require.NoError(t, h.Account.AskReset(t.Context(), h.Mara.Email, "10.0.0.2"))
+	second := mailed()
+	assert.Equal(t, "reset_gone", reset(first), "the newest is the one that is good")
+	assert.Equal(t, "reset_gone", reset("made up"))
+	assert.Equal(t, "invalid", apptest.Code(t, h.Account.Reset(t.Context(), second, "short", "10.0.0.2")))
+	h.Wait(30*time.Minute - time.Second)
+	assert.Empty(t, reset(second), "a refused password has not used it up")
+	assert.Equal(t, "reset_gone", reset(second), "once")
+	_, ok, err := h.Account.StillIn(t.Context(), here, "10.0.0.1")
+	require.NoError(t, err)
+	assert.False(t, ok, "whoever was signed in is out")
+	_, err = h.Account.SignIn(t.Context(), h.Mara.Email, fresh, "10.0.0.1", "")
+	assert.Empty(t, apptest.Code(t, err))
+
+	for range 3 {
+		assert.Empty(t, apptest.Code(t, h.Account.AskReset(t.Context(), h.Mara.Email, "10.0.0.3")))
+	}
+	assert.Equal(t, "too_many_tries", apptest.Code(t, h.Account.AskReset(t.Context(), h.Mara.Email, "10.0.0.4")), "no mailbox is filled")
+	late := mailed()
+	h.Wait(30 * time.Minute)
+	assert.Equal(t, "reset_gone", reset(late))
 }

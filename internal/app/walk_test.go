@@ -55,7 +55,7 @@ var underLinks = map[string]string{
 }
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
-var forAll = []string{"GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session",
+var forAll = []string{"GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
 
 // marker is in every name of the studio that is walked, so that it shows where it should not.

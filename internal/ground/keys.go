@@ -52,6 +52,14 @@ func (k *Keys) DoorCode(id string) string {
 	return fmt.Sprintf("%06d", binary.BigEndian.Uint64(k.derive("code", []byte(id)))%1_000_000)
 }
 
+// ResetToken is the secret of a password_reset row.
+func (k *Keys) ResetToken(id string) string {
+	return base64.RawURLEncoding.EncodeToString(k.derive("reset", []byte(id)))[:LinkLength]
+}
+
+// ResetURL is the page on which a member who lost their password sets another.
+func (k *Keys) ResetURL(id string) string { return k.baseURL + "/reset/" + k.ResetToken(id) }
+
 // Hash is how a secret is kept and looked up.
 func Hash(secret string) []byte {
 	sum := sha256.Sum256([]byte(secret))

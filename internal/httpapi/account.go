@@ -7,6 +7,8 @@ import (
 
 	"aftergust/core/scope"
 	"aftergust/internal/account"
+
+	"github.com/danielgtaylor/huma/v2"
 )
 
 type signedInView struct {
@@ -46,6 +48,7 @@ type entryLine struct {
 // lockOperations are what members do with what keeps others out: password,
 // browsers that are signed in, tokens, and the record of all of it.
 func (a *API) lockOperations() {
+	a.resetOperations()
 	add(a, studioOp(http.MethodPut, "/account/password", "change-password", "Change your password; all other browsers are signed out"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
@@ -108,4 +111,28 @@ func (a *API) lockOperations() {
 			}
 			return &body[[]entryLine]{out}, err
 		}))
+}
+
+// resetOperations are for members who lost their password.
+func (a *API) resetOperations() {
+	op := func(method, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: "/api/v1/reset", OperationID: id, Summary: summary, Tags: []string{"Studio"}}
+	}
+	add(a, op(http.MethodPost, "ask-reset", "Ask for a way back in by mail; whether there is such a member is not told"),
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Email string `json:"email" maxLength:"254"`
+			}
+		}) (*none, error) {
+			return nil, a.Account.AskReset(ctx, in.Body.Email, from(ctx).host)
+		})
+	add(a, op(http.MethodPut, "reset", "Set another password, by a mailed way back in"),
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Token    string `json:"token" maxLength:"100"`
+				Password string `json:"password" maxLength:"500"`
+			}
+		}) (*none, error) {
+			return nil, a.Account.Reset(ctx, in.Body.Token, in.Body.Password, from(ctx).host)
+		})
 }

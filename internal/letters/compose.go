@@ -60,6 +60,10 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	if err != nil || !found || l.State != letter.Waiting {
 		return l, c, false, err
 	}
+	if letter.All.Get(l.Kind).To == letter.Member {
+		return l, Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID,
+			Link: s.keys.ResetURL(l.Data["reset_id"])}, true, nil
+	}
 	about, found, err := s.store.Subject(ctx, l)
 	if err != nil || !found {
 		return l, c, false, err

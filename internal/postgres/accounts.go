@@ -99,3 +99,20 @@ func (q *queries) SecurityRecord(ctx context.Context, studio string, before int6
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByName[account.Entry])
 }
+
+func (q *queries) InsertReset(ctx context.Context, id, member string, hash []byte, expires time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		with before as (delete from password_reset where member_id = $2)
+		insert into password_reset (id, member_id, hash, expires_at) values ($1, $2, $3, $4)`, id, member, hash, expires)
+	return err
+}
+
+func (q *queries) ResetOf(ctx context.Context, hash []byte, now time.Time) (string, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, "select member_id from password_reset where hash = $1 and used_at is null and expires_at > $2", hash, now)
+	return one(rows, err, pgx.RowTo[string])
+}
+
+func (q *queries) UseReset(ctx context.Context, hash []byte, now time.Time) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, "update password_reset set used_at = $2 where hash = $1 and used_at is null and expires_at > $2", hash, now)
+	return done.RowsAffected() == 1, err
+}

@@ -861,6 +861,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set another password, by a mailed way back in */
+        put: operations["reset"];
+        /** Ask for a way back in by mail; whether there is such a member is not told */
+        post: operations["ask-reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1271,6 +1289,9 @@ export interface components {
         };
         AnswerInput: {
             text: string;
+        };
+        "Ask-resetRequest": {
+            email: string;
         };
         Candidate: {
             /** @description slash-separated, below the place */
@@ -1859,7 +1880,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "code" | "blocked" | "asked";
+            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "refused";
@@ -2172,6 +2193,10 @@ export interface components {
         };
         "Remake-mediaRequest": {
             stop?: boolean;
+        };
+        ResetRequest: {
+            password: string;
+            token: string;
         };
         RowView: {
             /** Format: date-time */
@@ -4451,6 +4476,68 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask-resetRequest"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import SignIn from '$lib/SignIn.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import Frame from '$lib/ui/Frame.svelte';
 
   const to = $derived(page.url.searchParams.get('to') ?? '/');
@@ -18,6 +19,7 @@
 <Frame>
   <h1>Sign in to your studio</h1>
   <SignIn done={() => back()} />
+  <p class="lost"><Button look="link" href="/reset">I do not know my password any more</Button></p>
   {#snippet beside()}
     <dl>
       <dt>waiting here</dt>
@@ -31,6 +33,9 @@
 </Frame>
 
 <style>
+  .lost {
+    margin-top: var(--s-7);
+  }
   h1 {
     margin-bottom: var(--s-8);
   }

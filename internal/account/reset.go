@@ -1,0 +1,84 @@
+package account
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"aftergust/core/letter"
+	"aftergust/core/throttle"
+	"aftergust/internal/ground"
+	"aftergust/internal/letters"
+	"aftergust/internal/tries"
+)
+
+// Resets is what the service needs of the database for lost passwords.
+type Resets interface {
+	// InsertReset keeps a way back in, and makes those before it worthless.
+	InsertReset(ctx context.Context, id, member string, hash []byte, expires time.Time) error
+	// ResetOf is whose way back in a secret is; ok is false where it is used, too old or none.
+	ResetOf(ctx context.Context, hash []byte, now time.Time) (member string, ok bool, err error)
+	// UseReset uses a way back in up; ok is false where somebody did before.
+	UseReset(ctx context.Context, hash []byte, now time.Time) (ok bool, err error)
+}
+
+// AskReset mails a member a way back in. Whether there is such a member nobody is
+// told: the answer is the same.
+func (s *Service) AskReset(ctx context.Context, email, host string) error {
+	email = strings.ToLower(strings.TrimSpace(email))
+	limits := []tries.Limit{{Key: "reset:" + email, Most: throttle.ResetsPerAddress}, {Key: "reset-host:" + host, Most: throttle.PerHost}}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if _, err := s.tries.Spend(ctx, limits...); err != nil {
+			return err
+		}
+		m, ok, err := s.store.MemberByEmail(ctx, email)
+		if err != nil || !ok {
+			return err
+		}
+		id := ground.NewID()
+		if err := s.store.InsertReset(ctx, id, m.ID, ground.Hash(s.keys.ResetToken(id)), s.now().Add(throttle.ResetLife)); err != nil {
+			return err
+		}
+		return s.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Reset, ToName: m.Name, ToEmail: m.Email,
+			Data: map[string]string{"reset_id": id, "studio": m.StudioName}})
+	})
+}
+
+// errNoReset is for a way back in that leads nowhere.
+var errNoReset = &ground.Error{Kind: ground.Gone, Code: "reset_gone",
+	Say: "This link has been used, or is older than thirty minutes. Ask for another; your password is as it was."}
+
+// Reset gives whoever came by a mailed way back in another password. It works
+// once, and all their sessions end.
+func (s *Service) Reset(ctx context.Context, token, fresh, host string) error {
+	if _, err := s.tries.Spend(ctx, tries.Limit{Key: "reset-host:" + host, Most: throttle.PerHost}); err != nil {
+		return err
+	}
+	hash := ground.Hash(token)
+	id, ok, err := s.store.ResetOf(ctx, hash, s.now())
+	if err == nil && !ok {
+		err = errNoReset
+	}
+	if err != nil {
+		return err
+	}
+	m, ok, err := s.store.MemberByID(ctx, id)
+	if err == nil && !ok {
+		err = errNoReset
+	}
+	if err != nil {
+		return err
+	}
+	kept, err := s.acceptable(ctx, m, fresh) // before the way is used up
+	if err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := s.store.UseReset(ctx, hash, s.now()); err != nil {
+			return err
+		} else if !ok {
+			return errNoReset
+		}
+		return s.replacePassword(ctx, m, kept, "", host)
+	})
+}

@@ -14,7 +14,8 @@ import (
 func TestTheLimitsAreThoseThatPeopleAreTold(t *testing.T) {
 	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour, 30 * time.Minute},
 		[]time.Duration{Window, CodeLife, RemindPause, ResetLife})
-	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3}, []int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress})
+	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3},
+		[]int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress})
 }
 
 func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {

@@ -18,8 +18,10 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// studio starts an Aftergust that browsers can reach under its own address.
+// studio starts an Aftergust that browsers can reach under its own address. Two journeys
+// go at once, since each mostly waits for its own people.
 func studio(t *testing.T) *apptest.Studio {
+	t.Parallel()
 	return apptest.Start(t, pg, func(c *app.Config) {
 		c.Addr = freeAddress(t)
 		c.BaseURL = "http://" + c.Addr

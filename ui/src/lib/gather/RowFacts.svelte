@@ -32,8 +32,12 @@
         >{/if}{#if t.media_state === 'working'}, preview {Math.round(t.media_share * 100)} %{/if}
       {#each t.tags as tag (tag)}<span class="tag">{tag}</span>{/each}
     </span>
-    {#if pictures}<span class="sub figure">{[t.length, t.shape, t.weight].filter(Boolean).slice(0, 2).join(' · ')}</span
-      >{/if}
+    {#if pictures}
+      {@const [first, second] = [t.length, t.shape, t.weight].filter(Boolean)}
+      <span class="sub figure"
+        >{first}{#if second}<span class="second"> · {second}</span>{/if}</span
+      >
+    {/if}
   </span>
   {#if !pictures}
     <span class="figure length">{t.length}</span>
@@ -108,6 +112,11 @@
   }
   :global(.pictures) .sub .tag {
     display: none;
+  }
+  @media (--narrow) {
+    .second {
+      display: none;
+    }
   }
   @media (--below-wide) {
     .shape,

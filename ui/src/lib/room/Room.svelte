@@ -406,6 +406,7 @@
     main {
       height: auto;
       grid-template-rows: auto;
+      align-content: start;
     }
     .stage {
       grid-template-columns: minmax(0, 1fr);

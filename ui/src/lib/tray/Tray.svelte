@@ -68,11 +68,13 @@
     {#if shown.length}
       <div class="whole">
         <Progress done={share} label="All uploads" />
-        <p class="figure">
-          {Math.floor(share * 100)} % · {weight(uploads.sent)} of {weight(uploads.total)}
-          {#if going && uploads.rate}· {weight(uploads.rate)}/s{/if}
-          {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)} left{/if}
-        </p>
+        {#if uploads.total}
+          <p class="figure">
+            {Math.floor(share * 100)} % · {weight(uploads.sent)} of {weight(uploads.total)}
+            {#if going && uploads.rate}· {weight(uploads.rate)}/s{/if}
+            {#if uploads.secondsLeft !== null}· {span(uploads.secondsLeft)} left{/if}
+          </p>
+        {/if}
         <p class="acts">
           <span class="muted">{done} of {shown.length} there</span>
           {#if going}<Button look="link" onclick={() => uploads.pauseAll()}>Pause all</Button>{/if}

@@ -35,7 +35,7 @@
     {#if pictures}
       {@const [first, second] = [t.length, t.shape, t.weight].filter(Boolean)}
       <span class="sub figure"
-        >{first}{#if second}<span class="second"> · {second}</span>{/if}</span
+        >{first}{#if second}<span class="second">{` · ${second}`}</span>{/if}</span
       >
     {/if}
   </span>

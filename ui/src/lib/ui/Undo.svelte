@@ -39,6 +39,10 @@
     translate: -50% 0;
     z-index: 30;
   }
+  /* Not over the bar with what is chosen. */
+  :global(body:has([role='toolbar'])) .undo {
+    bottom: 96px;
+  }
   button {
     min-height: 24px;
     font-weight: 650;

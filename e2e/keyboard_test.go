@@ -68,6 +68,12 @@ func (p *person) focusIs(name string) {
 	apptest.Eventually(p.t, "the focus on "+name, func() bool { return strings.HasPrefix(asks[[]string](p, focused)[0], name) })
 }
 
+// closed waits until no dialog is in the way any more.
+func (p *person) closed() {
+	p.t.Helper()
+	apptest.Eventually(p.t, "the dialog is gone", func() bool { return asks[bool](p, "!document.querySelector('dialog')") })
+}
+
 func TestFromGatherToTheAnswerByKeyboardAlone(t *testing.T) {
 	s := studio(t)
 	museum := newPlace(t, s, "", "Kelpwick Harbour Museum")
@@ -166,18 +172,23 @@ func TestFromGatherToTheAnswerByKeyboardAlone(t *testing.T) {
 	hanne.sees("all done")
 	marit.goesTo("Extend")
 	marit.enter()
+	marit.sees("Everyone on the waybill can go on")
 	marit.goesTo("7 days")
 	marit.key("ArrowRight", 39, 0)
 	marit.key("ArrowRight", 39, 0)
 	marit.goesTo("Set the new end")
 	marit.enter()
+	marit.closed()
 	marit.focusIs("Extend")
 	marit.goesTo("Stop")
 	marit.enter()
 	marit.sees("Every link goes dead at once")
+	marit.focusIs("Stop it now")
 	marit.key("Escape", 27, 0)
+	marit.closed()
 	marit.focusIs("Stop")
 	marit.enter()
+	marit.sees("Every link goes dead at once")
 	marit.goesTo("Stop it now")
 	marit.enter()
 	marit.sees("Closed (stopped)")

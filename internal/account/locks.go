@@ -2,6 +2,7 @@ package account
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -145,8 +146,8 @@ func (s *Service) ChangePassword(ctx context.Context, m Member, old, fresh, own,
 		return err
 	}
 	matches, err := hashing.Matches(ctx, old, m.PasswordHash)
-	if err != nil {
-		return err
+	if err != nil { // nothing was compared
+		return errors.Join(err, s.tries.Forgive(ctx, limits...))
 	}
 	if !matches {
 		return &ground.Error{Kind: ground.Refused, Code: "wrong_password", Say: "This is not your password as it is now. Nothing was changed.", At: "old"}

@@ -100,7 +100,7 @@ func New(c Config) (*API, error) {
 	a.meters = newMeters(c.Metrics)
 	a.sessions = scs.New()
 	a.sessions.Store = c.Sessions
-	a.sessions.Lifetime = 30 * 24 * time.Hour
+	a.sessions.Lifetime = account.SessionLife
 	a.sessions.HashTokenInStore = true
 	var err error
 	a.arriving, err = arrive.New(c.Uploads, c.Locks, c.Incoming, memberFrom, a.problemBody, c.Log)

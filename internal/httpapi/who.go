@@ -26,7 +26,6 @@ type whoKey struct{}
 // who is what identify found of a request.
 type who struct {
 	member  *account.Member
-	byToken bool
 	signIn  string // id of what is kept of the session
 	session string // what the cookie says; empty without one
 	device  string
@@ -73,7 +72,7 @@ func (a *API) who(r *http.Request) (*who, error) {
 			return nil, &ground.Error{Kind: ground.Refused, Code: "token_reach", Say: "This token does not reach so far. Make one that may do this."}
 		}
 		if ok {
-			found.member, found.byToken = &m, true
+			found.member = &m
 		}
 	} else if cookie, err := r.Cookie(a.cookieName(sessionCookie)); err == nil {
 		found.session = cookie.Value

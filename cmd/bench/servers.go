@@ -271,7 +271,7 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 		if err := store.Refresh(ctx, ids, words); err != nil {
 			return err
 		}
-		_, err := store.PutItems(ctx, id, puts)
+		_, err := store.PutItems(ctx, id, puts, nil)
 		return err
 	})
 }

@@ -141,6 +141,26 @@ func (n *Namer) Give(name string) string {
 	return candidate
 }
 
+// Folder is the portable path of a folder with nothing in it, ending with a slash;
+// ok is false where it is there already, or stands in the way of a file. Give it
+// folders after all files.
+func (n *Namer) Folder(name string) (folder string, ok bool) {
+	if n.taken == nil {
+		n.taken, n.files = map[string]bool{}, map[string]bool{}
+	}
+	folder = PortablePath(name)
+	if key := TwinKey(folder); strings.Trim(name, "/") == "" || n.taken[key] {
+		return "", false
+	}
+	for dir := folder; dir != "."; dir = path.Dir(dir) {
+		if n.files[TwinKey(dir)] {
+			return "", false
+		}
+		n.taken[TwinKey(dir)] = true
+	}
+	return folder + "/", true
+}
+
 // clearOfFiles renames folders on the way that exist already as files.
 func (n *Namer) clearOfFiles(name string) string {
 	elements := strings.Split(name, "/")

@@ -136,3 +136,18 @@ func TestAFileNameInAHeaderEscapesAllButAttrChar(t *testing.T) {
 		assert.Equal(t, want, extended)
 	}
 }
+
+func TestFoldersWithNothingInThemComeAfterFiles(t *testing.T) {
+	var n Namer
+	n.Give("Stills/a.jpg")
+	n.Give("notes")
+	for _, c := range []struct {
+		name, want string
+		ok         bool
+	}{{"Stills", "", false}, {"stills", "", false}, {"notes/later", "", false}, {"", "", false}, {"Empty/Within", "Empty/Within/", true},
+		{"Empty", "", false}, {"Empty/within", "", false}, {"a:b", PortablePath("a:b") + "/", true}} {
+		got, ok := n.Folder(c.name)
+		assert.Equal(t, c.ok, ok, c.name)
+		assert.Equal(t, c.want, got, c.name)
+	}
+}

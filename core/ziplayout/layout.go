@@ -13,10 +13,11 @@ import (
 	"fmt"
 	"hash/crc32"
 	"sort"
+	"strings"
 	"time"
 )
 
-// An Entry is one file of the archive.
+// An Entry is one file of the archive, or a folder where its name ends with a slash.
 type Entry struct {
 	Name     string    // slash-separated path, unique, already safe; at most 65535 bytes
 	Size     int64     // bytes
@@ -70,6 +71,8 @@ const (
 	max16            = 0xffff
 	max32            = 0xffffffff
 	unixRegularFile  = 0o100644
+	unixDirectory    = 0o040755
+	dosDirectory     = 0x10 // in the lower half of the external attributes
 	externalAttrsPos = 16
 )
 
@@ -81,7 +84,7 @@ func New(entries []Entry) (*Layout, error) {
 	l := &Layout{entries: entries, offsets: make([]int64, len(entries)), dirSizes: make([]int64, len(entries)+1)}
 	var at int64
 	for i, e := range entries {
-		if e.Name == "" || len(e.Name) > max16 || e.Size < 0 {
+		if e.Name == "" || len(e.Name) > max16 || e.Size < 0 || e.isFolder() && e.Size > 0 {
 			return nil, fmt.Errorf("%w: entry %d, name of %d bytes, size %d", ErrEntry, i, len(e.Name), e.Size)
 		}
 		l.offsets[i] = at
@@ -152,6 +155,15 @@ func dosTime(t time.Time) (clock, date uint16) {
 	return uint16(t.Hour()<<11 | t.Minute()<<5 | t.Second()/2), uint16((t.Year()-1980)<<9 | int(t.Month())<<5 | t.Day())
 }
 
+func (e Entry) isFolder() bool { return strings.HasSuffix(e.Name, "/") }
+
+func (e Entry) attributes() uint32 {
+	if e.isFolder() {
+		return unixDirectory<<externalAttrsPos | dosDirectory
+	}
+	return unixRegularFile << externalAttrsPos
+}
+
 func clip32(n int64) uint32 { return uint32(min(n, max32)) }
 
 var order = binary.LittleEndian
@@ -206,7 +218,7 @@ func (l *Layout) centralHeader(i int) []byte {
 	b = order.AppendUint16(b, madeByUnix|version)
 	b = l.appendCommon(b, e, version, int(l.centralSize(i))-centralFileHeaderSize-len(e.Name))
 	b = append(b, make([]byte, 6)...) // comment length, disk number, internal attributes
-	b = order.AppendUint32(b, unixRegularFile<<externalAttrsPos)
+	b = order.AppendUint32(b, e.attributes())
 	b = order.AppendUint32(b, clip32(l.offsets[i]))
 	b = append(b, e.Name...)
 	b = appendTimestamp(b, e.Modified)

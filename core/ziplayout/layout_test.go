@@ -269,3 +269,25 @@ func TestTwoPlansAreOneOnlyWhenAllIsTheSame(t *testing.T) {
 		assert.NotEqual(t, same, sum(change), name)
 	}
 }
+
+// Source: APPNOTE 4.4.15 with the practice of Info-ZIP: a folder is an entry of no
+// bytes whose name ends with a slash; zipinfo shows it as one.
+func TestAFolderWithNothingInItIsAFolder(t *testing.T) {
+	l, err := ziplayout.New([]ziplayout.Entry{{Name: "a.txt", Modified: modified}, {Name: "Empty/Within/", Modified: modified}})
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "folders.zip")
+	write(t, l, file, nil)
+	accepted(t, file)
+	out, err := exec.Command("unzip", "-Z", "-s", file).CombinedOutput()
+	require.NoError(t, err)
+	assert.Regexp(t, `(?m)^drwxr-xr-x .* 0 .* Empty/Within/$`, string(out))
+	assert.Regexp(t, `(?m)^-rw-r--r-- .* a.txt$`, string(out))
+	into := t.TempDir()
+	out, err = exec.Command("unzip", "-q", file, "-d", into).CombinedOutput()
+	require.NoError(t, err, string(out))
+	made, err := os.Stat(filepath.Join(into, "Empty", "Within"))
+	require.NoError(t, err)
+	assert.True(t, made.IsDir())
+	_, err = ziplayout.New([]ziplayout.Entry{{Name: "Empty/", Size: 1}})
+	require.ErrorIs(t, err, ziplayout.ErrEntry)
+}

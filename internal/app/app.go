@@ -170,7 +170,8 @@ func (a *App) Stop(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, drain)
 	defer cancel()
 	err := a.server.Shutdown(ctx)
-	if errors.Is(err, context.DeadlineExceeded) {
+	if errors.Is(err, ctx.Err()) && err != nil { // some still run
+		a.API.Halt()
 		err = a.server.Close()
 	}
 	if a.config.Work {

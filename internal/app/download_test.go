@@ -2,7 +2,9 @@ package app_test
 
 import (
 	"archive/zip"
+	"bufio"
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"fmt"
 	"io"
@@ -13,6 +15,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -290,5 +293,61 @@ func TestARunningDownloadIsCutWithinTwoSeconds(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+// What a stop leaves in the kernel would arrive without anybody hearing of it.
+func TestAStopClaimsWhatArrivedAndNothingElse(t *testing.T) {
+	s := apptest.Start(t, pg)
+	paces := map[string]time.Duration{"fast": time.Millisecond, "slow": 20 * time.Millisecond, "stalled": 0}
+	people := map[string][]string{}
+	for name := range paces {
+		people[name+"@kelpwick.example"] = lookNoteTake
+	}
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "big.bin", 60_000_000)}, people))
+	stopped := make(chan struct{})
+	read := map[string]chan int64{}
+	for name, pause := range paces {
+		read[name] = make(chan int64, 1)
+		who := p.Recipients[slices.IndexFunc(p.Recipients, func(r apptest.Person) bool { return strings.EqualFold(r.Name, name) })]
+		raw, err := net.Dial("tcp", s.App.Addr)
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = raw.Close() })
+		_, err = fmt.Fprintf(raw, "GET %s HTTP/1.1\r\nHost: studio.example\r\n\r\n", who.Path(p.Items[0]))
+		require.NoError(t, err)
+		answer, err := http.ReadResponse(bufio.NewReader(raw), nil)
+		require.NoError(t, err)
+		go func() {
+			var sum int64
+			buffer := make([]byte, 32<<10)
+			for {
+				n, err := answer.Body.Read(buffer)
+				sum += int64(n)
+				if err != nil {
+					read[name] <- sum
+					return
+				}
+				if pause == 0 && sum > 1<<20 { // holds the line, and reads what came when all is over
+					<-stopped
+				}
+				time.Sleep(pause)
+			}
+		}()
+	}
+	time.Sleep(700 * time.Millisecond) // they are under way, and the kernel holds what it may
+	now, cancel := context.WithCancel(t.Context())
+	cancel() // no patience with what runs
+	require.NoError(t, s.App.Stop(now))
+	close(stopped)
+	got := map[string]int64{}
+	for name := range paces {
+		got[name] = <-read[name]
+	}
+	s.Resume(t)
+	for _, r := range s.Ledger(t, p.ID) {
+		name := strings.ToLower(r.Name)
+		assert.Equal(t, got[name], r.Cells0(), name)
+		assert.Positive(t, got[name], name)
+		assert.Less(t, got[name], int64(60_000_000), name)
 	}
 }

@@ -391,7 +391,7 @@ func TestARecipientSeesFormatsAsOneThing(t *testing.T) {
 	}
 	lead := before.Items[0].ID
 	assert.Equal(t, map[string]string{"shot.jpg": "", "Shot.heic": lead, "other.txt": ""}, leads)
-	assert.ElementsMatch(t, []string{"shot.jpg", "Shot.heic"}, zipNames(t, s.Get(t, before.Archive+"?only="+lead+","+before.Items[1].ID)),
+	assert.ElementsMatch(t, []string{"shot.jpg", "Shot.heic"}, zipNames(t, s.Get(t, before.Archive+"&only="+lead+","+before.Items[1].ID)),
 		"taken together")
 
 	s.Do(t, "DELETE", "/items/"+lead, nil, nil)

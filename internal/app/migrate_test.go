@@ -235,7 +235,13 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 		"items.have",
 		"items.delivered",
 	}
-	assert.Equal(t, fields(t, was["page"], guest...), fields(t, page.Body, guest...))
+	after := fields(t, page.Body, guest...)
+	for i, take := range after["items.take"] { // addresses name the version since; those of before still lead to it
+		after["items.take"][i], _, _ = strings.Cut(take.(string), "?")
+	}
+	assert.Equal(t, "older", after["items.have"][2], "and what is newer than what they have says so")
+	after["items.have"][2] = ""
+	assert.Equal(t, fields(t, was["page"], guest...), after)
 	assert.Equal(t, []any{"removed"}, fields(t, s.Get(t, "/api/v1/r/"+ids["piet"]).Body, "standing")["standing"])
 	for _, take := range fields(t, page.Body, "items.take")["items.take"] {
 		answer := s.Get(t, take.(string))

@@ -37,14 +37,35 @@ func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id s
 	if !ok || studio != m.StudioID {
 		return nil, ground.Missing("selection")
 	}
-	chosen, err := s.Chosen(ctx, m, sel)
+	entries, had, err := s.store.KeptZIP(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	entries := make([]archive.Entry, len(chosen))
-	for i, c := range chosen {
-		entries[i] = archive.Entry{ID: c.ID, Version: c.VersionID, Blob: c.BlobID, Path: path.Join(c.Folder, c.deliveredAs()), Size: c.Size,
-			CRC32: c.CRC32, Modified: c.VersionAt}
+	if had == 0 { // the first who asks says what it holds, so that it can be finished as it was begun
+		chosen, err := s.Chosen(ctx, m, sel)
+		if err != nil {
+			return nil, err
+		}
+		entries = make([]archive.Entry, len(chosen))
+		for i, c := range chosen {
+			entries[i] = archive.Entry{ID: c.ID, Version: c.VersionID, Path: path.Join(c.Folder, c.deliveredAs())}
+		}
+		folders, err := s.EmptyFolders(ctx, m, sel, chosen)
+		if err != nil {
+			return nil, err
+		}
+		for _, folder := range folders {
+			entries = append(entries, archive.Folder(folder))
+		}
+		if err := s.store.KeepZIP(ctx, id, "", entries); err != nil {
+			return nil, err
+		}
+		if entries, had, err = s.store.KeptZIP(ctx, id); err != nil { // of two who asked at once, one said it
+			return nil, err
+		}
+	}
+	if len(entries) < had {
+		return nil, ground.Clash("zip_gone", "Some of what you chose is not kept any more. Choose anew; what you have downloaded is safe.")
 	}
 	return archive.New(entries, "selection.zip")
 }

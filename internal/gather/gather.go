@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"aftergust/internal/account"
+	"aftergust/internal/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 )
@@ -76,6 +77,7 @@ type ThingStore interface {
 // SelectionStore is what Selections needs of the database.
 type SelectionStore interface {
 	ground.Records
+	archive.Keeper
 	ItemByID(ctx context.Context, id string) (Item, bool, error)
 	ItemsByID(ctx context.Context, ids []string) ([]Item, error)
 	// ItemsUnder are the items that lie anywhere in the places, those that were let go left out.

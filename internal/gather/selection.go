@@ -3,6 +3,7 @@ package gather
 import (
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
+	"cmp"
 	"context"
 	"path"
 	"slices"
@@ -175,19 +176,36 @@ func (s *Selections) Chosen(ctx context.Context, m account.Member, sel Selection
 	return out, nil
 }
 
-func (s *Selections) inPlaces(ctx context.Context, places []Place) ([]Chosen, error) {
-	roots, all := map[string]bool{}, map[string]Place{}
-	var ids, paths []string
+// A reach is all that lies below some places.
+type reach struct {
+	roots map[string]bool // the places themselves
+	all   map[string]Place
+}
+
+// folder is the folder of a place as seen from the roots.
+func (r reach) folder(id string) string { return relative(r.all, r.roots, id) }
+
+func (s *Selections) below(ctx context.Context, places []Place) (reach, error) {
+	r := reach{map[string]bool{}, map[string]Place{}}
+	var paths []string
 	for _, p := range places {
-		roots[p.ID] = true
-		ids, paths = append(ids, p.ID), append(paths, p.Path)
+		r.roots[p.ID], paths = true, append(paths, p.Path)
 	}
 	below, err := s.places.store.Subplaces(ctx, paths)
+	for _, p := range below {
+		r.all[p.ID] = p
+	}
+	return r, err
+}
+
+func (s *Selections) inPlaces(ctx context.Context, places []Place) ([]Chosen, error) {
+	below, err := s.below(ctx, places)
 	if err != nil {
 		return nil, err
 	}
-	for _, p := range below {
-		all[p.ID] = p
+	ids := make([]string, len(places))
+	for i, p := range places {
+		ids[i] = p.ID
 	}
 	items, err := s.store.ItemsUnder(ctx, ids)
 	if err != nil {
@@ -195,9 +213,48 @@ func (s *Selections) inPlaces(ctx context.Context, places []Place) ([]Chosen, er
 	}
 	var out []Chosen
 	for _, i := range items {
-		out = append(out, Chosen{i, relative(all, roots, i.PlaceID)})
+		out = append(out, Chosen{i, below.folder(i.PlaceID)})
 	}
 	slices.SortStableFunc(out, func(a, b Chosen) int { return strings.Compare(a.Folder, b.Folder) })
+	return out, nil
+}
+
+// EmptyFolders are the folders of a selection in which nothing of it lies, also not
+// in folders below them; chosen is what Chosen gave for it.
+func (s *Selections) EmptyFolders(ctx context.Context, m account.Member, sel Selection, chosen []Chosen) ([]string, error) {
+	if len(sel.Places) == 0 {
+		return nil, nil
+	}
+	_, places, err := s.mine(ctx, m, Selection{Places: sel.Places})
+	if err != nil {
+		return nil, err
+	}
+	below, err := s.below(ctx, places)
+	if err != nil {
+		return nil, err
+	}
+	full := map[string]bool{}
+	keep := func(folder string) {
+		for ; folder != "." && folder != ""; folder = path.Dir(folder) {
+			full[folder] = true
+		}
+	}
+	for _, c := range chosen {
+		keep(c.Folder)
+	}
+	var folders []string
+	for id := range below.all {
+		folders = append(folders, below.folder(id))
+	}
+	slices.SortFunc(folders, func(a, b string) int { return cmp.Or(len(b)-len(a), strings.Compare(a, b)) }) // the innermost first
+	var out []string
+	for _, folder := range folders {
+		if folder != "" && !full[folder] {
+			out = append(out, folder)
+			keep(folder)
+		}
+	}
+	slices.Sort(out)
 	return out, nil
 }
 

@@ -146,6 +146,10 @@ func (a *API) Lost() {
 // Downloads is how many downloads run.
 func (a *API) Downloads() int { return len(a.running.of("")) }
 
+// Halt ends all downloads so that what is claimed of them is what arrived. They go
+// on where they were when somebody serves again.
+func (a *API) Halt() { a.running.halt() }
+
 // Run watches running downloads until ctx ends.
 func (a *API) Run(ctx context.Context) { a.running.watch(ctx) }
 

@@ -1,11 +1,14 @@
 package httpapi
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io"
 	"iter"
 	"net/http"
+	"net/url"
+	"strconv"
 	"strings"
 
 	"aftergust/core/coverage"
@@ -60,9 +63,13 @@ func (a *API) reach(r *http.Request, verb right.Right) (e receive.Entrant, c pac
 	return e, c, err
 }
 
-// take sends one original: GET /r/{link}/take/{item}/{name}.
+// take sends one original: GET /r/{link}/take/{item}/{name}. With as, the address
+// names the version: what was begun is finished as it was begun.
 func (a *API) take(w http.ResponseWriter, r *http.Request) {
 	e, c, err := a.reach(r, right.Take)
+	if as := r.URL.Query().Get(asRevision); err == nil && as != "" {
+		c, err = a.Receive.AsBegun(r.Context(), c, as)
+	}
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
@@ -115,18 +122,19 @@ func (a *API) emptied(e receive.Entrant, within func(coverage.Range) []receive.D
 
 // archive sends what an entrant may take as one ZIP: GET /r/{link}/zip/{name}.
 // Its length is known before a file is read, and any range of it can be asked for.
+// With as, the address names the revision of the contents: what was begun at it is
+// finished as it was begun, whatever has changed since.
 func (a *API) archive(w http.ResponseWriter, r *http.Request) {
-	e, err := a.enter(r)
-	if err != nil {
-		a.refuseBytes(w, r, err)
+	e, zip, err := a.planned(r)
+	if errors.Is(err, receive.ErrZIPChanged) && r.Header.Get("Range") == "" {
+		query := r.URL.Query()
+		query.Set(asRevision, strconv.FormatInt(e.Parcel.ContentsRev, 10))
+		http.Redirect(w, r, r.URL.Path+"?"+query.Encode(), http.StatusTemporaryRedirect) // nobody began it as it was
 		return
 	}
-	chosen, err := a.chosen(r, e)
-	if err != nil {
-		a.refuseBytes(w, r, err)
-		return
+	if err == nil && r.Method == http.MethodGet {
+		err = a.Receive.Begin(r.Context(), e, zip)
 	}
-	zip, err := a.Receive.Archive(r.Context(), e, chosen)
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return
@@ -150,6 +158,37 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 	})
 	a.deliver(w, r, c)
 	a.Receive.Recorder.Hurry()
+}
+
+// asRevision is what of a ZIP's address names the revision of the contents.
+const asRevision = "as"
+
+// zipAddress is where an entrant takes a ZIP as the package is now.
+func zipAddress(link string, e receive.Entrant) string {
+	return "/r/" + link + "/zip/" + url.PathEscape(naming.Portable(e.Parcel.Title)+".zip") + "?" + asRevision + "=" +
+		strconv.FormatInt(e.Parcel.ContentsRev, 10)
+}
+
+// planned is the ZIP that a request asks for.
+func (a *API) planned(r *http.Request) (e receive.Entrant, zip *archive.Plan, err error) {
+	rev, err := strconv.ParseInt(cmp.Or(r.URL.Query().Get(asRevision), "0"), 10, 64)
+	if err != nil || rev < 0 {
+		rev = -1 // of this there is none
+	}
+	const again = 3 // the contents changed between two looks at them
+	for range again {
+		if e, err = a.enter(r); err != nil {
+			return e, nil, err
+		}
+		chosen, err := a.chosen(r, e)
+		if err != nil {
+			return e, nil, err
+		}
+		if zip, err = a.Receive.Archive(r.Context(), e, chosen, rev); err == nil || rev != 0 || !errors.Is(err, receive.ErrZIPChanged) {
+			return e, zip, err
+		}
+	}
+	return e, nil, receive.ErrZIPChanged
 }
 
 // chosen is under which id the items lie that a request for a ZIP wants: as it was

@@ -186,8 +186,8 @@ func (s *sender) copy(ctx context.Context, r io.Reader) error {
 		if deadline := s.control.SetWriteDeadline(time.Now().Add(stalled)); deadline != nil && !errors.Is(deadline, http.ErrNotSupported) {
 			return deadline
 		}
-		if s.ticket.isCut() {
-			return errCut
+		if err := s.ticket.over(); err != nil {
+			return err
 		}
 		if n > 0 {
 			if err := s.sendBytes(buffer[:n]); err != nil {
@@ -242,7 +242,6 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	id := chi.URLParam(r, "selection")
-	// What lies in the places that were chosen may change: a plan is good for as long as a download of it asks again and again.
 	zip, err := a.plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan,
 		error) {
 		return a.Chosen.SelectedArchive(ctx, m, id)

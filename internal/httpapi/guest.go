@@ -2,8 +2,10 @@ package httpapi
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"time"
 
 	"aftergust/core/access"
@@ -63,8 +65,7 @@ func (a *API) guestOperations() {
 			if err != nil {
 				return nil, err
 			}
-			name := naming.Portable(e.Parcel.Title) + ".zip"
-			return &body[addressView]{addressView{"/r/" + in.Link + "/zip/" + url.PathEscape(name) + "?chosen=" + id, name}}, nil
+			return &body[addressView]{addressView{zipAddress(in.Link, e) + "&chosen=" + id, naming.Portable(e.Parcel.Title) + ".zip"}}, nil
 		}))
 	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
 	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
@@ -172,7 +173,7 @@ func (a *API) visit(ctx context.Context, e receive.Entrant, in *guestInput[struc
 type guestItemView struct {
 	ItemView
 	Take      string `json:"take" doc:"path of the original; empty where it may not be taken"`
-	Have      string `json:"have" enum:",part,all" doc:"what this recipient has of it"`
+	Have      string `json:"have" enum:",part,all,older" doc:"what this recipient has of it"`
 	Delivered int64  `json:"delivered" doc:"bytes"`
 	HaveText  string `json:"have_saying"`
 }
@@ -198,7 +199,7 @@ type guestView struct {
 	Count       int             `json:"count" doc:"items"`
 	Items       []guestItemView `json:"items" doc:"the first page of them"`
 	Next        string          `json:"next" doc:"pass as after for the next page of items; empty at the end"`
-	Archive     string          `json:"archive" doc:"path of all as one ZIP; empty where nothing may be taken"`
+	Archive     string          `json:"archive" doc:"path of all as one ZIP, which names the state it is of; empty where nothing may be taken"`
 	ArchiveName string          `json:"archive_name"`
 	ArchiveSize int64           `json:"archive_size" doc:"bytes, exactly; 0 while it is not planned, which a HEAD of its path does"`
 }
@@ -237,10 +238,10 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 	}
 	if e.May(right.Take, now) && len(v.Items) > 0 {
 		v.ArchiveName = naming.Portable(e.Parcel.Title) + ".zip"
-		v.Archive = "/r/" + in.Link + "/zip/" + url.PathEscape(v.ArchiveName)
+		v.Archive = zipAddress(in.Link, e)
 		zip := a.Receive.ArchiveReady(e)
 		if zip == nil && e.Parcel.Items <= plannedAtOnce {
-			if zip, err = a.Receive.Archive(ctx, e, ""); err != nil {
+			if zip, err = a.Receive.Archive(ctx, e, "", 0); err != nil && !errors.Is(err, receive.ErrZIPChanged) { // its size is not known yet
 				return nil, err
 			}
 		}
@@ -270,7 +271,7 @@ func (a *API) guestItems(ctx context.Context, e receive.Entrant, link, next stri
 	for i, c := range inside.Contents {
 		item := guestItemView{ItemView: viewItem(c, "/r/"+link+"/look/"+c.ID+"/")}
 		if take {
-			item.Take = "/r/" + link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName))
+			item.Take = "/r/" + link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName)) + "?" + asRevision + "=" + c.VersionID
 		}
 		cover := inside.Covers[c.VersionID]
 		item.Delivered = cover.Bytes.Len()
@@ -279,6 +280,10 @@ func (a *API) guestItems(ctx context.Context, e receive.Entrant, link, next stri
 			item.Have, item.HaveText = "all", "you have it"
 		case item.Delivered > 0:
 			item.Have, item.HaveText = "part", transfer.Size(item.Delivered)+" of "+transfer.Size(c.Size)
+		case slices.ContainsFunc(c.Older, func(v string) bool { return inside.Covers[v].CompletedAt != nil }):
+			item.Have, item.HaveText = "older", "newer than what you have"
+		case slices.ContainsFunc(c.Older, func(v string) bool { return !inside.Covers[v].Bytes.Empty() }):
+			item.Have, item.HaveText = "older", "newer than what you began"
 		}
 		out[i] = item
 	}

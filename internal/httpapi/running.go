@@ -25,6 +25,7 @@ type running struct {
 	log     *slog.Logger
 	mu      sync.Mutex
 	tickets map[string]map[*ticket]struct{} // by package
+	stopped bool                            // no more is handed over
 	look    chan struct{}
 }
 
@@ -38,10 +39,27 @@ type ticket struct {
 	running receive.Running
 	ends    atomic.Int64 // Unix nanoseconds of the package's end; 0: unknown
 	cut     atomic.Bool
+	halted  atomic.Bool // the server stops: what was handed over may still arrive
+	givenUp atomic.Bool // and has had its time
 	stop    func()
+	halt    func()
 }
 
-func (t *ticket) isCut() bool { return t != nil && t.cut.Load() }
+func (t *ticket) isCut() bool     { return t != nil && t.cut.Load() }
+func (t *ticket) isHalted() bool  { return t != nil && t.halted.Load() }
+func (t *ticket) isGivenUp() bool { return t != nil && t.givenUp.Load() }
+
+// over is why nothing more may be handed over; nil while it may.
+func (t *ticket) over() error {
+	switch {
+	case t.isCut():
+		return errCut
+	case t.isHalted():
+		return errHalted
+	default:
+		return nil
+	}
+}
 
 const lookAtAll = 15 * time.Second
 
@@ -66,9 +84,16 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.
 		}
 		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that cannot be cut sees the flag at its next step
 	}
+	t.halt = func() {
+		t.halted.Store(true)
+		_ = control.SetWriteDeadline(time.Unix(1, 0)) // likewise
+	}
 	parcel := e.Parcel.ID
 	r.mu.Lock()
 	defer r.mu.Unlock()
+	if r.stopped {
+		t.halt()
+	}
 	if r.tickets[parcel] == nil {
 		r.tickets[parcel] = map[*ticket]struct{}{}
 	}
@@ -99,6 +124,33 @@ func (r *running) cut(parcel string, c ground.Cut) {
 	}
 	if n > 0 {
 		r.log.Info("downloads cut", "package", parcel, "line", c.Line, "downloads", n)
+	}
+}
+
+// Times of a stop: how long what was handed over may take to arrive, and how often
+// that is looked at.
+const (
+	arriveAtHalt = 5 * time.Second
+	lookAtHalt   = 10 * time.Millisecond
+)
+
+// halt hands nothing more over and waits until of all downloads is known what
+// arrived, since nobody will hear of it afterwards.
+func (r *running) halt() {
+	r.mu.Lock()
+	r.stopped = true
+	r.mu.Unlock()
+	for _, t := range r.of("") {
+		t.halt()
+	}
+	late, end := time.Now().Add(arriveAtHalt), time.Now().Add(arriveAtHalt+quietAtHalt)
+	for all := r.of(""); len(all) > 0 && time.Now().Before(end); all = r.of("") {
+		if time.Now().After(late) {
+			for _, t := range all {
+				t.givenUp.Store(true)
+			}
+		}
+		time.Sleep(lookAtHalt)
 	}
 }
 

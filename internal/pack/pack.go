@@ -35,8 +35,8 @@ type Store interface {
 	ClearParcels(ctx context.Context, now, endedBefore time.Time, limit int) ([]Parcel, error)
 
 	// PutItems adds items that are not in a package yet, in order behind those
-	// that are, and returns how many it added.
-	PutItems(ctx context.Context, parcel string, items []Put) (added int, err error)
+	// that are, and folders with nothing in them; it returns how many items it added.
+	PutItems(ctx context.Context, parcel string, items []Put, folders []string) (added int, err error)
 	RemoveItem(ctx context.Context, parcel, id string) error
 	WithdrawItem(ctx context.Context, parcel, id string, at time.Time) error
 	Contents(ctx context.Context, parcel string, after Place, limit int) ([]Content, error)

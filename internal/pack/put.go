@@ -58,7 +58,11 @@ func (s *Service) Pack(ctx context.Context, m account.Member, parcel string, sel
 		for i, c := range chosen {
 			items[i] = Put{ItemID: c.ID, Folder: c.Folder}
 		}
-		return s.Put(ctx, p, items)
+		folders, err := s.chosen.EmptyFolders(ctx, m, sel, chosen)
+		if err != nil {
+			return err
+		}
+		return s.put(ctx, p, items, folders)
 	})
 	if err != nil {
 		return Parcel{}, err
@@ -68,7 +72,11 @@ func (s *Service) Pack(ctx context.Context, m account.Member, parcel string, sel
 
 // Put adds items to a package, in the transaction of ctx.
 func (s *Service) Put(ctx context.Context, p Parcel, items []Put) error {
-	if _, err := s.store.PutItems(ctx, p.ID, items); err != nil {
+	return s.put(ctx, p, items, nil)
+}
+
+func (s *Service) put(ctx context.Context, p Parcel, items []Put, folders []string) error {
+	if _, err := s.store.PutItems(ctx, p.ID, items, folders); err != nil {
 		return err
 	}
 	return s.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})

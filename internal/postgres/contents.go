@@ -55,18 +55,30 @@ func (q *queries) ContentByID(ctx context.Context, id string) (pack.Content, boo
 	return one(rows, err, pgx.RowToStructByName[pack.Content])
 }
 
-func (q *queries) Entries(ctx context.Context, parcel string, chosen []string) ([]archive.Entry, error) {
+func (q *queries) Entries(ctx context.Context, parcel string, chosen []string) (entries []archive.Entry, rev int64, err error) {
+	// One statement sees one state, so that the revision is the one of these entries.
 	rows, err := q.conn(ctx).Query(ctx, `
-		select pi.id, v.id as version, v.blob_id as blob, case when pi.folder = '' then '' else pi.folder || '/' end || `+givenAs+` as path,
-		    b.size,
-		       coalesce(b.crc32, 0)::bigint as crc32, v.created_at as modified
-		from parcel_item pi `+given+`
-		where pi.parcel_id = $1 and pi.withdrawn_at is null and ($2::text[] is null or pi.id = any($2)) order by pi.position, pi.id`, parcel,
-		chosen)
+		select pi.id, v.id, v.blob_id, case when pi.folder = '' then '' else pi.folder || '/' end || `+givenAs+`, b.size,
+		       coalesce(b.crc32, 0)::bigint, v.created_at, p.contents_rev
+		from parcel p join parcel_item pi on pi.parcel_id = p.id `+given+`
+		where p.id = $1 and pi.withdrawn_at is null and ($2::text[] is null or pi.id = any($2)) order by pi.position, pi.id`, parcel, chosen)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[archive.Entry])
+	var e archive.Entry
+	_, err = pgx.ForEachRow(rows, []any{&e.ID, &e.Version, &e.Blob, &e.Path, &e.Size, &e.CRC32, &e.Modified, &rev}, func() error {
+		entries = append(entries, e)
+		return nil
+	})
+	if err != nil || len(entries) == 0 || chosen != nil {
+		return entries, rev, err
+	}
+	var folders []string
+	err = q.conn(ctx).QueryRow(ctx, "select contents_rev, empty_folders from parcel where id = $1", parcel).Scan(&rev, &folders)
+	for _, folder := range folders {
+		entries = append(entries, archive.Folder(folder))
+	}
+	return entries, rev, err
 }
 
 func (q *queries) Gives(ctx context.Context, parcel, item string) (there bool, err error) {
@@ -74,7 +86,7 @@ func (q *queries) Gives(ctx context.Context, parcel, item string) (there bool, e
 	return there, err
 }
 
-func (q *queries) PutItems(ctx context.Context, parcel string, items []pack.Put) (int, error) {
+func (q *queries) PutItems(ctx context.Context, parcel string, items []pack.Put, empty []string) (int, error) {
 	ids, things, folders, positions := make([]string, len(items)), make([]string, len(items)), make([]string, len(items)),
 		make([]int, len(items))
 	for i, put := range items {
@@ -82,6 +94,13 @@ func (q *queries) PutItems(ctx context.Context, parcel string, items []pack.Put)
 	}
 	if err := q.touch(ctx, []string{parcel}); err != nil {
 		return 0, err
+	}
+	if len(empty) > 0 {
+		if _, err := q.conn(ctx).Exec(ctx, `
+			update parcel set empty_folders = array(select distinct f from unnest(empty_folders || $2::text[]) f order by f) where id = $1`, parcel,
+			empty); err != nil {
+			return 0, err
+		}
 	}
 	rows, err := q.conn(ctx).Query(ctx, `
 		insert into parcel_item (id, parcel_id, item_id, folder, position, added_at)

@@ -151,6 +151,7 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 		{"delete from member_device where seen_at < $1", []any{now.Add(-account.DeviceLife)}},
 		{"delete from door_code where expires_at < $1", []any{now.Add(-24 * time.Hour)}},
 		{"delete from selection where created_at < $1", []any{now.Add(-expiry.ChosenHold)}},
+		{"delete from zip_state where begun_at < $1 and parcel_id is null", []any{now.Add(-expiry.ChosenHold)}},
 		{"delete from upload where state not in ('arriving', 'part') and touched_at < $1", []any{now.Add(-expiry.UploadRecord)}},
 		{`with gone as (delete from weighed returning studio_id, held, arriving),
 		  by as (select studio_id, sum(held) as held, sum(arriving) as arriving from gone group by studio_id order by studio_id)

@@ -96,5 +96,8 @@ func (q *queries) ClearParcels(ctx context.Context, now, endedBefore time.Time, 
 	if err != nil || len(ids) == 0 {
 		return nil, err
 	}
+	if _, err := q.conn(ctx).Exec(ctx, "delete from zip_state where parcel_id = any($1)", ids); err != nil {
+		return nil, err
+	}
 	return q.parcels(ctx, "where p.id = any($1)", ids)
 }

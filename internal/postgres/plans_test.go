@@ -94,8 +94,8 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			return err
 		},
 		"one of them":     func(ctx context.Context) error { _, _, err := store.ContentByID(ctx, "ac7-3"); return err },
-		"entries":         func(ctx context.Context) error { _, err := store.Entries(ctx, "ap7", nil); return err },
-		"entries, chosen": func(ctx context.Context) error { _, err := store.Entries(ctx, "ap7", []string{"ac7-3"}); return err },
+		"entries":         func(ctx context.Context) error { _, _, err := store.Entries(ctx, "ap7", nil); return err },
+		"entries, chosen": func(ctx context.Context) error { _, _, err := store.Entries(ctx, "ap7", []string{"ac7-3"}); return err },
 		"story":           func(ctx context.Context) error { _, err := store.Events(ctx, "ap7", follow.Moment{}, 50); return err },
 		"story, later": func(ctx context.Context) error {
 			_, err := store.Events(ctx, "ap7", follow.Moment{At: now, ID: 7}, 50)
@@ -148,7 +148,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"a try":          func(ctx context.Context) error { _, _, err := store.SpendAttempt(ctx, limits, now, now); return err },
 		"a try forgiven": func(ctx context.Context) error { return store.ForgiveAttempt(ctx, limits) },
 		"putting in": func(ctx context.Context) error {
-			_, err := store.PutItems(ctx, "ap7", []pack.Put{{ItemID: "ai1"}, {ItemID: "ai2"}})
+			_, err := store.PutItems(ctx, "ap7", []pack.Put{{ItemID: "ai1"}, {ItemID: "ai2"}}, nil)
 			return err
 		},
 		"an item given up":  func(ctx context.Context) error { return store.RemoveItem(ctx, "ap7", "ac7-3") },

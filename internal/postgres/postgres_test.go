@@ -95,7 +95,7 @@ func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, ve
 				return err
 			}
 		}
-		if _, err := store.PutItems(ctx, parcel, []pack.Put{{ItemID: item}}); err != nil {
+		if _, err := store.PutItems(ctx, parcel, []pack.Put{{ItemID: item}}, nil); err != nil {
 			return err
 		}
 		for i := range n {

@@ -163,7 +163,7 @@ func newDesk(t *rapid.T, store *postgres.Store, owner, studio string) *desk {
 				return err
 			}
 		}
-		_, err := store.PutItems(ctx, d.parcel, puts)
+		_, err := store.PutItems(ctx, d.parcel, puts, nil)
 		for range 2 {
 			d.lines = append(d.lines, ground.NewID())
 			person := people.Person{ID: ground.NewID(), StudioID: studio, Name: "x", Email: d.lines[len(d.lines)-1] + "@kelpwick.example"}

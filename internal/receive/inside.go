@@ -19,7 +19,7 @@ import (
 // Inside is what a recipient sees once they are through the door, a page at a time.
 type Inside struct {
 	Contents []pack.Content
-	Covers   map[string]Cover // by version: what they have of what is on the page
+	Covers   map[string]Cover // by version, also the older ones: what they have of what is on the page
 }
 
 // Inside lists what an entrant may see or take, after a place in the list.
@@ -32,9 +32,9 @@ func (s *Service) Inside(ctx context.Context, e Entrant, after pack.Place) (Insi
 	if err != nil {
 		return Inside{}, err
 	}
-	versions := make([]string, len(contents))
-	for i, c := range contents {
-		versions[i] = c.VersionID
+	versions := make([]string, 0, len(contents))
+	for _, c := range contents {
+		versions = append(append(versions, c.VersionID), c.Older...)
 	}
 	covers, err := s.store.CoversOf(ctx, e.Line.ID, versions)
 	return Inside{Contents: contents, Covers: covers}, err
@@ -56,6 +56,23 @@ func (s *Service) Reach(ctx context.Context, e Entrant, id string, verb right.Ri
 	return content, Refusal(e.Decide(verb, content.WithdrawnAt != nil, s.now()))
 }
 
+var errVersionGone = &ground.Error{Kind: ground.Gone, Code: "version_gone",
+	Say: "This version is not kept any more, or was never given to you. Open the package and download what is there now; what you have is safe."}
+
+// AsBegun is an item in an older version, which the package gave before: whoever
+// began it can finish it for as long as it is held.
+func (s *Service) AsBegun(ctx context.Context, c pack.Content, version string) (pack.Content, error) {
+	if version == c.VersionID {
+		return c, nil
+	}
+	older, ok, err := s.store.GaveBefore(ctx, c.ID, version)
+	if err == nil && !ok {
+		err = errVersionGone
+	}
+	c.VersionID, c.BlobID, c.Size, c.FileName, c.VersionAt = older.Version, older.Blob, older.Size, older.Path, older.Modified
+	return c, err
+}
+
 // Choose keeps which items of the package an entrant wants as one ZIP, and
 // returns the id under which it is taken: the same choice has the same id.
 func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string, error) {
@@ -73,21 +90,40 @@ func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string
 	return id, s.store.KeepChoice(ctx, id, e.Parcel.ID, items)
 }
 
-// planKey names the state of a package's ZIP.
-func (e Entrant) planKey(chosen string) string {
-	return fmt.Sprintf("%s/%d/%s/%s", e.Parcel.ID, e.Parcel.ContentsRev, chosen, e.Parcel.Title)
+// zipKey names the state of a package's ZIP.
+func (e Entrant) zipKey(chosen string, rev int64) string {
+	return fmt.Sprintf("%s/%d/%s", e.Parcel.ID, rev, chosen)
 }
 
+// planned is under which name a plan lies in memory; a plan knows what the ZIP is called.
+func (e Entrant) planned(key string) string { return key + "/" + e.Parcel.Title }
+
 // ArchiveReady is the plan of the whole package's ZIP if it is made already.
-func (s *Service) ArchiveReady(e Entrant) *archive.Plan { return s.plans.Peek(e.planKey("")) }
+func (s *Service) ArchiveReady(e Entrant) *archive.Plan {
+	return s.plans.Peek(e.planned(e.zipKey("", e.Parcel.ContentsRev)))
+}
+
+// ErrZIPChanged says that a ZIP was never begun as it was then, and is another now.
+var ErrZIPChanged = &ground.Error{Kind: ground.Gone, Code: "zip_changed",
+	Say: "What is in this package has changed since. Open the package and download anew; what you have is safe."}
+
+var errZIPGone = &ground.Error{Kind: ground.Gone, Code: "zip_gone",
+	Say: "Some of what this ZIP held was withdrawn or is not kept any more. Open the package and download anew; what you have is safe."}
 
 // Archive plans the ZIP of what an entrant may take: what was chosen by Choose
-// under an id, or everything where that is empty.
-func (s *Service) Archive(ctx context.Context, e Entrant, chosen string) (*archive.Plan, error) {
+// under an id, or everything where that is empty. It is the package in revision rev
+// of its contents, or as it is now where rev is 0. One that was begun (see Begin)
+// can be had as it was for as long as nothing in it was withdrawn and its versions
+// are held; one that was not is ErrZIPChanged.
+func (s *Service) Archive(ctx context.Context, e Entrant, chosen string, rev int64) (*archive.Plan, error) {
 	if err := Refusal(e.Decide(right.Take, false, s.now())); err != nil {
 		return nil, err
 	}
-	return s.plans.Get(ctx, e.planKey(chosen), func(ctx context.Context) (*archive.Plan, error) {
+	if rev != 0 && rev != e.Parcel.ContentsRev {
+		return s.begun(ctx, e, e.zipKey(chosen, rev))
+	}
+	key := e.zipKey(chosen, e.Parcel.ContentsRev)
+	return s.plans.Get(ctx, e.planned(key), func(ctx context.Context) (*archive.Plan, error) {
 		var items []string
 		if chosen != "" {
 			kept, ok, err := s.store.ChoiceByID(ctx, chosen, e.Parcel.ID)
@@ -100,7 +136,7 @@ func (s *Service) Archive(ctx context.Context, e Entrant, chosen string) (*archi
 			}
 			items = kept
 		}
-		entries, err := s.store.Entries(ctx, e.Parcel.ID, items)
+		entries, rev, err := s.store.Entries(ctx, e.Parcel.ID, items)
 		if err != nil {
 			return nil, err
 		}
@@ -110,6 +146,53 @@ func (s *Service) Archive(ctx context.Context, e Entrant, chosen string) (*archi
 		if len(entries) == 0 {
 			return nil, ground.Clash("nothing_to_take", "There is nothing to download in this package.")
 		}
-		return archive.New(entries, naming.Portable(e.Parcel.Title)+".zip")
+		if rev != e.Parcel.ContentsRev { // it changed in this moment
+			return nil, ErrZIPChanged
+		}
+		return e.plan(entries, key)
 	})
+}
+
+func (e Entrant) plan(entries []archive.Entry, key string) (*archive.Plan, error) {
+	zip, err := archive.New(entries, naming.Portable(e.Parcel.Title)+".zip")
+	if err == nil {
+		zip.Key = key
+	}
+	return zip, err
+}
+
+// begun is a ZIP as somebody began it.
+func (s *Service) begun(ctx context.Context, e Entrant, key string) (*archive.Plan, error) {
+	zip, err := s.plans.Get(ctx, e.planned(key), func(ctx context.Context) (*archive.Plan, error) {
+		entries, had, err := s.store.KeptZIP(ctx, key)
+		switch {
+		case err != nil:
+			return nil, err
+		case had == 0:
+			return nil, ErrZIPChanged
+		case len(entries) < had:
+			return nil, errZIPGone
+		}
+		return e.plan(entries, key)
+	})
+	if err != nil {
+		return nil, err
+	}
+	withdrawn, err := s.store.Withdrawn(ctx, e.Parcel.ID, zip.IDs)
+	if err == nil && withdrawn {
+		err = errZIPGone
+	}
+	return zip, err
+}
+
+// Begin writes down what a ZIP holds, before its first byte goes out.
+func (s *Service) Begin(ctx context.Context, e Entrant, zip *archive.Plan) error {
+	if zip.Kept.Load() {
+		return nil
+	}
+	err := s.store.KeepZIP(ctx, zip.Key, e.Parcel.ID, zip.Entries)
+	if err == nil {
+		zip.Kept.Store(true)
+	}
+	return err
 }

@@ -20,6 +20,7 @@ import (
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
+	Given
 	LineByLink(ctx context.Context, hash []byte) (pack.Line, bool, error)
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
 	// Gates are packages and lines as they are now, for many downloads at once,
@@ -42,17 +43,26 @@ type Store interface {
 	// UseDoorCode uses a code up; ok is false where it was used already.
 	UseDoorCode(ctx context.Context, id string, now time.Time) (ok bool, err error)
 
+	CoversOf(ctx context.Context, line string, versions []string) (map[string]Cover, error)
+	// AddCoverage adds receipts and returns those whose last byte they brought.
+	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
+}
+
+// Given is what the service needs to know of what packages give.
+type Given interface {
+	archive.Keeper
 	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
 	ContentByID(ctx context.Context, id string) (pack.Content, bool, error)
 	// Entries are all files of a package, in order, or those of them that were
-	// chosen, with as little as a ZIP needs.
-	Entries(ctx context.Context, parcel string, chosen []string) ([]archive.Entry, error)
-	CoversOf(ctx context.Context, line string, versions []string) (map[string]Cover, error)
+	// chosen, with as little as a ZIP needs; and the revision in which it has them.
+	Entries(ctx context.Context, parcel string, chosen []string) (entries []archive.Entry, rev int64, err error)
+	// Withdrawn reports whether any of these items of a package was withdrawn.
+	Withdrawn(ctx context.Context, parcel string, items []string) (bool, error)
+	// GaveBefore is an older version of an item of a package that was the current one
+	// after the package had gone out.
+	GaveBefore(ctx context.Context, content, version string) (archive.Entry, bool, error)
 	KeepChoice(ctx context.Context, id, parcel string, items []string) error
 	ChoiceByID(ctx context.Context, id, parcel string) (items []string, ok bool, err error)
-
-	// AddCoverage adds receipts and returns those whose last byte they brought.
-	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
 }
 
 // A Service lets people in. Make it with New.

@@ -68,7 +68,7 @@ export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): Gu
   weight: '89 MB',
   estimate: '15 s',
   items,
-  archive: '/r/secret/zip/Lifeboat.zip',
+  archive: '/r/secret/zip/Lifeboat.zip?as=7',
   archive_name: 'Lifeboat.zip',
   archive_size: 2000,
   ...more,

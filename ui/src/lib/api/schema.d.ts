@@ -1624,7 +1624,7 @@ export interface components {
              * @description what this recipient has of it
              * @enum {string}
              */
-            have: "" | "part" | "all";
+            have: "" | "part" | "all" | "older";
             have_saying: string;
             /** @description a sheet, safe to show */
             html: string;
@@ -1682,7 +1682,7 @@ export interface components {
         };
         GuestView: {
             anyone: boolean;
-            /** @description path of all as one ZIP; empty where nothing may be taken */
+            /** @description path of all as one ZIP, which names the state it is of; empty where nothing may be taken */
             archive: string;
             archive_name: string;
             /**

@@ -25,7 +25,7 @@
   const named = 40;
   let problem = $state('');
   async function take(event: MouseEvent) {
-    taking.took(guest.archive_name);
+    taking.took(guest.archive_name, guest);
     if (taking.chosen.length <= named) return;
     event.preventDefault();
     const path = { params: { path: { link } }, body: { items: taking.chosen } };
@@ -77,13 +77,15 @@
         class="everything"
         href={guest.archive}
         download={guest.archive_name}
-        onclick={() => taking.took(guest.archive_name)}
+        onclick={() => taking.took(guest.archive_name, guest)}
       >
         <span>Download everything</span><span class="figure">{guest.weight}</span>
       </Button>
     </div>
     <p class="figure muted small">
-      {#if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
+      {#if taking.outdated(guest)}What is here has changed since. What you began is finished as it was begun; download again
+        for what is newer.
+      {:else if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
         where it stopped.
       {:else}One ZIP, about {guest.estimate} at 50 Mbit/s.<br />If it breaks off, it goes on where it stopped.{/if}
     </p>
@@ -103,7 +105,7 @@
   {#if taking.choosing && taking.chosen.length}
     <Button
       class="everything"
-      href="{guest.archive}?only={taking.chosen.slice(0, named).join(',')}"
+      href="{guest.archive}&only={taking.chosen.slice(0, named).join(',')}"
       download={guest.archive_name}
       onclick={take}
     >

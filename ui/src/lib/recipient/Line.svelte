@@ -102,7 +102,7 @@
       <li class="together">
         <Button
           look="link"
-          href="{archive}?only={together.map((i) => i.id).join(',')}"
+          href="{archive}&only={together.map((i) => i.id).join(',')}"
           download={archiveName}
           onclick={() => taking.took(archiveName)}
           >{together.length === 2 ? 'Both' : `All ${together.length}`} formats as one ZIP</Button
@@ -142,7 +142,7 @@
         title="Download it again">✓ you have it</a
       >
     {:else}
-      {#if item.have === 'part'}<span class="part late">{item.have_saying}</span>{/if}
+      {#if item.have_saying}<span class="part late">{item.have_saying}</span>{/if}
       <Button
         href={item.take}
         download={item.name}

@@ -24,7 +24,7 @@ describe('the package as its recipient sees it', () => {
   it('has one obvious button, which says what it weighs', () => {
     inside(guestPage(three));
     const everything = screen.getByRole('link', { name: /Download everything/ });
-    expect(everything).toHaveAttribute('href', '/r/secret/zip/Lifeboat.zip');
+    expect(everything).toHaveAttribute('href', '/r/secret/zip/Lifeboat.zip?as=7');
     expect(everything).toHaveTextContent('89 MB');
   });
 
@@ -43,7 +43,7 @@ describe('the package as its recipient sees it', () => {
     expect(within(formats).getByRole('link', { name: 'Download shot.heic' })).toBeVisible();
     expect(within(formats).getByRole('link', { name: 'Both formats as one ZIP' })).toHaveAttribute(
       'href',
-      '/r/secret/zip/Lifeboat.zip?only=shot.jpg,shot.heic',
+      '/r/secret/zip/Lifeboat.zip?as=7&only=shot.jpg,shot.heic',
     );
   });
 
@@ -60,7 +60,7 @@ describe('the package as its recipient sees it', () => {
     await userEvent.click(screen.getByRole('checkbox', { name: 'Choose shot.heic' }));
     expect(screen.getByRole('link', { name: 'Download these 2 as one ZIP' })).toHaveAttribute(
       'href',
-      '/r/secret/zip/Lifeboat.zip?only=guide.wav,shot.heic',
+      '/r/secret/zip/Lifeboat.zip?as=7&only=guide.wav,shot.heic',
     );
     await userEvent.click(screen.getByRole('checkbox', { name: 'Choose guide.wav' }));
     expect(screen.getByRole('link', { name: 'Download this one as one ZIP' })).toBeVisible();

@@ -1,0 +1,56 @@
+package postgres
+
+import (
+	"context"
+
+	"aftergust/internal/archive"
+
+	"github.com/jackc/pgx/v5"
+)
+
+func (q *queries) KeepZIP(ctx context.Context, key, parcel string, entries []archive.Entry) error {
+	items, versions, paths := make([]string, len(entries)), make([]string, len(entries)), make([]string, len(entries))
+	for i, e := range entries {
+		items[i], versions[i], paths[i] = e.ID, e.Version, e.Path
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into zip_state (key, parcel_id, items, versions, paths) values ($1, $2, $3, $4, $5) on conflict (key) do nothing`, key,
+		optional(parcel), items, versions, paths)
+	return err
+}
+
+func (q *queries) KeptZIP(ctx context.Context, key string) (entries []archive.Entry, had int, err error) {
+	kept, err := q.conn(ctx).Query(ctx, "select cardinality(items) from zip_state where key = $1", key)
+	if had, _, err = one(kept, err, pgx.RowTo[int]); err != nil || had == 0 {
+		return nil, 0, err
+	}
+	rows, err := q.conn(ctx).Query(ctx, `
+		select k.item as id, k.version, coalesce(v.blob_id, '') as blob, k.path, coalesce(b.size, 0) as size,
+		       coalesce(b.crc32, 0)::bigint as crc32, coalesce(v.created_at, z.begun_at) as modified
+		from zip_state z, unnest(z.items, z.versions, z.paths) with ordinality k (item, version, path, n)
+		left join version v on v.id = k.version left join blob b on b.id = v.blob_id
+		where z.key = $1 and (k.version = '' or v.deleted_at is null and b.deleted_at is null and b.id is not null) order by k.n`, key)
+	if err != nil {
+		return nil, 0, err
+	}
+	entries, err = pgx.CollectRows(rows, pgx.RowToStructByName[archive.Entry])
+	return entries, had, err
+}
+
+func (q *queries) Withdrawn(ctx context.Context, parcel string, items []string) (withdrawn bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		select exists (select from parcel_item where parcel_id = $1 and withdrawn_at is not null and id = any($2))`, parcel, items).Scan(&withdrawn)
+	return withdrawn, err
+}
+
+func (q *queries) GaveBefore(ctx context.Context, content, version string) (archive.Entry, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select pi.id, v.id as version, v.blob_id as blob, v.file_name as path, b.size, coalesce(b.crc32, 0)::bigint as crc32,
+		       v.created_at as modified
+		from parcel_item pi join parcel p on p.id = pi.parcel_id
+		join version v on v.item_id = pi.item_id and v.id = $2 join blob b on b.id = v.blob_id
+		where pi.id = $1 and pi.pinned_version_id is null and v.deleted_at is null and b.deleted_at is null
+		    and exists (select from version n where n.item_id = v.item_id and n.number > v.number
+		        and n.created_at > greatest(p.sent_at, pi.added_at))`, content, version)
+	return one(rows, err, pgx.RowToStructByName[archive.Entry])
+}

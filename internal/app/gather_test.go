@@ -730,7 +730,7 @@ func TestAnArchiveShowsItsContentsAndGivesSingleEntries(t *testing.T) {
 	}
 	var list listing
 	s.Do(t, "GET", "/versions/"+look(t, s, item).Version+"/entries", nil, &list)
-	require.Len(t, list.Entries, 5)
+	require.Len(t, list.Entries, 4)
 	byPath := map[string]int{}
 	for i, e := range list.Entries {
 		byPath[e.Path] = i
@@ -769,6 +769,36 @@ func TestAnArchiveShowsItsContentsAndGivesSingleEntries(t *testing.T) {
 			assert.Less(t, row.Cells0(), int64(len(raw)), "the packed bytes of one entry, not more")
 		}
 	}
+}
+
+func TestALargeArchiveIsListedFolderByFolder(t *testing.T) {
+	s := apptest.Start(t, pg)
+	_, films := project(t, s)
+	entries := map[string]string{"read me.txt": "x"}
+	for i := range 1200 {
+		entries[fmt.Sprintf("Stills/%04d.txt", i)] = "x"
+	}
+	item := put(t, s, films, "all.zip", string(zipFile(t, entries)))
+	address := "/versions/" + look(t, s, item).Version + "/entries"
+	type listing struct {
+		Files, Here, Next int
+		Whole             bool
+		Folders           []struct{ Path string }
+		Entries           []struct{ Path string }
+	}
+	var top listing
+	s.Do(t, "GET", address, nil, &top)
+	assert.Equal(t, listing{Files: 1201, Here: 1, Folders: []struct{ Path string }{{"Stills"}}, Entries: []struct{ Path string }{{"read me.txt"}}}, top)
+	for after, want := range map[int]int{0: 500, 500: 500, 1000: 200} {
+		var page listing
+		s.Do(t, "GET", fmt.Sprintf("%s?folder=Stills&after=%d", address, after), nil, &page)
+		require.Len(t, page.Entries, want)
+		assert.Equal(t, fmt.Sprintf("Stills/%04d.txt", after), page.Entries[0].Path)
+		assert.Equal(t, 1200, page.Here)
+		assert.Equal(t, after+500 < 1200, page.Next == after+500)
+	}
+	answer := s.Get(t, "/api/v1"+address+"?folder=nowhere", "Authorization: Bearer "+s.Owner.Token)
+	assert.Equal(t, http.StatusNotFound, answer.StatusCode)
 }
 
 func TestBadFilesHaveAClearStateAndAreDelivered(t *testing.T) {

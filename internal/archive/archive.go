@@ -10,6 +10,7 @@ import (
 
 	"aftergust/core/naming"
 	"aftergust/core/ziplayout"
+	"aftergust/internal/shelf"
 )
 
 // An Entry is one file of a ZIP, or a folder with nothing in it, which has a path alone.
@@ -33,6 +34,11 @@ type Plan struct {
 	Key     string      // names the state that it is of; empty where nothing keeps it
 	Tag     string      // differs for each content, as an ETag
 	Kept    atomic.Bool // what it holds is written down, so that it can be finished as it was begun
+}
+
+// NewPlans keeps plans with at most so many entries together.
+func NewPlans(most int) *shelf.Shelf[*Plan] {
+	return shelf.New(most, func(p *Plan) int { return len(p.Entries) })
 }
 
 // A Keeper writes down what ZIPs hold, so that they can be finished as they were begun.

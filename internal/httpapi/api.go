@@ -7,6 +7,8 @@ package httpapi
 
 import (
 	reviewing "aftergust/internal/review"
+	"aftergust/internal/shelf"
+	"aftergust/internal/unpack"
 	"context"
 	"crypto/rand"
 	"encoding/json"
@@ -35,6 +37,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 	"github.com/prometheus/client_golang/prometheus"
+	"golang.org/x/sync/semaphore"
 )
 
 // Bytes opens blobs for reading.
@@ -81,7 +84,9 @@ type API struct {
 	arriving *arrive.Handler
 	hub      *hub
 	running  *running
-	plans    *archive.Plans // of what members chose
+	plans    *shelf.Shelf[*archive.Plan] // of what members chose
+	listings *shelf.Shelf[*unpack.Listing]
+	archives *semaphore.Weighted // archives whose directories are being read
 	meters   *meters
 	openapi  huma.API
 	handler  http.Handler
@@ -96,6 +101,8 @@ const keptEntries = 100_000
 func New(c Config) (*API, error) {
 	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}),
 		secure: strings.HasPrefix(c.BaseURL, "https://")}
+	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
+	a.archives = semaphore.NewWeighted(listedAtOnce)
 	a.running = newRunning(c.Receive, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.sessions = scs.New()

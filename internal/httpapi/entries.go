@@ -30,20 +30,54 @@ type entryView struct {
 }
 
 type entriesView struct {
-	Entries []entryView `json:"entries"`
-	Problem string      `json:"problem" doc:"why the contents cannot be listed; empty where they can"`
+	Files   int             `json:"files" doc:"in the archive"`
+	Whole   bool            `json:"whole" doc:"what follows is all that is in it, from the top down; otherwise it is of one folder"`
+	Folders []unpack.Folder `json:"folders"`
+	Entries []entryView     `json:"entries"`
+	Here    int             `json:"here" doc:"files of the folder itself, on all pages"`
+	Next    int             `json:"next" doc:"pass as after for the next page of the folder; 0 at the end"`
+	Problem string          `json:"problem" doc:"why the contents cannot be listed; empty where they can"`
 }
 
-// entries lists what is in an archive. Where single entries may be taken they
-// lie under base.
-func (a *API) entries(ctx context.Context, blob string, size int64, base string, take bool) (*body[entriesView], error) {
-	f, err := a.Bytes.At(ctx, blob)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	v := entriesView{Entries: []entryView{}}
-	archive, err := unpack.Open(f, size)
+// InArchive names a part of an archive.
+type InArchive struct {
+	Folder string `query:"folder" maxLength:"65535" doc:"path of a folder in it; empty for the top, and for all of a small archive"`
+	After  int    `query:"after" minimum:"0" doc:"next of the page before; 0 for the first"`
+}
+
+// Sizes of listings, in entries.
+const (
+	listedWhole  = 200     // a smaller archive is listed at once
+	listedPage   = 500     // of one folder at a time
+	keptListed   = 400_000 // in memory, about 200 bytes each
+	listedAtOnce = 2       // archives that are read at the same time: 65 000 entries take 30 MB meanwhile
+)
+
+// listing is what is in an archive: read once for all who ask, and a few archives at a time.
+func (a *API) listing(ctx context.Context, blob string, size int64) (*unpack.Listing, error) {
+	return a.listings.Get(ctx, blob, func(ctx context.Context) (*unpack.Listing, error) {
+		f, err := a.Bytes.At(ctx, blob)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		if err := a.archives.Acquire(ctx, 1); err != nil {
+			return nil, err
+		}
+		defer a.archives.Release(1)
+		archive, err := unpack.Open(f, size)
+		if err != nil {
+			return nil, err
+		}
+		return archive.List(), nil
+	})
+}
+
+// entries lists what is in an archive, or a part of it. Where single entries may be
+// taken they lie under base.
+func (a *API) entries(ctx context.Context, blob string, size int64, in InArchive, base string, take bool) (*body[entriesView], error) {
+	v := entriesView{Folders: []unpack.Folder{}, Entries: []entryView{}}
+	listing, err := a.listing(ctx, blob, size)
 	for _, known := range []error{unpack.ErrNotZip, unpack.ErrTooMany} { // without what the library adds to it
 		if errors.Is(err, known) {
 			v.Problem = known.Error()
@@ -53,9 +87,20 @@ func (a *API) entries(ctx context.Context, blob string, size int64, base string,
 	if err != nil {
 		return nil, err
 	}
-	for _, e := range archive.Entries() {
+	v.Files, v.Whole = listing.Files, in.Folder == "" && listing.Len() <= listedWhole
+	page, ok := unpack.Page{}, true
+	if v.Whole {
+		page = listing.Whole()
+	} else {
+		page, ok = listing.Page(in.Folder, in.After, listedPage)
+	}
+	if !ok {
+		return nil, newProblem(http.StatusNotFound, "no_entry", "There is no such folder in this archive.")
+	}
+	v.Here, v.Next, v.Folders = page.Here, page.Next, append(v.Folders, page.Folders...)
+	for _, e := range page.Entries {
 		one := entryView{Entry: e}
-		if take && !e.Folder && !e.Locked {
+		if take && !e.Locked {
 			one.Take = base + strconv.Itoa(e.Index) + "/" + url.PathEscape(naming.Portable(path.Base(e.Path)))
 			one.Show = shows(e)
 		}
@@ -89,14 +134,19 @@ func shows(e unpack.Entry) string {
 	}
 }
 
+type guestArchive struct {
+	GuestItem
+	InArchive
+}
+
 // guestEntries is entries for holders of a link: who may see lists, who may take
 // also gets single entries.
-func (a *API) guestEntries(ctx context.Context, e receive.Entrant, in *GuestItem) (*body[entriesView], error) {
+func (a *API) guestEntries(ctx context.Context, e receive.Entrant, in *guestArchive) (*body[entriesView], error) {
 	c, err := a.Receive.Reach(ctx, e, in.Item, right.See)
 	if err != nil {
 		return nil, err
 	}
-	return a.entries(ctx, c.BlobID, c.Size, "/r/"+in.Link+"/entry/"+c.ID+"/", e.May(right.Take, a.Pack.Now()))
+	return a.entries(ctx, c.BlobID, c.Size, in.InArchive, "/r/"+in.Link+"/entry/"+c.ID+"/", e.May(right.Take, a.Pack.Now()))
 }
 
 // entry sends one entry of an archive to a member: GET /api/v1/entry/{version}/{index}/{name}.
@@ -139,11 +189,7 @@ func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	if err != nil {
 		index = -1
 	}
-	archive, err := unpack.Open(f, size)
-	var entry *unpack.Opened
-	if err == nil {
-		entry, err = archive.Entry(index)
-	}
+	entry, err := a.openEntry(r.Context(), f, size, index)
 	if err != nil {
 		a.refuse(w, entryProblem(err))
 		return
@@ -176,6 +222,20 @@ func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	if delivered != nil {
 		delivered(entry)
 	}
+}
+
+// openEntry finds an entry when it is its turn to read a directory; what it then
+// reads by itself is little.
+func (a *API) openEntry(ctx context.Context, f io.ReaderAt, size int64, index int) (*unpack.Opened, error) {
+	if err := a.archives.Acquire(ctx, 1); err != nil {
+		return nil, err
+	}
+	defer a.archives.Release(1)
+	archive, err := unpack.Open(f, size)
+	if err != nil {
+		return nil, err
+	}
+	return archive.Entry(index)
 }
 
 // copy sends what r gives and waits until the other side has acknowledged it.

@@ -393,7 +393,10 @@ func (a *API) versionOperations() {
 				return nil, a.Previews.Remake(ctx, m, in.ID, in.Body.Stop)
 			}))
 	add(a, studioOp(http.MethodGet, "/versions/{id}/entries", "entries", "What is in an archive, without unpacking it"), asMember(
-		func(ctx context.Context, m account.Member, in *ByID) (*body[entriesView], error) {
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			InArchive
+		}) (*body[entriesView], error) {
 			v, err := a.Things.Version(ctx, in.ID)
 			if err == nil && v.StudioID != m.StudioID {
 				err = &ground.Error{Kind: ground.NotFound, Code: "not_found", Say: "There is no such version."}
@@ -401,7 +404,7 @@ func (a *API) versionOperations() {
 			if err != nil {
 				return nil, err
 			}
-			return a.entries(ctx, v.BlobID, v.Size, "/api/v1/entry/"+v.VersionID+"/", true)
+			return a.entries(ctx, v.BlobID, v.Size, in.InArchive, "/api/v1/entry/"+v.VersionID+"/", true)
 		}))
 }
 

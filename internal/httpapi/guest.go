@@ -98,7 +98,7 @@ func (a *API) guestOperations() {
 			return nil, a.Receive.Looked(ctx, e, c.VersionID)
 		}))
 	add(a, guestOp(http.MethodGet, "/items/{item}/entries", "recipient-entries", "What is in an archive, without downloading it"), asEntrant(a,
-		func(in *GuestItem) string { return in.Link }, a.guestEntries))
+		func(in *guestArchive) string { return in.Link }, a.guestEntries))
 	add(a, guestOp(http.MethodPost, "/items/{item}/played", "played", "Say which milliseconds have played"), asEntrant(a,
 		func(in *playedInput) string { return in.Link },
 		func(ctx context.Context, e receive.Entrant, in *playedInput) (*none, error) {

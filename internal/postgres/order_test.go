@@ -20,7 +20,8 @@ func TestNamesSortAsICUSortsThem(t *testing.T) {
 	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "Stills 2", "Stills", "stills 10b",
 		"_notes.txt", "(draft) a.txt", "1 start.wav", "02 end.wav", "10 credits.wav",
 		"cut_v2.mov", "cut_v10.mov", "cut-v3.mov", "harbour_17_take123.mov", "harbour_17_take99.mov", "harbour_9_take5.mov", "Ωmega.mov",
-		"港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt"}
+		"港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt",
+		"0.wav", "1.wav", "9.wav", "0", "9", "take 0.wav", "take 00b.wav", "take 1.wav", "take 10.wav", "take a.wav"}
 	for i, name := range names {
 		require.NoError(t, store.InsertItem(t.Context(), gather.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file",
 			Name: name}))

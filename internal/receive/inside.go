@@ -100,7 +100,8 @@ func (e Entrant) planned(key string) string { return key + "/" + e.Parcel.Title 
 
 // ArchiveReady is the plan of the whole package's ZIP if it is made already.
 func (s *Service) ArchiveReady(e Entrant) *archive.Plan {
-	return s.plans.Peek(e.planned(e.zipKey("", e.Parcel.ContentsRev)))
+	zip, _ := s.plans.Peek(e.planned(e.zipKey("", e.Parcel.ContentsRev)))
+	return zip
 }
 
 // ErrZIPChanged says that a ZIP was never begun as it was then, and is another now.

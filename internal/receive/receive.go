@@ -14,6 +14,7 @@ import (
 	"aftergust/internal/letters"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
+	"aftergust/internal/shelf"
 	"aftergust/internal/tries"
 )
 
@@ -75,7 +76,7 @@ type Service struct {
 	letters *letters.Service
 	tries   *tries.Guard
 	keys    *ground.Keys
-	plans   *archive.Plans
+	plans   *shelf.Shelf[*archive.Plan]
 	now     func() time.Time
 }
 

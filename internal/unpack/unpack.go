@@ -22,6 +22,10 @@ import (
 // Limits against archives that were made to do harm.
 const (
 	MaxEntries = 100_000
+	// maxDirectory is how much of an archive is read to learn what is in it, in bytes.
+	maxDirectory = 64 << 20
+	// maxDepth is how many folders deep an entry is shown; what lies deeper is shown there.
+	maxDepth = 64
 	// maxRatio is how many times larger an entry may become than it is packed.
 	// Deflate itself reaches about 1030 (RFC 1951: 258 bytes in two bits).
 	maxRatio = 1100
@@ -30,7 +34,7 @@ const (
 // Errors of this package. Their texts are for people.
 var (
 	ErrNotZip  = errors.New("its contents cannot be listed; the file itself can be delivered")
-	ErrTooMany = errors.New("it holds more than 100 000 entries, too many to list; the file itself can be delivered")
+	ErrTooMany = errors.New("it holds too much to list, more than 100 000 entries or a list of more than 64 MiB; the file itself can be delivered")
 	ErrLocked  = errors.New("this entry needs a password; take the whole archive")
 	ErrBomb    = errors.New("this entry claims to be far larger than its packed bytes can hold; take the whole archive, with care")
 	ErrMissing = errors.New("there is no such entry")
@@ -58,7 +62,12 @@ type Archive struct {
 
 // Open reads the directory of a ZIP of size bytes.
 func Open(r io.ReaderAt, size int64) (*Archive, error) {
-	z, err := zip.NewReader(r, size)
+	directory := &bounded{r: r, left: maxDirectory}
+	z, err := zip.NewReader(directory, size)
+	if errors.Is(err, ErrTooMany) {
+		return nil, ErrTooMany
+	}
+	directory.read = true
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
 		return nil, fmt.Errorf("%w (%w)", ErrNotZip, err)
 	}
@@ -76,16 +85,37 @@ func Open(r io.ReaderAt, size int64) (*Archive, error) {
 	return a, nil
 }
 
+// bounded reads so much of an archive and no more, until its directory is read.
+type bounded struct {
+	r    io.ReaderAt
+	left int64
+	read bool
+}
+
+func (b *bounded) ReadAt(p []byte, at int64) (int, error) {
+	if b.read {
+		return b.r.ReadAt(p, at)
+	}
+	if b.left -= int64(len(p)); b.left < 0 {
+		return 0, ErrTooMany
+	}
+	return b.r.ReadAt(p, at)
+}
+
 // shown is a path as it may be shown: every element clean, none leading upwards.
 func shown(name string) string {
 	var kept []string
 	for element := range strings.SplitSeq(strings.ReplaceAll(name, `\`, "/"), "/") {
 		if element != "" && element != "." && element != ".." {
-			kept = append(kept, naming.Display(element))
+			kept = append(kept, element)
 		}
 	}
 	if len(kept) == 0 {
 		return "unnamed"
+	}
+	kept = kept[max(0, len(kept)-maxDepth):]
+	for i := range kept {
+		kept[i] = naming.Display(kept[i])
 	}
 	return strings.Join(kept, "/")
 }

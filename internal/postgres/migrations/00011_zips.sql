@@ -17,6 +17,10 @@ create index zip_state_begun on zip_state (begun_at) where parcel_id is null;
 -- Folders that were packed with nothing in them.
 alter table parcel add column empty_folders text[] not null default '{}';
 
+-- Names with numbers sort otherwise than they did; the keys are made anew at the start.
+update item set name_key = null where name ~ '\d';
+update place set name_key = null where name ~ '\d';
+
 -- +goose Down
 alter table parcel drop column empty_folders;
 drop table zip_state;

@@ -23,6 +23,7 @@ export type Place = Schemas['PlaceView'];
 export type Finding = Schemas['Finding'];
 export type Offer = Schemas['Offer'];
 export type Entry = Schemas['EntryView'];
+export type Listing = Schemas['EntriesView'];
 export type Swatch = Schemas['SwatchView'];
 export type ThingData = Schemas['Data'];
 export type Anchor = Schemas['Anchor'];

@@ -1415,8 +1415,26 @@ export interface components {
         };
         EntriesView: {
             entries: components["schemas"]["EntryView"][];
+            /**
+             * Format: int64
+             * @description in the archive
+             */
+            files: number;
+            folders: components["schemas"]["Folder"][];
+            /**
+             * Format: int64
+             * @description files of the folder itself, on all pages
+             */
+            here: number;
+            /**
+             * Format: int64
+             * @description pass as after for the next page of the folder; 0 at the end
+             */
+            next: number;
             /** @description why the contents cannot be listed; empty where they can */
             problem: string;
+            /** @description what follows is all that is in it, from the top down; otherwise it is of one folder */
+            whole: boolean;
         };
         EntryLine: {
             /** Format: date-time */
@@ -1578,6 +1596,14 @@ export interface components {
             /** @enum {string} */
             severity: "stops" | "warns" | "tells";
             why: string;
+        };
+        Folder: {
+            /**
+             * Format: int64
+             * @description in it and in all folders below it
+             */
+            files: number;
+            path: string;
         };
         FreedView: {
             /** Format: date-time */
@@ -4171,7 +4197,12 @@ export interface operations {
     };
     "recipient-entries": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description path of a folder in it; empty for the top, and for all of a small archive */
+                folder?: string;
+                /** @description next of the page before; 0 for the first */
+                after?: number;
+            };
             header?: never;
             path: {
                 link: string;
@@ -5187,7 +5218,12 @@ export interface operations {
     };
     entries: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description path of a folder in it; empty for the top, and for all of a small archive */
+                folder?: string;
+                /** @description next of the page before; 0 for the first */
+                after?: number;
+            };
             header?: never;
             path: {
                 id: string;

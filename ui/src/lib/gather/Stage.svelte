@@ -51,7 +51,10 @@
     player?.toggle();
   }
 
-  const entries = () => need(api.GET('/api/v1/versions/{id}/entries', { params: { path: { id: what.version } } }));
+  const entries = (folder: string, after: number) =>
+    need(
+      api.GET('/api/v1/versions/{id}/entries', { params: { path: { id: what.version }, query: { folder, after } } }),
+    );
 </script>
 
 <div class="stage" data-what={what.what}>

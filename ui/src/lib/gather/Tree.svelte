@@ -2,90 +2,57 @@
 <script lang="ts">
   import { count } from '$lib/count';
   import Button from '$lib/ui/Button.svelte';
-  import type { Entry } from '$api/client';
+  import More from '$lib/ui/More.svelte';
+  import { words, type Entry, type Listing } from '$api/client';
   import { weight } from '$lib/time';
+  import { onMount } from 'svelte';
 
-  let { load }: { load: () => Promise<{ entries: Entry[]; problem: string }> } = $props();
+  let { load }: { load: (folder: string, after: number) => Promise<Listing> } = $props();
 
-  interface Node {
-    name: string;
-    path: string;
-    depth: number;
-    entry?: Entry;
-    inside: number;
+  /** what is known of a folder; of a large archive one is asked for when it is opened */
+  interface Folder {
+    folders: Listing['folders'];
+    files: Entry[];
+    /** how many files it has itself */
+    here: number;
+    next: number;
   }
-  let entries = $state.raw<Entry[]>([]);
+  let known = $state.raw<Record<string, Folder>>({});
   let problem = $state('');
-  let ready = $state(false);
   let open = $state<Record<string, boolean>>({});
   let shown = $state<Entry | null>(null);
   let text = $state('');
-  const most = 2000;
+  const top = $derived(known['']);
 
-  $effect(() => {
-    void load().then(
-      (list) => {
-        entries = list.entries;
-        problem = list.problem;
-        ready = true;
-        // A small archive is shown whole.
-        if (list.entries.length <= 60) open = Object.fromEntries(folders(list.entries).map((f) => [f, true]));
-      },
-      () => {
-        problem = 'the list did not come; try again in a minute';
-        ready = true;
-      },
-    );
-  });
+  const above = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')));
+  const name = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 
-  function folders(list: Entry[]): string[] {
-    const out: string[] = [];
-    const seen: Record<string, boolean> = {};
-    for (const e of list) {
-      const parts = e.path.split('/');
-      const depth = e.folder ? parts.length : parts.length - 1;
-      for (let i = 1; i <= depth; i++) {
-        const path = parts.slice(0, i).join('/');
-        if (!seen[path]) out.push(path);
-        seen[path] = true;
+  async function fetchFolder(path: string) {
+    const have = known[path];
+    try {
+      const list = await load(path, have?.next ?? 0);
+      problem = list.problem ? `Not listed: ${list.problem}.` : '';
+      if (!list.whole) {
+        const files = [...(have?.files ?? []), ...list.entries];
+        known = { ...known, [path]: { folders: have?.folders ?? list.folders, files, here: list.here, next: list.next } };
+        return;
       }
+      const all: Record<string, Folder> = { '': { folders: [], files: [], here: 0, next: 0 } };
+      for (const folder of list.folders) all[folder.path] = { folders: [], files: [], here: 0, next: 0 };
+      for (const folder of list.folders) all[above(folder.path)]!.folders.push(folder);
+      for (const entry of list.entries) all[above(entry.path)]!.files.push(entry);
+      known = all;
+      if (list.files <= 60) open = Object.fromEntries(list.folders.map((f) => [f.path, true])); // a small one is shown whole
+    } catch (thrown) {
+      problem = words(thrown);
+      throw thrown;
     }
-    return out;
   }
-
-  const nodes = $derived.by<Node[]>(() => {
-    const count: Record<string, number> = {};
-    for (const e of entries) {
-      if (e.folder) continue;
-      const parts = e.path.split('/');
-      for (let i = 1; i < parts.length; i++) {
-        const path = parts.slice(0, i).join('/');
-        count[path] = (count[path] ?? 0) + 1;
-      }
-    }
-    const all: Node[] = [
-      ...folders(entries).map((path) => ({
-        name: path.split('/').at(-1)!,
-        path,
-        depth: path.split('/').length - 1,
-        inside: count[path] ?? 0,
-      })),
-      ...entries
-        .filter((e) => !e.folder)
-        .map((e) => ({
-          name: e.path.split('/').at(-1)!,
-          path: e.path,
-          depth: e.path.split('/').length - 1,
-          entry: e,
-          inside: 0,
-        })),
-    ];
-    const visible = all.filter((n) => {
-      const parts = n.path.split('/');
-      return parts.slice(0, -1).every((_, i) => open[parts.slice(0, i + 1).join('/')]);
-    });
-    return visible.sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }));
-  });
+  onMount(() => void fetchFolder('').catch(() => undefined));
+  async function turn(path: string) {
+    open[path] = !open[path];
+    if (open[path] && !known[path]) await fetchFolder(path).catch(() => (open[path] = false));
+  }
 
   async function show(entry: Entry) {
     shown = entry;
@@ -98,44 +65,14 @@
 </script>
 
 <div class="archive">
-  {#if ready && problem}
-    <p class="muted">Not listed: {problem}.</p>
-  {:else if ready && !entries.length}
+  {#if problem}
+    <p class="muted" role="status">{problem}</p>
+  {:else if top && !top.files.length && !top.folders.length}
     <p class="muted">This archive is empty.</p>
+  {:else if !top}
+    <p class="muted" role="status">Looking into it</p>
   {/if}
-  <ul aria-label="In this archive">
-    {#each nodes.slice(0, most) as node (node.path + (node.entry?.index ?? 'f'))}
-      <li style:padding-left="{node.depth * 22}px">
-        {#if !node.entry}
-          <button
-            class="folder"
-            aria-expanded={Boolean(open[node.path])}
-            onclick={() => (open[node.path] = !open[node.path])}
-          >
-            <span class="turn" class:open={open[node.path]} aria-hidden="true">›</span>
-            <strong>{node.name}</strong>
-            <span class="muted">{count(node.inside, 'file')}</span>
-          </button>
-        {:else}
-          <span class="file">
-            <span class="label">{node.name}</span>
-            {#if node.entry.locked}<span class="late">needs a password</span>{/if}
-            {#if node.entry.strays}<span class="late">leads out of its folder; taken under a safe name</span>{/if}
-          </span>
-          <span class="figure muted">{weight(node.entry.size)}</span>
-          <span class="acts">
-            {#if node.entry.show}<Button look="link" onclick={() => show(node.entry!)} aria-label="Show {node.name}"
-                >Show</Button
-              >{/if}
-            {#if node.entry.take}<Button look="link" href={node.entry.take} download aria-label="Take {node.name}"
-                >Take</Button
-              >{/if}
-          </span>
-        {/if}
-      </li>
-    {/each}
-  </ul>
-  {#if nodes.length > most}<p class="muted">{nodes.length - most} more; close some folders to see them.</p>{/if}
+  <ul aria-label="In this archive">{@render inside('', 0)}</ul>
   {#if shown}
     <figure>
       <figcaption>
@@ -148,10 +85,59 @@
   {/if}
 </div>
 
+{#snippet inside(path: string, depth: number)}
+  {@const here = known[path]}
+  {#if here}
+    {#each here.folders as folder (folder.path)}
+      <li style:padding-left="{depth * 22}px">
+        <button class="folder" aria-expanded={Boolean(open[folder.path])} onclick={() => turn(folder.path)}>
+          <span class="turn" class:open={open[folder.path]} aria-hidden="true">›</span>
+          <strong>{name(folder.path)}</strong>
+          <span class="muted">{count(folder.files, 'file')}</span>
+        </button>
+      </li>
+      {#if open[folder.path]}{@render inside(folder.path, depth + 1)}{/if}
+    {/each}
+    {#each here.files as entry (entry.index)}
+      <li style:padding-left="{depth * 22}px">
+        <span class="file">
+          <span class="label">{name(entry.path)}</span>
+          {#if entry.locked}<span class="late">needs a password</span>{/if}
+          {#if entry.strays}<span class="late">leads out of its folder; taken under a safe name</span>{/if}
+        </span>
+        <span class="figure muted">{weight(entry.size)}</span>
+        <span class="acts">
+          {#if entry.show}<Button look="link" onclick={() => show(entry)} aria-label="Show {name(entry.path)}"
+              >Show</Button
+            >{/if}
+          {#if entry.take}<Button look="link" href={entry.take} download aria-label="Take {name(entry.path)}"
+              >Take</Button
+            >{/if}
+        </span>
+      </li>
+    {/each}
+    {#if here.next}
+      <li class="more" style:padding-left="{depth * 22}px">
+        <More
+          shown={here.files.length}
+          count={here.here}
+          what="files"
+          more={() => fetchFolder(path).catch(() => undefined)}
+        />
+      </li>
+    {/if}
+  {:else}
+    <li class="muted" style:padding-left="{depth * 22}px">Looking into it</li>
+  {/if}
+{/snippet}
+
 <style>
   .archive {
     width: 100%;
     text-align: left;
+  }
+  .more {
+    display: block;
   }
   li {
     display: grid;

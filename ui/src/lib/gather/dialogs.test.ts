@@ -255,17 +255,19 @@ describe('findings of preflight', () => {
 
 describe('an archive as a tree', () => {
   const entry = (path: string, more = {}) => ({ index: path.length, path, size: 10, folder: false, take: `/take/${path}`, show: '', locked: false, strays: false, ...more }); // prettier-ignore
-  const show = (entries: ReturnType<typeof entry>[], problem = '') =>
-    render(Tree, { load: async () => ({ entries: entries as never, problem }) });
+  const list = (more: object) =>
+    ({ files: 0, whole: true, folders: [], entries: [], here: 0, next: 0, problem: '', ...more }) as never;
+  const show = (entries: ReturnType<typeof entry>[], more = {}) =>
+    render(Tree, { load: async () => list({ files: entries.length, entries, ...more }) });
   const names = () => screen.getAllByRole('listitem').map((li) => li.textContent?.trim().split(/\s{2,}|\s(?=\d)/)[0]);
 
-  it('shows a small one whole, in natural order, and closes folders', async () => {
-    show([
-      entry('Stills/10.jpg'),
-      entry('Stills/2.jpg'),
-      entry('read me.txt'),
-      entry('empty', { folder: true, take: '' }),
-    ]);
+  it('shows a small one whole, in the order it comes in, and closes folders', async () => {
+    show([entry('read me.txt'), entry('Stills/2.jpg'), entry('Stills/10.jpg')], {
+      folders: [
+        { path: 'empty', files: 0 },
+        { path: 'Stills', files: 2 },
+      ],
+    });
     const stills = await screen.findByRole('button', { name: /Stills/ });
     expect(stills).toHaveTextContent('2 files');
     expect(screen.getAllByText(/\.jpg$/).map((e) => e.textContent)).toEqual(['2.jpg', '10.jpg']);
@@ -282,7 +284,42 @@ describe('an archive as a tree', () => {
   });
 
   it('says why there is no list', async () => {
-    show([], 'it is cut off in the middle');
+    show([], { problem: 'it is cut off in the middle' });
     expect(await screen.findByText('Not listed: it is cut off in the middle.')).toBeVisible();
+  });
+
+  it('asks for the folders of a large one when they are opened, a page at a time', async () => {
+    const page = (from: number, next: number) =>
+      list({ files: 900, whole: false, entries: [0, 1].map((i) => entry(`Stills/${from + i}.jpg`, { index: from + i })), here: 900, next }); // prettier-ignore
+    const load = vi.fn(async (folder: string, after: number) => {
+      if (folder === '') return list({ files: 900, whole: false, folders: [{ path: 'Stills', files: 900 }] });
+      return after ? page(after, 0) : page(0, 2);
+    });
+    render(Tree, { load });
+    const stills = await screen.findByRole('button', { name: /Stills/ });
+    expect(load).toHaveBeenCalledTimes(1);
+    await userEvent.click(stills);
+    expect(await screen.findByText('0.jpg')).toBeVisible();
+    expect(screen.getByText('2 of 900 files')).toBeVisible();
+    await userEvent.click(screen.getByRole('button', { name: 'Show more' }));
+    expect(load).toHaveBeenLastCalledWith('Stills', 2);
+    expect(await screen.findAllByText(/\.jpg$/)).toHaveLength(4);
+    expect(screen.queryByRole('button', { name: 'Show more' })).toBeNull();
+    await userEvent.click(stills);
+    await userEvent.click(stills);
+    expect(load).toHaveBeenCalledTimes(3);
+  });
+
+  it('leaves a folder closed that did not come, and says why', async () => {
+    render(Tree, {
+      load: async (folder: string) => {
+        if (folder) throw new Error('away');
+        return list({ files: 900, whole: false, folders: [{ path: 'Stills', files: 900 }] });
+      },
+    });
+    const stills = await screen.findByRole('button', { name: /Stills/ });
+    await userEvent.click(stills);
+    expect(await screen.findByRole('status')).toHaveTextContent(/failed/);
+    expect(stills).toHaveAttribute('aria-expanded', 'false');
   });
 });

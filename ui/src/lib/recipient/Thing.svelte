@@ -12,8 +12,12 @@
     if (item.made.includes('text'))
       void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
   });
-  const entries = () =>
-    need(api.GET('/api/v1/r/{link}/items/{item}/entries', { params: { path: { link, item: item.id } } }));
+  const entries = (folder: string, after: number) =>
+    need(
+      api.GET('/api/v1/r/{link}/items/{item}/entries', {
+        params: { path: { link, item: item.id }, query: { folder, after } },
+      }),
+    );
 </script>
 
 {#if item.swatch}

@@ -1,4 +1,4 @@
-package archive_test
+package shelf_test
 
 import (
 	"context"
@@ -7,26 +7,37 @@ import (
 	"sync/atomic"
 	"testing"
 
-	"aftergust/internal/archive"
+	"aftergust/internal/shelf"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
-func of(entries int) *archive.Plan { return &archive.Plan{Entries: make([]archive.Entry, entries)} }
+func peek(plans *shelf.Shelf[*heavy], key string) *heavy {
+	p, _ := plans.Peek(key)
+	return p
+}
+
+type heavy struct{ entries int }
+
+func of(entries int) *heavy { return &heavy{entries} }
+
+func plansOf(most int) *shelf.Shelf[*heavy] {
+	return shelf.New(most, func(p *heavy) int { return p.entries })
+}
 
 func TestAPlanIsMadeOnceForAllWhoAskAtTheSameTime(t *testing.T) {
-	plans := archive.NewPlans(1000)
+	plans := plansOf(1000)
 	var made atomic.Int32
 	begun, go_on := make(chan struct{}), make(chan struct{})
-	plan := func(context.Context) (*archive.Plan, error) {
+	plan := func(context.Context) (*heavy, error) {
 		made.Add(1)
 		close(begun)
 		<-go_on
 		return of(5), nil
 	}
 	var all sync.WaitGroup
-	got := make([]*archive.Plan, 200)
+	got := make([]*heavy, 200)
 	ask := func(i int) {
 		var err error
 		got[i], err = plans.Get(t.Context(), "p", plan)
@@ -34,7 +45,7 @@ func TestAPlanIsMadeOnceForAllWhoAskAtTheSameTime(t *testing.T) {
 	}
 	all.Go(func() { ask(0) })
 	<-begun
-	assert.Nil(t, plans.Peek("p"), "it is not made yet")
+	assert.Nil(t, peek(plans, "p"), "it is not made yet")
 	for i := 1; i < len(got); i++ {
 		all.Go(func() { ask(i) })
 	}
@@ -48,13 +59,13 @@ func TestAPlanIsMadeOnceForAllWhoAskAtTheSameTime(t *testing.T) {
 	for _, p := range got {
 		assert.Same(t, got[0], p)
 	}
-	assert.Same(t, got[0], plans.Peek("p"))
+	assert.Same(t, got[0], peek(plans, "p"))
 }
 
 func TestAPlanGoesOnWhenWhoeverBeganItLeaves(t *testing.T) {
-	plans := archive.NewPlans(1000)
+	plans := plansOf(1000)
 	ctx, leave := context.WithCancel(t.Context())
-	_, err := plans.Get(ctx, "p", func(ctx context.Context) (*archive.Plan, error) {
+	_, err := plans.Get(ctx, "p", func(ctx context.Context) (*heavy, error) {
 		leave()
 		return of(1), ctx.Err()
 	})
@@ -62,25 +73,25 @@ func TestAPlanGoesOnWhenWhoeverBeganItLeaves(t *testing.T) {
 }
 
 func TestAPlanThatCouldNotBeMadeIsTriedAgain(t *testing.T) {
-	plans := archive.NewPlans(1000)
+	plans := plansOf(1000)
 	down := errors.New("no database")
-	_, err := plans.Get(t.Context(), "p", func(context.Context) (*archive.Plan, error) { return nil, down })
+	_, err := plans.Get(t.Context(), "p", func(context.Context) (*heavy, error) { return nil, down })
 	require.ErrorIs(t, err, down)
-	assert.Nil(t, plans.Peek("p"))
-	got, err := plans.Get(t.Context(), "p", func(context.Context) (*archive.Plan, error) { return of(3), nil })
+	assert.Nil(t, peek(plans, "p"))
+	got, err := plans.Get(t.Context(), "p", func(context.Context) (*heavy, error) { return of(3), nil })
 	require.NoError(t, err)
-	assert.Len(t, got.Entries, 3)
+	assert.Len(t, make([]int, got.entries), 3)
 }
 
 func TestTheOldestPlansGoWhereThereAreTooManyEntries(t *testing.T) {
-	plans := archive.NewPlans(10)
+	plans := plansOf(10)
 	get := func(key string, entries int) {
-		_, err := plans.Get(t.Context(), key, func(context.Context) (*archive.Plan, error) { return of(entries), nil })
+		_, err := plans.Get(t.Context(), key, func(context.Context) (*heavy, error) { return of(entries), nil })
 		require.NoError(t, err)
 	}
 	kept := func() (out string) {
 		for _, key := range []string{"a", "b", "c", "d"} {
-			if plans.Peek(key) != nil {
+			if peek(plans, key) != nil {
 				out += key
 			}
 		}
@@ -96,4 +107,14 @@ func TestTheOldestPlansGoWhereThereAreTooManyEntries(t *testing.T) {
 	assert.Equal(t, "acd", kept())
 	get("b", 100)
 	assert.Equal(t, "b", kept(), "one that is larger than all is kept alone")
+}
+
+func TestWhoeverWaitsForWhatBreaksIsToldSo(t *testing.T) {
+	plans := plansOf(10)
+	assert.Panics(t, func() {
+		_, _ = plans.Get(t.Context(), "p", func(context.Context) (*heavy, error) { panic("a file made to do harm") })
+	})
+	got, err := plans.Get(t.Context(), "p", func(context.Context) (*heavy, error) { return of(1), nil })
+	require.NoError(t, err, "and the next one who asks tries again")
+	assert.NotNil(t, got)
 }

@@ -147,18 +147,34 @@ func (a *App) goes(do func()) {
 	}()
 }
 
-const settleEvery = 10 * time.Minute
+// How often uploads are looked after: from time to time, soon where one is owed or
+// the database was away, and less and less often where something else fails.
+const (
+	settleEvery = 10 * time.Minute
+	settleSoon  = time.Second
+)
 
-// settle looks after uploads that a stop left behind, now and from time to time.
+// settle looks after uploads that a stop left behind, or that could not be made
+// items of when they were whole.
 func (a *App) settle(ctx context.Context) {
+	wait := time.Duration(0)
 	for {
-		if err := a.API.Arriving().Settle(ctx); err != nil && ctx.Err() == nil {
-			a.log.Warn("uploads are not settled", "error", err)
-		}
 		select {
 		case <-ctx.Done():
 			return
-		case <-time.After(settleEvery):
+		case <-time.After(wait):
+		case <-a.API.Arriving().Owed():
+			wait = 0
+		}
+		err := a.API.Arriving().Settle(ctx)
+		switch {
+		case err == nil:
+			wait = settleEvery
+		case a.Store.Ping(ctx) != nil:
+			wait = settleSoon
+		default:
+			wait = min(max(2*wait, settleSoon), settleEvery)
+			a.log.Warn("uploads are not settled", "again in", wait, "error", err)
 		}
 	}
 }

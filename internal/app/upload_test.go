@@ -9,6 +9,8 @@ import (
 	"net/http"
 	"os"
 	"os/exec"
+	"path"
+	"path/filepath"
 	"strconv"
 	"strings"
 	"syscall"
@@ -82,23 +84,95 @@ func codes(p apptest.Package) []string {
 func TestAnUploadInPartsIsOneFile(t *testing.T) {
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
+	meta := "Upload-Metadata: package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " +
+		base64.StdEncoding.EncodeToString([]byte("joined.txt"))
 	create := func(headers ...string) string {
-		meta := "package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " +
-			base64.StdEncoding.EncodeToString([]byte("joined.txt"))
-		all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0", "Upload-Metadata: " + meta}, headers...)
+		all := append([]string{"Authorization: Bearer " + s.Owner.Token, "Tus-Resumable: 1.0.0"}, headers...)
 		answer := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/uploads/", nil, all...)
 		require.Equal(t, http.StatusCreated, answer.StatusCode, string(answer.Body))
 		return answer.Header.Get("Location")
 	}
-	one, two := create("Upload-Concat: partial", "Upload-Length: 5"), create("Upload-Concat: partial", "Upload-Length: 6")
+	// Source: tus 1.0.0, Concatenation: of the parts nothing need be said; here one says it all the same.
+	one, two := create("Upload-Concat: partial", "Upload-Length: 5", meta), create("Upload-Concat: partial", "Upload-Length: 6")
 	require.Equal(t, http.StatusNoContent, patch(t, s, one, 0, "hello").StatusCode)
 	require.Equal(t, http.StatusNoContent, patch(t, s, two, 0, " there").StatusCode)
-	create("Upload-Concat: final;" + strings.TrimPrefix(one, s.Base) + " " + strings.TrimPrefix(two, s.Base))
+	create("Upload-Concat: final;"+strings.TrimPrefix(one, s.Base)+" "+strings.TrimPrefix(two, s.Base), meta)
 	after := s.Package(t, p.ID)
 	require.Len(t, after.Items, 1)
 	assert.EqualValues(t, 11, after.Items[0].Size)
 	answer := s.Get(t, "/api/v1/versions/"+after.Items[0].Version+"/original", "Authorization: Bearer "+s.Owner.Token)
 	assert.Equal(t, "hello there", string(answer.Body))
+}
+
+// The last byte comes while the database is away: the client is told to come again,
+// and what is whole becomes an item as soon as it can.
+func TestAnUploadThatIsWholeWhileTheDatabaseIsAwayBecomesAnItemWhenItIsBack(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "film.bin"}, 9000)
+	require.NoError(t, err)
+	reader, writer := io.Pipe()
+	answered := make(chan int, 1)
+	go func() {
+		request, err := http.NewRequestWithContext(t.Context(), http.MethodPatch, location, reader)
+		assert.NoError(t, err)
+		for name, value := range map[string]string{"Authorization": "Bearer " + s.Owner.Token, "Tus-Resumable": "1.0.0", "Upload-Offset": "0",
+			"Content-Type": "application/offset+octet-stream"} {
+			request.Header.Set(name, value)
+		}
+		answer, err := http.DefaultClient.Do(request)
+		if err != nil {
+			answered <- 0
+			return
+		}
+		_ = answer.Body.Close()
+		answered <- answer.StatusCode
+	}()
+	_, err = writer.Write(make([]byte, 5000))
+	require.NoError(t, err)
+	apptest.Eventually(t, "some of it is there", func() bool {
+		info, err := os.Stat(filepath.Join(s.Blobs, "incoming", path.Base(location)))
+		return err == nil && info.Size() > 0
+	})
+	back := s.LoseDatabase(t, pg)
+	t.Cleanup(back)
+	_, err = writer.Write(make([]byte, 4000))
+	require.NoError(t, err)
+	require.NoError(t, writer.Close())
+	assert.NotEqual(t, http.StatusNoContent, <-answered, "not said to be done")
+	back()
+	gone := time.Now()
+	apptest.Eventually(t, "it is an item", func() bool {
+		var now apptest.Package
+		return s.Owner.Do(t.Context(), "GET", "/api/v1/packages/"+p.ID, nil, &now) == nil && len(now.Items) == 1
+	})
+	assert.Less(t, time.Since(gone), time.Minute, "long before the next look that comes by itself")
+	// A client that comes again, as tus clients do after an error, hears that it has arrived.
+	head := s.Request(t, http.DefaultClient, http.MethodHead, strings.TrimPrefix(location, s.Base), nil, "Authorization: Bearer "+s.Owner.Token,
+		"Tus-Resumable: 1.0.0")
+	assert.Equal(t, http.StatusOK, head.StatusCode)
+	assert.Equal(t, "9000", head.Header.Get("Upload-Offset"))
+	assert.NotEmpty(t, head.Header.Get("Aftergust-Item"))
+}
+
+// What was on its way to a place that is gone is said to have failed, and does not
+// keep others waiting.
+func TestOneUploadThatCannotBeSettledKeepsNoOtherWaiting(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	begin := func(name string) string {
+		location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": name}, 4)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(s.Blobs, "incoming", path.Base(location)), []byte("four"), 0o600)) // as after a crash
+		return path.Base(location)
+	}
+	first := begin("a.txt")
+	begin("b.txt")
+	require.NoError(t, os.Remove(filepath.Join(s.Blobs, "incoming", first+".info")))
+	require.Error(t, s.App.API.Arriving().Settle(t.Context()))
+	p = s.Package(t, p.ID)
+	require.Len(t, p.Items, 1)
+	assert.Equal(t, "b.txt", p.Items[0].Name)
 }
 
 func TestUploadsAreForMembersOfTheStudio(t *testing.T) {

@@ -5,12 +5,15 @@ package apptest
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -22,6 +25,7 @@ import (
 	"aftergust/internal/pgserver"
 	"aftergust/internal/standin"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 )
 
@@ -101,6 +105,28 @@ func (s *Studio) Resume(t testing.TB) {
 	var err error
 	s.App, err = app.Start(t.Context(), s.Config)
 	require.NoError(t, err)
+}
+
+// LoseDatabase takes the database away, as a restart of it would, and returns how it
+// comes back.
+func (s *Studio) LoseDatabase(t testing.TB, pg *pgserver.Server) (back func()) {
+	t.Helper()
+	at, err := url.Parse(s.Config.DatabaseURL)
+	require.NoError(t, err)
+	name := strings.TrimPrefix(at.Path, "/")
+	allow := func(connections bool) {
+		conn, err := pgx.Connect(context.Background(), pg.URL("postgres"))
+		require.NoError(t, err)
+		defer conn.Close(context.Background())
+		_, err = conn.Exec(context.Background(), fmt.Sprintf("alter database %s allow_connections %t", pgx.Identifier{name}.Sanitize(), connections))
+		require.NoError(t, err)
+		if !connections {
+			_, err = conn.Exec(context.Background(), "select pg_terminate_backend(pid) from pg_stat_activity where datname = $1", name)
+			require.NoError(t, err)
+		}
+	}
+	allow(false)
+	return sync.OnceFunc(func() { allow(true) })
 }
 
 // File writes a file of size bytes that do not repeat soon and returns its path.

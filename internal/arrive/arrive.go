@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
@@ -30,8 +31,13 @@ type Handler struct {
 	tus     *handler.UnroutedHandler
 	member  func(context.Context) (account.Member, bool)
 	problem Problem
+	owed    chan struct{}
 	log     *slog.Logger
 }
+
+// Owed tells of uploads that are whole and could not be made items of: Settle does
+// that as soon as it can be done.
+func (h *Handler) Owed() <-chan struct{} { return h.owed }
 
 // Base is the path under which uploads live.
 const Base = "/api/v1/uploads/"
@@ -43,7 +49,7 @@ type Problem func(err error) (status int, body []byte)
 // locks them by locks. member finds who asks.
 func New(service *Service, locks Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem,
 	log *slog.Logger) (*Handler, error) {
-	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, log: log}
+	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, owed: make(chan struct{}, 1), log: log}
 	composer := handler.NewStoreComposer()
 	h.store.useIn(composer)
 	composer.UseLocker(newLocker(locks))
@@ -70,6 +76,10 @@ func New(service *Service, locks Locks, dir string, member func(context.Context)
 			}
 			u, err := h.finish(e.Context, e.Upload)
 			if err != nil {
+				select {
+				case h.owed <- struct{}{}:
+				default: // told already
+				}
 				return handler.HTTPResponse{}, refuse(err)
 			}
 			return handler.HTTPResponse{Header: handler.HTTPHeader{"Aftergust-Item": u.ItemID}}, nil
@@ -91,7 +101,7 @@ func (h *Handler) begin(e handler.HookEvent) (handler.FileInfoChanges, error) {
 	u, err := h.service.BeginUpload(e.Context, member, Arrival{
 		ParcelID: meta["package"], PlaceID: meta["place"], Name: meta["filename"], Folder: meta["folder"], Size: e.Upload.Size,
 		ItemID:  meta["item"],
-		Picture: meta["picture"] != "", Tags: strings.Split(meta["tags"], "\n"),
+		Picture: meta["picture"] != "", Tags: strings.Split(meta["tags"], "\n"), Part: e.Upload.IsPartial,
 	})
 	if err != nil {
 		return handler.FileInfoChanges{}, err
@@ -153,15 +163,47 @@ func (h *Handler) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	if id != "" {
 		// Only an upload of the member's own studio, so that no other path is ever looked at.
 		member, _ := h.member(r.Context())
-		if _, err := h.service.MayUpload(r.Context(), member, id); err != nil {
+		u, err := h.service.MayUpload(r.Context(), member, id)
+		if err == nil && r.Method == http.MethodHead {
+			u, err = h.whole(r.Context(), member, u)
+		}
+		if err != nil {
 			status, body := h.problem(err)
 			w.Header().Set("Content-Type", "application/problem+json")
 			w.WriteHeader(status)
 			_, _ = w.Write(body) // the reader may have gone
 			return
 		}
+		if u.State == gather.Arrived && r.Method == http.MethodHead {
+			said(w.Header(), u)
+			return
+		}
 	}
 	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(w, r)
+}
+
+// whole makes an item of an upload whose bytes are all there and that is none yet,
+// since whoever asks how far it is takes that for an answer that it has arrived.
+func (h *Handler) whole(ctx context.Context, m account.Member, u gather.Upload) (gather.Upload, error) {
+	info, err := os.Stat(filepath.Join(h.store.Path, u.ID))
+	if u.State != gather.Arriving || err != nil || info.Size() != u.Size {
+		return u, nil
+	}
+	failed := h.settle(ctx, u)
+	if u, err = h.service.MayUpload(ctx, m, u.ID); err != nil || u.State == gather.Arrived {
+		return u, err // by us, or by somebody who was at it already
+	}
+	return u, failed
+}
+
+// said answers a HEAD of an upload that has arrived and whose file is gone.
+func said(h http.Header, u gather.Upload) {
+	size := strconv.FormatInt(u.Size, 10)
+	h.Set("Tus-Resumable", "1.0.0")
+	h.Set("Upload-Offset", size)
+	h.Set("Upload-Length", size)
+	h.Set("Cache-Control", "no-store")
+	h.Set("Aftergust-Item", u.ItemID)
 }
 
 func (h *Handler) speak(w http.ResponseWriter, r *http.Request) {
@@ -189,19 +231,20 @@ const settledAtOnce = 500
 // Settle looks after uploads that a stop of the server left behind: those that
 // are whole become items, those that nobody has gone on with for a week are let go.
 func (h *Handler) Settle(ctx context.Context) error {
+	var failed error
 	for after := ""; ; {
 		uploads, err := h.service.UploadsArriving(ctx, after, settledAtOnce)
 		if err != nil {
 			return err
 		}
 		for _, u := range uploads {
-			if err := h.settle(ctx, u); err != nil {
-				return fmt.Errorf("settle upload %s: %w", u.ID, err)
+			if err := h.settle(ctx, u); err != nil { // the others are looked after all the same
+				failed = errors.Join(failed, fmt.Errorf("settle upload %s: %w", u.ID, err))
 			}
 			after = u.ID
 		}
 		if len(uploads) < settledAtOnce {
-			return nil
+			return failed
 		}
 	}
 }
@@ -238,5 +281,9 @@ func (h *Handler) settleWhole(ctx context.Context, u gather.Upload, path string)
 		return err
 	}
 	_, err = h.finish(ctx, info)
+	var mistake *ground.Error
+	if errors.As(err, &mistake) && mistake.Kind != ground.Away { // where it was to go is gone meanwhile
+		return h.service.FailUpload(ctx, u.ID, gather.Failed, mistake.Say)
+	}
 	return err
 }

@@ -72,6 +72,7 @@ type Arrival struct {
 	Size     int64
 	ItemID   string // set where it is a new version, or a picture, of an item
 	Picture  bool   // it becomes the picture of the item
+	Part     bool   // of another upload, which joins it with others and says where they go
 	Tags     []string
 }
 
@@ -82,8 +83,10 @@ func (s *Service) BeginUpload(ctx context.Context, m account.Member, a Arrival) 
 		return gather.Upload{}, &ground.Error{Kind: ground.TooLarge, Code: "too_large",
 			Say: "One file may have up to 1.1 TB. Split it, then upload the parts."}
 	}
-	if err := s.mayArrive(ctx, m, a); err != nil {
-		return gather.Upload{}, err
+	if !a.Part || a.ParcelID+a.PlaceID+a.ItemID != "" {
+		if err := s.mayArrive(ctx, m, a); err != nil {
+			return gather.Upload{}, err
+		}
 	}
 	if err := s.keep.Room(ctx, m, naming.Display(a.Name), a.Size); err != nil {
 		return gather.Upload{}, err

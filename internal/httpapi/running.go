@@ -18,14 +18,18 @@ import (
 
 // running holds all downloads that run, by package, and cuts those that are not
 // open any more: at once, without asking, when a change names them; within a
-// second when the end of their package comes; and in any case at the next look at
-// all of them, which takes a few queries whatever their number.
+// second when the end of their package comes, also where nobody can be asked; and in
+// any case at the next look at all of them, which takes a few queries whatever their
+// number. While the database is away nothing can be stopped or withdrawn here, but
+// another process may still reach it: after a minute without an answer all are cut.
+// They go on where they were.
 type running struct {
 	open    Opener
 	log     *slog.Logger
 	mu      sync.Mutex
 	tickets map[string]map[*ticket]struct{} // by package
 	stopped bool                            // no more is handed over
+	silent  time.Time                       // since when nobody could be asked; zero while somebody answers
 	look    chan struct{}
 }
 
@@ -49,6 +53,12 @@ func (t *ticket) isCut() bool     { return t != nil && t.cut.Load() }
 func (t *ticket) isHalted() bool  { return t != nil && t.halted.Load() }
 func (t *ticket) isGivenUp() bool { return t != nil && t.givenUp.Load() }
 
+// ended reports whether the end of the package is over, as far as is known.
+func (t *ticket) ended(now time.Time) bool {
+	ends := t.ends.Load()
+	return ends != 0 && now.UnixNano() >= ends
+}
+
 // over is why nothing more may be handed over; nil while it may.
 func (t *ticket) over() error {
 	switch {
@@ -61,7 +71,10 @@ func (t *ticket) over() error {
 	}
 }
 
-const lookAtAll = 15 * time.Second
+const (
+	lookAtAll = 15 * time.Second
+	unasked   = time.Minute // is how long downloads go on without an answer
+)
 
 func newRunning(open Opener, log *slog.Logger) *running {
 	return &running{open: open, log: log, tickets: map[string]map[*ticket]struct{}{}, look: make(chan struct{}, 1)}
@@ -203,29 +216,38 @@ func (r *running) watch(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		case <-r.look:
-			r.inspect(ctx, r.of(""))
+			r.inspect(ctx, time.Now(), r.of(""))
 		case now := <-second.C:
-			r.inspect(ctx, slices.DeleteFunc(r.of(""), func(t *ticket) bool { ends := t.ends.Load(); return ends == 0 || now.UnixNano() < ends }))
-		case <-all.C:
-			r.inspect(ctx, r.of(""))
+			if due := slices.DeleteFunc(r.of(""), func(t *ticket) bool { return !t.ended(now) }); len(due) > 0 {
+				r.inspect(ctx, now, due)
+			}
+		case now := <-all.C:
+			r.inspect(ctx, now, r.of(""))
 		}
 	}
 }
 
+// inspectLimit is how long a look may take.
+const inspectLimit = 5 * time.Second
+
 // inspect looks at downloads and cuts those that are not open any more.
-func (r *running) inspect(ctx context.Context, due []*ticket) {
+func (r *running) inspect(ctx context.Context, now time.Time, due []*ticket) {
 	if len(due) == 0 {
+		r.silent = time.Time{} // nobody was asked
 		return
 	}
 	all := make([]receive.Running, len(due))
 	for i, t := range due {
 		all[i] = t.running
 	}
+	ctx, cancel := context.WithTimeout(ctx, inspectLimit)
+	defer cancel()
 	reasons, ends, err := r.open.StillOpen(ctx, all)
 	if err != nil {
-		r.log.Warn("cannot tell whether downloads are still open", "downloads", len(due), "error", err)
+		r.unanswered(now, due, err)
 		return
 	}
+	r.silent = time.Time{}
 	for i, t := range due {
 		switch {
 		case reasons[i] != access.Allowed:
@@ -235,4 +257,22 @@ func (r *running) inspect(ctx context.Context, due []*ticket) {
 			t.ends.Store(ends[i].UnixNano())
 		}
 	}
+}
+
+// unanswered cuts what has ended as far as is known, and after a minute everything.
+func (r *running) unanswered(now time.Time, due []*ticket, why error) {
+	if r.silent.IsZero() {
+		r.silent = now
+	}
+	if now.Sub(r.silent) >= unasked {
+		due = r.of("")
+	}
+	n := 0
+	for _, t := range due {
+		if t.ended(now) || now.Sub(r.silent) >= unasked {
+			t.stop()
+			n++
+		}
+	}
+	r.log.Warn("cannot tell whether downloads are still open", "since", r.silent, "cut", n, "error", why)
 }

@@ -94,18 +94,41 @@ func TestALookCutsOnlyWhatIsNotOpenAnyMore(t *testing.T) {
 	ends := time.Now().Add(time.Hour)
 	g := &gate{reasons: map[string]access.Reason{"tove": access.Stopped}, ends: ends}
 	r, all := downloads(t, g)
-	r.inspect(t.Context(), r.of(""))
+	r.inspect(t.Context(), time.Now(), r.of(""))
 	assert.Equal(t, []string{"p tove looks at a"}, cutOf(all))
 	assert.Equal(t, 1, g.asked, "one look for all of them")
 	assert.Equal(t, ends.UnixNano(), all["q hanne takes a"].ends.Load())
 	g.reasons["hanne"], g.down = access.Ended, errors.New("no database")
-	r.inspect(t.Context(), r.of(""))
+	r.inspect(t.Context(), time.Now(), r.of(""))
 	assert.Len(t, cutOf(all), 1, "who cannot be asked about goes on until somebody can be asked")
 	g.down = nil
-	r.inspect(t.Context(), r.of("q"))
+	r.inspect(t.Context(), time.Now(), r.of("q"))
 	assert.ElementsMatch(t, []string{"p tove looks at a", "q hanne takes a"}, cutOf(all))
-	r.inspect(t.Context(), nil)
+	r.inspect(t.Context(), time.Now(), nil)
 	assert.Equal(t, 3, g.asked, "nobody is not asked about")
+}
+
+// The end is known beforehand; the rest goes on for a minute, and not for ever.
+func TestWhereNobodyCanBeAskedTheEndStillHolds(t *testing.T) {
+	g := &gate{down: errors.New("no database")}
+	r, all := downloads(t, g)
+	now := time.Now()
+	all["q hanne takes a"].ends.Store(now.Add(time.Second).UnixNano())
+	r.inspect(t.Context(), now, r.of(""))
+	assert.Empty(t, cutOf(all))
+	r.inspect(t.Context(), now.Add(time.Second), r.of(""))
+	assert.Equal(t, []string{"q hanne takes a"}, cutOf(all), "to the second")
+	r.inspect(t.Context(), now.Add(time.Minute-time.Millisecond), r.of(""))
+	assert.Len(t, cutOf(all), 1)
+	g.down = nil
+	r.inspect(t.Context(), now.Add(time.Minute), r.of(""))
+	assert.Len(t, cutOf(all), 1, "an answer begins the minute anew")
+	g.down = errors.New("no database")
+	r.inspect(t.Context(), now.Add(time.Minute), r.of("p"))
+	r.inspect(t.Context(), now.Add(2*time.Minute-time.Millisecond), r.of("p"))
+	assert.Len(t, cutOf(all), 1)
+	r.inspect(t.Context(), now.Add(2*time.Minute), r.of("p"))
+	assert.Len(t, cutOf(all), len(all), "all of them")
 }
 
 func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {

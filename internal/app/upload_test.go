@@ -1,10 +1,13 @@
 package app_test
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
 	"fmt"
+	"image"
+	"image/png"
 	"io"
 	"net/http"
 	"os"
@@ -318,16 +321,60 @@ func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
 	assert.LessOrEqual(t, recorded(), int64(size))
 }
 
-// A real full disk: a file system of 4 MiB in memory. Mounting one takes root.
-func TestAFullDiskStopsAnUploadAndLosesNothing(t *testing.T) {
+// smallDisk is a real disk of a few MiB in memory. Mounting one takes root.
+func smallDisk(t *testing.T, mib int) (dir string) {
+	t.Helper()
 	if os.Getuid() != 0 {
 		t.Skip("mounting a small file system takes root")
 	}
-	dir := t.TempDir()
-	if err := syscall.Mount("tmpfs", dir, "tmpfs", 0, "size=4m"); err != nil {
+	dir = t.TempDir()
+	if err := syscall.Mount("tmpfs", dir, "tmpfs", 0, fmt.Sprintf("size=%dm", mib)); err != nil {
 		t.Skipf("no file system can be mounted here: %v", err)
 	}
 	t.Cleanup(func() { require.NoError(t, syscall.Unmount(dir, syscall.MNT_DETACH)) })
+	return dir
+}
+
+// A good picture is not to blame for a full disk: its preview waits, says why on the
+// screens, and is made when there is room.
+func TestWhatFailedForWantOfRoomIsMadeWhenThereIsRoom(t *testing.T) {
+	dir := smallDisk(t, 24)
+	s := apptest.Start(t, pg, func(c *app.Config) { c.Blobs = dir })
+	noise := image.NewRGBA(image.Rect(0, 0, 1400, 1400))
+	raw, err := os.ReadFile(apptest.File(t, "noise", len(noise.Pix)))
+	require.NoError(t, err)
+	copy(noise.Pix, raw)
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, noise))
+	_, films := project(t, s)
+	var stat syscall.Statfs_t
+	require.NoError(t, syscall.Statfs(dir, &stat))
+	filler := filepath.Join(dir, "filler")
+	require.NoError(t, os.WriteFile(filler, make([]byte, int64(stat.Bavail)*stat.Bsize-int64(picture.Len())-120<<10), 0o600))
+	item := put(t, s, films, "still.png", picture.String())
+	apptest.Eventually(t, "it waits", func() bool { return look(t, s, item).MediaError != "" })
+	assert.Equal(t, "waiting", look(t, s, item).MediaState)
+	assert.Contains(t, look(t, s, item).MediaError, "full")
+	var desk struct {
+		Needs []struct{ Kind, Saying string }
+	}
+	s.Do(t, "GET", "/desk", nil, &desk)
+	require.Len(t, desk.Needs, 1)
+	assert.Equal(t, "1 preview waits for room on the disk", desk.Needs[0].Saying)
+
+	require.NoError(t, os.Remove(filler))
+	apptest.Eventually(t, "it is made", func() bool {
+		_, err := s.App.Store.Pool().Exec(t.Context(), "update river_job set scheduled_at = now() where state = 'scheduled'") // the minute is over
+		return err == nil && look(t, s, item).MediaState == "ready"
+	})
+	assert.Empty(t, look(t, s, item).MediaError)
+	desk.Needs = nil
+	s.Do(t, "GET", "/desk", nil, &desk)
+	assert.Empty(t, desk.Needs)
+}
+
+func TestAFullDiskStopsAnUploadAndLosesNothing(t *testing.T) {
+	dir := smallDisk(t, 4)
 	s := apptest.Start(t, pg, func(c *app.Config) { c.Blobs = dir })
 	p := s.Pack(t, nil, nil)
 	_, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "big.bin"}, 8_000_000)

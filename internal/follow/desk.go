@@ -50,15 +50,16 @@ const (
 	NeedAsked   NeedKind = "asked"   // somebody asks to be let in again
 	NeedBlocked NeedKind = "blocked" // many wrong tries at a door
 	NeedLetters NeedKind = "letters" // letters wait for the mail server
+	NeedRoom    NeedKind = "room"    // previews wait for room on the disk
 )
 
 // Names are all kinds of need.
-func (NeedKind) Names() []NeedKind { return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters} }
+func (NeedKind) Names() []NeedKind { return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom} }
 
 // A Need is something on the Desk that waits for the producer.
 type Need struct {
 	Kind     NeedKind
-	ParcelID string
+	ParcelID string // empty where it is about no package
 	Title    string
 	Line     string // name of the person that it is about; empty for none
 	Count    int

@@ -265,7 +265,7 @@ type deskView struct {
 
 type needView struct {
 	Kind    follow.NeedKind `json:"kind"`
-	Package string          `json:"package"`
+	Package string          `json:"package" doc:"empty where it is about no package"`
 	Title   string          `json:"title"`
 	Saying  string          `json:"saying"`
 	At      time.Time       `json:"at"`
@@ -301,6 +301,8 @@ func viewNeed(n follow.Need) needView {
 		saying = "Many wrong passphrases, link of " + n.Line
 	case follow.NeedLetters:
 		saying = count.Of(n.Count, "letter waits", "letters wait") + " for the mail server"
+	case follow.NeedRoom:
+		saying, n.Title = count.Of(n.Count, "preview waits", "previews wait")+" for room on the disk", "What was uploaded is whole and can be sent."
 	}
 	return needView{Kind: n.Kind, Package: n.ParcelID, Title: n.Title, Saying: saying, At: n.At}
 }

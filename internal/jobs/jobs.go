@@ -26,6 +26,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivertype"
 )
 
 // A Post hands a letter over. begin is called once the mail server listens and
@@ -75,6 +76,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			postgres.QueueDigest: {MaxWorkers: 2},
 		},
 		Workers:           workers,
+		Middleware:        []rivertype.Middleware{&patience{}},
 		FetchPollInterval: 500 * time.Millisecond,
 		FetchCooldown:     20 * time.Millisecond, // hundreds of small files come at once
 		PeriodicJobs: []*river.PeriodicJob{

@@ -6,11 +6,13 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"syscall"
 	"time"
 
 	"aftergust/core/piece"
 	"aftergust/core/preview"
 	"aftergust/core/thing"
+	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/media"
@@ -18,19 +20,45 @@ import (
 	"aftergust/internal/unpack"
 
 	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/rivertype"
 )
 
-// begin finds the version that a job is about and makes a folder for its work;
-// ok is false where the work is not wanted any more.
-func (w Shop) begin(ctx context.Context, version string) (v gather.Version, dir string, done func(), ok bool, err error) {
-	if v, err = w.Things.Version(ctx, version); err != nil {
-		return v, "", nil, false, err
+// within does work about a version in a folder made for it, where the work is still
+// wanted. What fails for want of room waits for it.
+func (w Shop) within(ctx context.Context, version string, do func(v gather.Version, dir string) error) error {
+	v, err := w.Things.Version(ctx, version)
+	if err != nil || v.MediaState == preview.Cancelled || v.DeletedAt != nil {
+		return err
 	}
-	if v.MediaState == preview.Cancelled || v.DeletedAt != nil {
-		return v, "", nil, false, nil
+	dir, done, err := media.Room(w.Work)
+	if err == nil {
+		defer done()
+		err = do(v, dir)
 	}
-	dir, done, err = media.Room(w.Work)
-	return v, dir, done, err == nil, err
+	if isFull(err) {
+		err = errors.Join(err, w.Previews.WaitForRoom(context.WithoutCancel(ctx), v))
+	}
+	return err
+}
+
+// isFull reports whether something failed for want of room.
+func isFull(err error) bool {
+	return errors.Is(err, media.ErrFull) || errors.Is(err, blob.ErrFull) || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
+}
+
+// roomAgain is how soon what failed for want of room is tried again.
+const roomAgain = time.Minute
+
+// patience lets whatever failed for want of room wait instead of failing: it counts
+// as no try, however often.
+type patience struct{ river.MiddlewareDefaults }
+
+func (*patience) Work(ctx context.Context, _ *rivertype.JobRow, work func(context.Context) error) error {
+	err := work(ctx)
+	if isFull(err) {
+		return river.JobSnooze(roomAgain)
+	}
+	return err
 }
 
 // broken records that a file cannot be read. Anything else is tried again.
@@ -69,11 +97,10 @@ type mediaWorker struct {
 }
 
 func (w *mediaWorker) Work(ctx context.Context, job *river.Job[ground.MediaJob]) error {
-	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
-	if err != nil || !ok {
-		return err
-	}
-	defer done()
+	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.Again) })
+}
+
+func (w *mediaWorker) make(ctx context.Context, v gather.Version, dir string, again bool) error {
 	seen, err := w.look(ctx, v, dir)
 	if err != nil {
 		return w.broken(ctx, v, &seen.facts, err)
@@ -89,7 +116,7 @@ func (w *mediaWorker) Work(ctx context.Context, job *river.Job[ground.MediaJob])
 	case len(seen.made) == 0 && seen.facts.Entries == 0:
 		o.State = preview.None
 	}
-	if job.Args.Again && o.State == preview.Working {
+	if again && o.State == preview.Working {
 		o.State = preview.Ready // what an older recipe made is shown until the new is there
 	}
 	return w.Previews.Done(ctx, v, o)
@@ -166,11 +193,10 @@ type proxyWorker struct {
 }
 
 func (w *proxyWorker) Work(ctx context.Context, job *river.Job[ground.ProxyJob]) error {
-	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
-	if err != nil || !ok {
-		return err
-	}
-	defer done()
+	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir) })
+}
+
+func (w *proxyWorker) make(ctx context.Context, v gather.Version, dir string) error {
 	progress := func(share float64) bool {
 		wanted, err := w.Previews.Share(ctx, v, share)
 		return wanted || err != nil // a database that is away for a moment stops nothing
@@ -212,12 +238,11 @@ type pictureWorker struct {
 }
 
 func (w *pictureWorker) Work(ctx context.Context, job *river.Job[ground.PictureJob]) error {
-	v, dir, done, ok, err := w.begin(ctx, job.Args.VersionID)
-	if err != nil || !ok {
-		return err
-	}
-	defer done()
-	file, release, err := w.Bytes.Local(ctx, job.Args.BlobID)
+	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.BlobID) })
+}
+
+func (w *pictureWorker) make(ctx context.Context, v gather.Version, dir, blob string) error {
+	file, release, err := w.Bytes.Local(ctx, blob)
 	if err != nil {
 		return err
 	}

@@ -24,6 +24,23 @@ import (
 // damaged. The original can still be delivered.
 var ErrUnreadable = errors.New("cannot be read")
 
+// ErrFull is returned where there was no room for what a tool makes. The file is not
+// to blame: it is worth trying again when there is.
+var ErrFull = errors.New("the disk is full")
+
+// leastRoom is how much room there must be where a tool failed for its failure to be
+// the file's, in bytes; not every tool says that it was for want of room.
+const leastRoom = 32 << 20
+
+// noRoom reports whether a tool that worked in dir failed for want of room.
+func noRoom(dir, complaint string) bool {
+	if strings.Contains(complaint, "No space left on device") || strings.Contains(complaint, "Disk quota exceeded") {
+		return true
+	}
+	var stat syscall.Statfs_t
+	return dir != "" && syscall.Statfs(dir, &stat) == nil && stat.Bavail*uint64(stat.Bsize) < leastRoom
+}
+
 // Bounds of one child process.
 const (
 	maxMemory = 4 << 30 // bytes of address space
@@ -78,6 +95,8 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 		return nil, fmt.Errorf("%s took longer than %s: %w", name, t.limit, ErrUnreadable)
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
+	case errors.As(err, &exit) && noRoom(t.dir, complaint.kept.String()):
+		return nil, fmt.Errorf("%s: %w", name, ErrFull)
 	case errors.As(err, &exit):
 		return nil, fmt.Errorf("%s: %s: %w", name, lastLine(complaint.kept.String()), ErrUnreadable)
 	case err != nil:

@@ -51,6 +51,10 @@ func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time
 		from letter l join parcel p on p.id = l.parcel_id
 		where l.studio_id = $1 and l.state = 'waiting' and l.tries > 0
 		group by p.id
+		union all
+		select 'room', '', '', '', count(*)::int, max(v.created_at)
+		from version v join item i on i.id = v.item_id
+		where v.media_state = 'waiting' and v.media_error <> '' and i.studio_id = $1 having count(*) > 0
 		order by at desc limit $2`, studioID, needsShown)
 	if err != nil {
 		return nil, err

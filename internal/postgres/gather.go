@@ -68,6 +68,13 @@ func (q *queries) SetMedia(ctx context.Context, version string, o previews.Outco
 	return err
 }
 
+func (q *queries) SetMediaWaiting(ctx context.Context, version, why string) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		update version set media_state = 'waiting', media_error = $2, media_share = 0 where id = $1 and media_state in ('waiting', 'working')`,
+		version, why)
+	return err
+}
+
 func (q *queries) SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error) {
 	tag, err := q.conn(ctx).Exec(ctx, "update version set media_share = $2 where id = $1 and media_state <> 'cancelled'", version, share)
 	return tag.RowsAffected() == 1, err

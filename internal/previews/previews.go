@@ -20,6 +20,8 @@ type Store interface {
 	PutDerived(ctx context.Context, d Derived) error
 	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (Derived, bool, error)
 	SetMedia(ctx context.Context, version string, o Outcome) error
+	// SetMediaWaiting says why work that is still wanted waits.
+	SetMediaWaiting(ctx context.Context, version, why string) error
 	SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error)
 	VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) ([]string, error)
 }
@@ -74,6 +76,16 @@ func (s *Service) Done(ctx context.Context, v gather.Version, o Outcome) error {
 			return err
 		}
 		if err := s.store.Enqueue(ctx, o.Next...); err != nil {
+			return err
+		}
+		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
+	})
+}
+
+// WaitForRoom says of work that it waits for room on the disk.
+func (s *Service) WaitForRoom(ctx context.Context, v gather.Version) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetMediaWaiting(ctx, v.VersionID, "the disk of the studio is full; it is made as soon as there is room"); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)

@@ -120,7 +120,8 @@
   {/if}
   {#if thing.media_state === 'waiting' || thing.media_state === 'working'}
     <p class="media">
-      <span>Preview in work, {Math.round(thing.media_share * 100)} %</span>
+      {#if thing.media_error}<span class="late">The preview waits: {thing.media_error}.</span>
+      {:else}<span>Preview in work, {Math.round(thing.media_share * 100)} %</span>{/if}
       <Button look="link" onclick={() => media(true)}>Stop it</Button>
     </p>
   {:else if thing.media_state === 'failed' || thing.media_state === 'cancelled'}

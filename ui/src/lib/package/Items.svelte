@@ -64,7 +64,8 @@
           >No preview: {item.media_error}. The original is whole and can be taken.</span
         >{/if}
       {#if item.media_state === 'waiting' || item.media_state === 'working'}<span class="muted"
-          >Preview in work; it can be taken already.</span
+          >{item.media_error ? `The preview waits: ${item.media_error}. The` : 'Preview in work; the'} original can be taken
+          already.</span
         >{/if}
     </span>
     <span class="figure muted">{item.weight}</span>

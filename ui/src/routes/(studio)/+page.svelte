@@ -96,7 +96,10 @@
       <section aria-labelledby="needs">
         <h2 id="needs">Needs you</h2>
         {#each desk.needs.slice(0, 5) as need (need.kind + need.package + need.saying)}
-          <a class="row" href="/packages/{need.package}{need.kind === 'notes' ? '?show=notes' : ''}">
+          <a
+            class="row"
+            href={need.package ? `/packages/${need.package}${need.kind === 'notes' ? '?show=notes' : ''}` : '/gather?view=space'}
+          >
             <span><strong>{need.saying}</strong><span class="muted">{need.title}</span></span>
             <time class="figure" datetime={need.at} title={inFull(new Date(need.at))}
               >{briefly(new Date(need.at), clock.now)}</time

@@ -21,6 +21,9 @@ alter table parcel add column empty_folders text[] not null default '{}';
 update item set name_key = null where name ~ '\d';
 update place set name_key = null where name ~ '\d';
 
+create index version_stuck on version (item_id) where media_state = 'waiting' and media_error <> '';
+
 -- +goose Down
+drop index version_stuck;
 alter table parcel drop column empty_folders;
 drop table zip_state;

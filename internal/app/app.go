@@ -52,7 +52,7 @@ const drain = 10 * time.Second
 // Start brings the database up to date, opens everything and begins to listen.
 func Start(ctx context.Context, c Config) (*App, error) {
 	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.LogLevel}))
-	if err := postgres.Migrate(ctx, c.DatabaseURL); err != nil {
+	if err := patiently(ctx, c, log, func() error { return postgres.Migrate(ctx, c.DatabaseURL) }); err != nil {
 		return nil, err
 	}
 	store, err := postgres.Open(ctx, c.DatabaseURL)
@@ -65,6 +65,26 @@ func Start(ctx context.Context, c Config) (*App, error) {
 		return nil, err
 	}
 	return a, nil
+}
+
+// askAgain is how often a database that is not there yet is asked for.
+const askAgain = time.Second
+
+// patiently does what needs the database, which may start later than we do: for as
+// long as the settings say, while it is not there. Any other error ends it at once.
+func patiently(ctx context.Context, c Config, log *slog.Logger, do func() error) error {
+	for until := time.Now().Add(c.Wait); ; {
+		err := do()
+		if err == nil || !postgres.MayCome(err) || time.Now().After(until) {
+			return err
+		}
+		log.Warn("the database is not there yet", "waiting until", until.Format(time.TimeOnly), "error", err)
+		select {
+		case <-ctx.Done():
+			return errors.Join(ctx.Err(), err)
+		case <-time.After(askAgain):
+		}
+	}
 }
 
 func (a *App) open(ctx context.Context) error {
@@ -96,7 +116,7 @@ func (a *App) open(ctx context.Context) error {
 	}
 	process := ground.NewID()
 	a.shift = jobs.NewShift(a.Store, process, a.log)
-	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk.Work(), post, a.log)); err != nil {
+	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk, post, a.log)); err != nil {
 		return err
 	}
 	listener, err := net.Listen("tcp", c.Addr)
@@ -224,6 +244,9 @@ func Work(ctx context.Context, c Config) error {
 		return err
 	}
 	defer store.Close()
+	if err := patiently(ctx, c, log, func() error { return store.Ping(ctx) }); err != nil {
+		return err
+	}
 	disk, err := blob.OpenDisk(c.Blobs)
 	if err != nil {
 		return err
@@ -234,7 +257,7 @@ func Work(ctx context.Context, c Config) error {
 	}
 	process := ground.NewID()
 	shift := jobs.NewShift(store, process, log)
-	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk.Work(), post, log))
+	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk, post, log))
 	if err != nil {
 		return err
 	}

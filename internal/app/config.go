@@ -13,21 +13,23 @@ import (
 	"strconv"
 	"strings"
 	"text/tabwriter"
+	"time"
 )
 
 // A Config is the settings of one process. Each is an environment variable
 // named after it, with the prefix AFTERGUST_.
 type Config struct {
-	Addr        string     // address to listen on
-	DatabaseURL string     // PostgreSQL
-	Blobs       string     // folder for the bytes
-	BaseURL     string     // how people reach us, without a slash at the end
-	SMTPURL     string     // where letters go
-	MailFrom    string     // address that letters come from
-	Secret      string     // links are derived from it; at least 32 characters
-	Proxies     int        // of ours that requests come through
-	Work        bool       // run jobs in this process
-	LogLevel    slog.Level // debug, info, warn, error
+	Addr        string        // address to listen on
+	DatabaseURL string        // PostgreSQL
+	Blobs       string        // folder for the bytes
+	BaseURL     string        // how people reach us, without a slash at the end
+	SMTPURL     string        // where letters go
+	MailFrom    string        // address that letters come from
+	Secret      string        // links are derived from it; at least 32 characters
+	Proxies     int           // of ours that requests come through
+	Work        bool          // run jobs in this process
+	LogLevel    slog.Level    // debug, info, warn, error
+	Wait        time.Duration // for the database at the start
 
 	Bytes blob.Store // where the bytes lie instead of the folder; nil for the folder. Not a setting.
 }
@@ -87,6 +89,12 @@ var settings = []setting{
 	{"WORK", "true", "false where other processes run the jobs (aftergust worker)", func(c *Config, v string) (err error) {
 		c.Work, err = strconv.ParseBool(v)
 		return err
+	}},
+	{"WAIT", "1m", "how long to wait for the database at the start, as 30s or 5m; 0s for not at all", func(c *Config, v string) (err error) {
+		if c.Wait, err = time.ParseDuration(v); err != nil || c.Wait < 0 {
+			return errors.New("is not a time such as 30s or 5m")
+		}
+		return nil
 	}},
 	{"LOG", "info", "debug, info, warn or error", func(c *Config, v string) error { return c.LogLevel.UnmarshalText([]byte(v)) }},
 }

@@ -59,8 +59,9 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 }
 
 // shop is what the workers of jobs work with.
-func (p Parts) shop(bytes blob.Store, work string, post jobs.Post, log *slog.Logger) jobs.Shop {
-	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Bytes: bytes, Work: work,
+func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, log *slog.Logger) jobs.Shop {
+	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Uploads: p.Uploads, Bytes: bytes,
+		Disk: disk,
 		Post: post, Log: log}
 }
 

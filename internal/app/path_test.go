@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
@@ -170,4 +171,29 @@ func TestSettingsSayWhatIsMissing(t *testing.T) {
 	var help strings.Builder
 	app.Help(&help)
 	assert.Contains(t, help.String(), "AFTERGUST_ADDR")
+}
+
+// A database that starts after us is waited for, as long as the settings say; one
+// that does not know us is not.
+func TestTheDatabaseIsWaitedForAtTheStart(t *testing.T) {
+	s := apptest.Start(t, pg)
+	s.Halt(t)
+	back := s.LoseDatabase(t, pg)
+	defer back()
+	s.Config.Wait = 0
+	_, err := app.Start(t.Context(), s.Config)
+	require.Error(t, err, "not at all")
+	s.Config.Wait = time.Minute
+	began := time.Now()
+	time.AfterFunc(1500*time.Millisecond, back)
+	s.Resume(t)
+	assert.Greater(t, time.Since(began), time.Second)
+	s.Halt(t)
+	wrong := s.Config
+	wrong.DatabaseURL = strings.Replace(wrong.DatabaseURL, "aftergust", "nobody", 1) + "_absent"
+	began = time.Now()
+	_, err = app.Start(t.Context(), wrong)
+	require.Error(t, err)
+	assert.Less(t, time.Since(began), 30*time.Second, "what will never come is not waited for")
+	s.Resume(t)
 }

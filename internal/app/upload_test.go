@@ -9,6 +9,7 @@ import (
 	"image"
 	"image/png"
 	"io"
+	"log/slog"
 	"net/http"
 	"os"
 	"os/exec"
@@ -20,9 +21,12 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/expiry"
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
+	"aftergust/internal/arrive"
 	"aftergust/internal/demo"
+	"aftergust/internal/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -176,6 +180,33 @@ func TestOneUploadThatCannotBeSettledKeepsNoOtherWaiting(t *testing.T) {
 	p = s.Package(t, p.ID)
 	require.Len(t, p.Items, 1)
 	assert.Equal(t, "b.txt", p.Items[0].Name)
+}
+
+func TestFilesOfUploadsThatAreOverAreSweptWhenTheyAreOld(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	begin := func(name string) string {
+		location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": name}, 4)
+		require.NoError(t, err)
+		return path.Base(location)
+	}
+	running, over := begin("a.txt"), begin("b.txt")
+	require.NoError(t, s.App.Uploads.FailUpload(t.Context(), over, gather.Cancelled, ""))
+	incoming := filepath.Join(s.Blobs, "incoming")
+	require.NoError(t, os.WriteFile(filepath.Join(incoming, "stranger"), nil, 0o600))
+	left := func(in time.Duration) (names []string) {
+		later := arrive.NewService(s.App.Store, nil, nil, nil, nil, nil, func() time.Time { return time.Now().Add(in) }, slog.New(slog.DiscardHandler))
+		_, err := later.SweepIncoming(t.Context(), incoming)
+		require.NoError(t, err)
+		files, err := os.ReadDir(incoming)
+		require.NoError(t, err)
+		for _, f := range files {
+			names = append(names, f.Name())
+		}
+		return names
+	}
+	assert.Len(t, left(expiry.LeftBehind-time.Minute), 5)
+	assert.ElementsMatch(t, []string{running, running + ".info"}, left(expiry.LeftBehind+time.Minute))
 }
 
 func TestUploadsAreForMembersOfTheStudio(t *testing.T) {

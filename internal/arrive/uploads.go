@@ -2,15 +2,20 @@ package arrive
 
 import (
 	"context"
+	"errors"
 	"log/slog"
+	"os"
 	"path"
+	"path/filepath"
 	"strings"
 	"time"
 
+	"aftergust/core/expiry"
 	"aftergust/core/naming"
 	"aftergust/core/state"
 	"aftergust/core/thing"
 	"aftergust/internal/account"
+	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
@@ -198,4 +203,32 @@ func (s *Service) FailUpload(ctx context.Context, id string, to gather.UploadSta
 // restart, a page at a time: those after an id.
 func (s *Service) UploadsArriving(ctx context.Context, after string, limit int) ([]gather.Upload, error) {
 	return s.store.UploadsArriving(ctx, after, limit)
+}
+
+// SweepIncoming removes files of uploads that are over, or that nobody knows of, from
+// the folder in which uploads grow, where they are older than any upload lives.
+func (s *Service) SweepIncoming(ctx context.Context, dir string) (removed int, err error) {
+	files, err := os.ReadDir(dir)
+	if err != nil {
+		return 0, err
+	}
+	before := s.now().Add(-expiry.LeftBehind)
+	for _, file := range files {
+		at := filepath.Join(dir, file.Name())
+		if !blob.Untouched(at, before) {
+			continue
+		}
+		u, ok, err := s.store.UploadByID(ctx, strings.TrimSuffix(file.Name(), ".info"))
+		if err != nil {
+			return removed, err
+		}
+		if ok && u.State == gather.Arriving { // Settle looks after it
+			continue
+		}
+		if err := os.Remove(at); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return removed, err
+		}
+		removed++
+	}
+	return removed, nil
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"time"
 )
 
 // A Store keeps blobs: in a folder, or in an object store elsewhere. Whoever uses
@@ -29,6 +30,9 @@ type Store interface {
 	Local(ctx context.Context, id string) (path string, done func(), err error)
 	// Delete removes a blob. Deleting what is not there is fine.
 	Delete(ctx context.Context, id string) error
+	// Each gives the ids of all blobs that have lain untouched since before a moment,
+	// some at a time.
+	Each(ctx context.Context, before time.Time, do func(ids []string) error) error
 	// Free is how many bytes there is room for.
 	Free(ctx context.Context) (int64, error)
 }

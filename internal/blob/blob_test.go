@@ -6,11 +6,14 @@ import (
 	"errors"
 	"hash/crc32"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	. "aftergust/internal/blob"
 
@@ -100,6 +103,15 @@ func (s *shelf) Delete(_ context.Context, id string) error {
 	return nil
 }
 
+func (s *shelf) Each(_ context.Context, before time.Time, do func([]string) error) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if before.Before(time.Now()) || len(s.blobs) == 0 { // here all have just come
+		return nil
+	}
+	return do(slices.Collect(maps.Keys(s.blobs)))
+}
+
 func (s *shelf) Free(context.Context) (int64, error) { return 1 << 40, nil }
 
 func stores(t *testing.T) map[string]Store {
@@ -122,12 +134,23 @@ func TestEveryStoreKeepsTheContract(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			upload := filepath.Join(t.TempDir(), "upload")
 			require.NoError(t, os.WriteFile(upload, []byte("lifeboat"), 0o600))
+			require.NoError(t, os.Chtimes(upload, time.Unix(1, 0), time.Unix(1, 0)))
 			require.NoError(t, s.Adopt(t.Context(), id, upload))
 			require.NoError(t, s.Adopt(t.Context(), id, upload), "adopting again is fine")
 			require.NoError(t, os.Remove(upload))
 			assert.Equal(t, "lifeboat", read(t, s, 0))
 			assert.Equal(t, "boat", read(t, s, 4))
 			assert.Empty(t, read(t, s, 8))
+
+			each := func(before time.Time) (all []string) {
+				require.NoError(t, s.Each(t.Context(), before, func(ids []string) error {
+					all = append(all, ids...)
+					return nil
+				}))
+				return all
+			}
+			assert.Empty(t, each(time.Now().Add(-time.Hour)), "a blob is as old as its name, however old its bytes")
+			assert.Equal(t, []string{id}, each(time.Now().Add(time.Hour)))
 
 			at, err := s.At(t.Context(), id)
 			require.NoError(t, err)
@@ -211,4 +234,18 @@ func TestNoIdentifierLeavesTheFolder(t *testing.T) {
 		_, _, err = disk.Local(t.Context(), bad)
 		assert.ErrorIs(t, err, ErrNotFound, bad)
 	}
+}
+
+func TestWorkThatWasLeftBehindIsTidied(t *testing.T) {
+	disk, err := OpenDisk(t.TempDir())
+	require.NoError(t, err)
+	left := filepath.Join(disk.Work(), "media-1")
+	require.NoError(t, os.MkdirAll(filepath.Join(left, "deep"), 0o700))
+	removed, err := disk.Tidy(time.Now().Add(-time.Hour))
+	require.NoError(t, err)
+	assert.Zero(t, removed, "somebody is at it")
+	removed, err = disk.Tidy(time.Now().Add(time.Hour))
+	require.NoError(t, err)
+	assert.Equal(t, 1, removed)
+	assert.NoDirExists(t, left)
 }

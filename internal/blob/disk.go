@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"syscall"
+	"time"
 
 	"github.com/zeebo/xxh3"
 )
@@ -114,6 +115,66 @@ func (d *Disk) Delete(_ context.Context, id string) error {
 		return wrap(err, "delete blob", id)
 	}
 	return nil
+}
+
+// eachAtOnce is how many ids are given at a time.
+const eachAtOnce = 1000
+
+// Each walks the folders of blobs. A file was touched when its name was made.
+func (d *Disk) Each(ctx context.Context, before time.Time, do func(ids []string) error) error {
+	folders, err := os.ReadDir(d.root)
+	if err != nil {
+		return fmt.Errorf("walk the blob folder: %w", err)
+	}
+	var ids []string
+	for _, folder := range folders {
+		if len(folder.Name()) != 2 || !folder.IsDir() {
+			continue
+		}
+		files, err := os.ReadDir(filepath.Join(d.root, folder.Name()))
+		if err != nil {
+			return fmt.Errorf("walk the blob folder: %w", err)
+		}
+		for _, file := range files {
+			if Untouched(filepath.Join(d.root, folder.Name(), file.Name()), before) {
+				ids = append(ids, file.Name())
+			}
+			if len(ids) == eachAtOnce {
+				if err := errors.Join(ctx.Err(), do(ids)); err != nil {
+					return err
+				}
+				ids = nil
+			}
+		}
+	}
+	if len(ids) == 0 {
+		return ctx.Err()
+	}
+	return do(ids)
+}
+
+// Untouched reports whether a file or folder was last changed, or given a name, before a moment.
+func Untouched(path string, before time.Time) bool {
+	var stat syscall.Stat_t
+	return syscall.Lstat(path, &stat) == nil && time.Unix(stat.Ctim.Unix()).Before(before)
+}
+
+// Tidy removes what was begun in the folder for work before a moment and is left there.
+func (d *Disk) Tidy(before time.Time) (removed int, err error) {
+	left, err := os.ReadDir(d.Work())
+	if err != nil {
+		return 0, fmt.Errorf("tidy the work folder: %w", err)
+	}
+	for _, one := range left {
+		path := filepath.Join(d.Work(), one.Name())
+		if !Untouched(path, before) {
+			continue
+		}
+		if err = errors.Join(err, os.RemoveAll(path)); err == nil {
+			removed++
+		}
+	}
+	return removed, err
 }
 
 // Free is how many bytes the file system has left for us.

@@ -54,7 +54,9 @@ const (
 )
 
 // Names are all kinds of need.
-func (NeedKind) Names() []NeedKind { return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom} }
+func (NeedKind) Names() []NeedKind {
+	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom}
+}
 
 // A Need is something on the Desk that waits for the producer.
 type Need struct {

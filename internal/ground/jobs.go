@@ -59,3 +59,9 @@ type RemakeJob struct{}
 
 // Kind names the job.
 func (RemakeJob) Kind() string { return "remake" }
+
+// SweepJob removes files that a process left behind when it was killed.
+type SweepJob struct{}
+
+// Kind names the job.
+func (SweepJob) Kind() string { return "sweep" }

@@ -13,6 +13,8 @@ import (
 	"sync"
 	"time"
 
+	"aftergust/core/expiry"
+	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
@@ -50,9 +52,10 @@ type Shop struct {
 	Previews *previews.Service
 	Keep     *keep.Service
 	Pack     *pack.Service
+	Uploads  *arrive.Service
 	Letters  *letters.Service
 	Bytes    Bytes
-	Work     string // folder for temporary files
+	Disk     *blob.Disk // where files come in and are worked on
 	Post     Post
 	Log      *slog.Logger
 }
@@ -68,6 +71,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &digestWorker{Shop: shop})
 	river.AddWorker(workers, &letterWorker{Shop: shop})
 	river.AddWorker(workers, &clearWorker{Shop: shop})
+	river.AddWorker(workers, &sweepWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
@@ -84,8 +88,10 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.SweepJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
 		},
-		JobTimeout: 6 * time.Hour,
+		JobTimeout: 6 * time.Hour, // less than expiry.LeftWork
 		Logger:     shop.Log,
 	})
 }
@@ -204,4 +210,26 @@ func (w *clearWorker) Work(ctx context.Context, _ *river.Job[ground.ClearJob]) e
 		return err
 	}
 	return w.Keep.Clear(ctx)
+}
+
+// sweepEvery is how often files are looked for that somebody left behind.
+const sweepEvery = 24 * time.Hour
+
+type sweepWorker struct {
+	river.WorkerDefaults[ground.SweepJob]
+	Shop
+}
+
+func (w *sweepWorker) Work(ctx context.Context, _ *river.Job[ground.SweepJob]) error {
+	blobs, err := w.Keep.SweepBytes(ctx)
+	if errors.Is(err, keep.ErrStrangers) {
+		w.Log.Error("files are not swept", "error", err)
+		err = nil // that it is tried again helps nobody
+	}
+	incoming, errIncoming := w.Uploads.SweepIncoming(ctx, w.Disk.Incoming())
+	work, errWork := w.Disk.Tidy(time.Now().Add(-expiry.LeftWork))
+	if blobs+incoming+work > 0 {
+		w.Log.Info("swept what was left behind", "blobs", blobs, "incoming", incoming, "work", work)
+	}
+	return errors.Join(err, errIncoming, errWork)
 }

@@ -30,7 +30,7 @@ func (w Shop) within(ctx context.Context, version string, do func(v gather.Versi
 	if err != nil || v.MediaState == preview.Cancelled || v.DeletedAt != nil {
 		return err
 	}
-	dir, done, err := media.Room(w.Work)
+	dir, done, err := media.Room(w.Disk.Work())
 	if err == nil {
 		defer done()
 		err = do(v, dir)

@@ -6,6 +6,8 @@ package keep
 import (
 	"aftergust/core/expiry"
 	"context"
+	"errors"
+	"fmt"
 	"time"
 )
 
@@ -27,11 +29,14 @@ type Store interface {
 	// Sweep forgets rows that are of no use any more: tries, chosen things,
 	// uploads that are over; and adds up what was weighed.
 	Sweep(ctx context.Context, now time.Time) error
+	// Strangers are those of some ids that are no blob, or one that was deleted.
+	Strangers(ctx context.Context, ids []string) ([]string, error)
 }
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
 	Delete(ctx context.Context, id string) error
+	Each(ctx context.Context, before time.Time, do func(ids []string) error) error
 	Free(ctx context.Context) (int64, error)
 }
 
@@ -91,4 +96,39 @@ func (s *Service) Clear(ctx context.Context) error {
 			}
 		}
 	}
+}
+
+// How many bytes that nobody knows of there may be before that is no remainder of
+// kills any more, but the wrong database: so many, or one in so many of all.
+const (
+	strangersMost  = 100
+	strangersShare = 20
+)
+
+// ErrStrangers says that more bytes are unknown than kills can have left.
+var ErrStrangers = errors.New("far more bytes are unknown to this database than can be left behind; is it the right one? Nothing was deleted")
+
+// SweepBytes deletes bytes that a process left behind when it was killed: those that
+// nobody knows of and that are older than any upload lives. It returns how many there were.
+func (s *Service) SweepBytes(ctx context.Context) (int, error) {
+	all := 0
+	var strangers []string
+	err := s.bytes.Each(ctx, s.now().Add(-expiry.LeftBehind), func(ids []string) error {
+		all += len(ids)
+		some, err := s.store.Strangers(ctx, ids)
+		strangers = append(strangers, some...)
+		return err
+	})
+	if err != nil {
+		return 0, err
+	}
+	if len(strangers) > max(strangersMost, all/strangersShare) {
+		return 0, fmt.Errorf("%d of %d: %w", len(strangers), all, ErrStrangers)
+	}
+	for _, id := range strangers {
+		if err := s.bytes.Delete(ctx, id); err != nil {
+			return 0, err
+		}
+	}
+	return len(strangers), nil
 }

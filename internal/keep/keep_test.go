@@ -5,12 +5,14 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
 	"aftergust/core/expiry"
 	"aftergust/internal/apptest"
 	"aftergust/internal/gather"
+	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 
 	"github.com/stretchr/testify/assert"
@@ -125,4 +127,33 @@ func TestTheSameBytesOfOneStudioAreKeptOnce(t *testing.T) {
 	assert.Equal(t, one.BlobID, blob(one))
 	assert.Equal(t, one.BlobID, blob(two), "it turned to the older one")
 	assert.Equal(t, other.BlobID, blob(other), "studios share nothing")
+}
+
+// What a kill leaves behind is a file that nobody knows of.
+func TestBytesThatNobodyKnowsOfAreSweptWhenTheyAreOld(t *testing.T) {
+	h := apptest.Build(t, pg)
+	h.File(h.Mara, "", "a.mov", "lifeboat")
+	leave := func(n int) {
+		for range n {
+			_, _, _, err := h.Bytes.Put(t.Context(), ground.NewID(), strings.NewReader("x"))
+			require.NoError(t, err)
+		}
+	}
+	sweep := func() int {
+		n, err := h.Keep.SweepBytes(t.Context())
+		require.NoError(t, err)
+		return n
+	}
+	leave(3)
+	h.Wait(expiry.LeftBehind - time.Minute)
+	assert.Zero(t, sweep(), "it may be an upload's that is about to be recorded")
+	h.Wait(2 * time.Minute)
+	assert.Equal(t, 3, sweep())
+	assert.Equal(t, 1, files(t, h), "what is known stays")
+	leave(100)
+	assert.Equal(t, 100, sweep())
+	leave(101)
+	_, err := h.Keep.SweepBytes(t.Context())
+	require.ErrorIs(t, err, keep.ErrStrangers, "so many are no remainder: the database is another one")
+	assert.Equal(t, 102, files(t, h))
 }

@@ -36,3 +36,13 @@ func Explain(err error) *ground.Error {
 	}
 	return nil
 }
+
+// MayCome reports whether a database that cannot be reached may be one that is only
+// starting: not where it knows neither us nor the database of that name.
+func MayCome(err error) bool {
+	var said *pgconn.PgError
+	if errors.As(err, &said) && (strings.HasPrefix(said.Code, "28") || said.Code == "3D000") {
+		return false
+	}
+	return Explain(err) == ground.ErrAway
+}

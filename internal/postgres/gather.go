@@ -172,6 +172,15 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 	return nil
 }
 
+func (q *queries) Strangers(ctx context.Context, ids []string) ([]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select n.id from unnest($1::text[]) n (id) where not exists (select from blob b where b.id = n.id and b.deleted_at is null)`, ids)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[string])
+}
+
 // letGoHold is how long what was deleted can be had back, for SQL.
 var letGoHold = fmt.Sprintf("interval '%d hours'", int(expiry.LetGoHold.Hours()))
 

@@ -1942,7 +1942,8 @@ export interface components {
             /** Format: date-time */
             at: string;
             /** @enum {string} */
-            kind: "notes" | "asked" | "blocked" | "letters";
+            kind: "notes" | "asked" | "blocked" | "letters" | "room";
+            /** @description empty where it is about no package */
             package: string;
             saying: string;
             title: string;

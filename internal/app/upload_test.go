@@ -26,7 +26,7 @@ import (
 	"aftergust/internal/apptest"
 	"aftergust/internal/arrive"
 	"aftergust/internal/demo"
-	"aftergust/internal/gather"
+	arriving "aftergust/internal/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -191,7 +191,7 @@ func TestFilesOfUploadsThatAreOverAreSweptWhenTheyAreOld(t *testing.T) {
 		return path.Base(location)
 	}
 	running, over := begin("a.txt"), begin("b.txt")
-	require.NoError(t, s.App.Uploads.FailUpload(t.Context(), over, gather.Cancelled, ""))
+	require.NoError(t, s.App.Uploads.FailUpload(t.Context(), over, arriving.Cancelled, ""))
 	incoming := filepath.Join(s.Blobs, "incoming")
 	require.NoError(t, os.WriteFile(filepath.Join(incoming, "stranger"), nil, 0o600))
 	left := func(in time.Duration) (names []string) {

@@ -16,6 +16,14 @@ const (
 	OthersEnded     Kind = "others_ended"
 	TokenMade       Kind = "token_made"
 	TokenRevoked    Kind = "token_revoked"
+
+	Invited             Kind = "invited"
+	InvitationWithdrawn Kind = "invitation_withdrawn"
+	InvitationDeclined  Kind = "invitation_declined"
+	Joined              Kind = "joined"
+	RoleChanged         Kind = "role_changed"
+	MemberRemoved       Kind = "member_removed"
+	StudioRenamed       Kind = "studio_renamed"
 )
 
 // A Descriptor is what is known of one kind.
@@ -38,9 +46,20 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{OthersEnded, word("Signed out everywhere else"), func(who, _ string) string { return who + " signed out all other browsers" }},
 	Descriptor{TokenMade, word("Token made"), func(who, about string) string { return who + " made a token" + named(about) }},
 	Descriptor{TokenRevoked, word("Token revoked"), func(who, about string) string { return who + " revoked a token" + named(about) }},
+	Descriptor{Invited, word("Invited"), func(who, about string) string { return who + " invited " + about }},
+	Descriptor{InvitationWithdrawn, word("Invitation withdrawn"), func(who, about string) string {
+		return who + " took the invitation of " + about + " back"
+	}},
+	Descriptor{InvitationDeclined, word("Invitation declined"), func(who, about string) string {
+		return who + " declined the invitation of " + about
+	}},
+	Descriptor{Joined, word("Joined"), func(who, about string) string { return who + " joined, invited by " + about }},
+	Descriptor{RoleChanged, word("Role changed"), func(who, about string) string { return who + " changed the role of " + about }},
+	Descriptor{MemberRemoved, word("Member removed"), func(who, about string) string { return who + " took " + about + " out of the studio" }},
+	Descriptor{StudioRenamed, word("Studio renamed"), func(who, about string) string { return who + " named the studio " + about }},
 )
 
-// Say puts what happened into one sentence. about is a browser, a token or a package.
+// Say puts what happened into one sentence. about is a browser, a token, a person or a name.
 func Say(k Kind, who, about string) string {
 	d := All.Get(k)
 	if d.say == nil {

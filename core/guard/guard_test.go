@@ -17,12 +17,20 @@ func TestEveryKindHasWords(t *testing.T) {
 		OthersEnded:     "Mara Quill signed out all other browsers.",
 		TokenMade:       "Mara Quill made a token: curl.",
 		TokenRevoked:    "Mara Quill revoked a token: curl.",
+
+		Invited:             "Mara Quill invited curl.",
+		InvitationWithdrawn: "Mara Quill took the invitation of curl back.",
+		InvitationDeclined:  "Mara Quill declined the invitation of curl.",
+		Joined:              "Mara Quill joined, invited by curl.",
+		RoleChanged:         "Mara Quill changed the role of curl.",
+		MemberRemoved:       "Mara Quill took curl out of the studio.",
+		StudioRenamed:       "Mara Quill named the studio curl.",
 		"hatched":       "hatched.",
 	} {
 		assert.Equal(t, want, Say(k, "Mara Quill", "curl"))
 	}
 	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
-	assert.Len(t, All.Names(), 7)
+	assert.Len(t, All.Names(), 14)
 }
 
 // Source: the marks by common practice.

@@ -15,6 +15,8 @@ const (
 	Reset    Kind = "reset"    // a way back in for a member
 	Blocked  Kind = "blocked"  // to the producer: many wrong tries at a door
 	Asked    Kind = "asked"    // to the producer: somebody asks to be let in again
+
+	Invitation Kind = "invitation" // to somebody who may join a studio
 )
 
 // A Reader is who gets a letter.
@@ -24,7 +26,7 @@ type Reader int
 const (
 	Line     Reader = iota // the person on the line of the waybill that it is about
 	Producer               // the member who made the package
-	Member                 // a member, about their own account; it is about no package
+	Member                 // a member, or who may become one, about their own account; it is about no package
 )
 
 // A Descriptor is what is known of one kind of letter.
@@ -42,6 +44,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Code, kind.Words{Word: "Code", Means: "Opens a door for named people on a new device."}, Line, true},
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
 	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},
+	Descriptor{Invitation, kind.Words{Word: "Invitation", Means: "Asks somebody to work in the studio."}, Member, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
 )
 

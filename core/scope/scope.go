@@ -23,7 +23,7 @@ type Descriptor struct {
 var Scopes = kind.Of(func(d Descriptor) Scope { return d.Scope },
 	Descriptor{Read, kind.Words{Word: "Read", Means: "Look at everything and download it; change nothing.", Offered: true}},
 	Descriptor{Send, kind.Words{Word: "Send", Means: "Also upload, pack, send and answer.", Offered: true}},
-	Descriptor{All, kind.Words{Word: "All", Means: "Also change the account: passwords, tokens, who is signed in.", Offered: true}},
+	Descriptor{All, kind.Words{Word: "All", Means: "Also change the account and the studio: passwords, tokens, members.", Offered: true}},
 )
 
 // May reports whether a token of this scope may make a request: one that changes

@@ -31,6 +31,9 @@ const (
 const (
 	ResetLife        = 30 * time.Minute
 	ResetsPerAddress = 3 // within Window
+	// InvitationLife is how long somebody may think about joining a studio.
+	InvitationLife       = 7 * 24 * time.Hour
+	InvitationsPerStudio = 20 // within Window
 )
 
 // AsksPerLink is how often somebody before a shut package may ask within Window.

@@ -12,10 +12,10 @@ import (
 
 // Source: NIST SP 800-63B, 5.1.3.2 (ten minutes for a code); the others are ours, as people are told them.
 func TestTheLimitsAreThoseThatPeopleAreTold(t *testing.T) {
-	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour, 30 * time.Minute},
-		[]time.Duration{Window, CodeLife, RemindPause, ResetLife})
-	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3},
-		[]int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress})
+	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour, 30 * time.Minute, 7 * 24 * time.Hour},
+		[]time.Duration{Window, CodeLife, RemindPause, ResetLife, InvitationLife})
+	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3, 20},
+		[]int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress, InvitationsPerStudio})
 }
 
 func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"aftergust/core/guard"
+	"aftergust/core/role"
 	"aftergust/core/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
@@ -54,7 +55,7 @@ type Member struct {
 	Zone         string // of the studio, as Europe/London
 	Name         string
 	Email        string
-	Role         string
+	Role         role.Role
 	PasswordHash string
 }
 
@@ -146,7 +147,7 @@ func (s *Service) Found(ctx context.Context, studioName, zone string, owner Memb
 	if err != nil {
 		return Member{}, err
 	}
-	owner.ID, owner.StudioID, owner.Role, owner.PasswordHash = ground.NewID(), ground.NewID(), "owner", hash
+	owner.ID, owner.StudioID, owner.Role, owner.PasswordHash = ground.NewID(), ground.NewID(), role.Owner, hash
 	owner.Zone = zone
 	return owner, s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.CreateStudio(ctx, owner.StudioID, studioName, zone); err != nil {

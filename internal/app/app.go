@@ -147,6 +147,9 @@ func (a *App) open(ctx context.Context) error {
 			return errors.Join(fmt.Errorf("start jobs: %w", err), listener.Close())
 		}
 	}
+	if unfounded, err := a.Team.Unfounded(ctx); err == nil && unfounded {
+		a.log.Warn("there is no studio yet: found one in the browser, with this code", "at", a.config.BaseURL+"/found", "code", a.Team.FoundingCode())
+	}
 	a.server = &http.Server{
 		Handler: a.API, ConnContext: httpapi.ConnContext, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(a.log.Handler(), slog.LevelDebug),

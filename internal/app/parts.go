@@ -46,10 +46,11 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	things := gather.NewThings(store, places, keeping, bytes, now)
 	chosen := gather.NewSelections(store, places, things, now)
 	packing := pack.New(store, chosen, book, events, keys, now)
+	accounts := account.New(store, guard, post, keys, now)
 	receiving := receive.New(store, book, events, post, guard, keys, now, log)
 	return Parts{
 		Services: httpapi.Services{
-			Account: account.New(store, guard, post, keys, now), Places: places, Things: things, Chosen: chosen,
+			Account: accounts, Team: account.NewTeam(store, accounts), Places: places, Things: things, Chosen: chosen,
 			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing, Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),

@@ -195,8 +195,9 @@ func TestFilesOfUploadsThatAreOverAreSweptWhenTheyAreOld(t *testing.T) {
 	incoming := filepath.Join(s.Blobs, "incoming")
 	require.NoError(t, os.WriteFile(filepath.Join(incoming, "stranger"), nil, 0o600))
 	left := func(in time.Duration) (names []string) {
-		later := arrive.NewService(s.App.Store, nil, nil, nil, nil, nil, func() time.Time { return time.Now().Add(in) }, slog.New(slog.DiscardHandler))
-		_, err := later.SweepIncoming(t.Context(), incoming)
+		later := func() time.Time { return time.Now().Add(in) }
+		sweeper := arrive.NewService(s.App.Store, nil, nil, nil, nil, nil, later, slog.New(slog.DiscardHandler))
+		_, err := sweeper.SweepIncoming(t.Context(), incoming)
 		require.NoError(t, err)
 		files, err := os.ReadDir(incoming)
 		require.NoError(t, err)

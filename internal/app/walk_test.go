@@ -11,6 +11,7 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/right"
+	"aftergust/core/role"
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
@@ -56,7 +57,12 @@ var underLinks = map[string]string{
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
 var forAll = []string{"GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
+	"POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
+
+// What only an owner may do; a member is refused, whatever they name.
+var forOwners = []string{"PATCH /api/v1/studio", "POST /api/v1/studio/invitations", "DELETE /api/v1/studio/invitations/{id}",
+	"PATCH /api/v1/studio/members/{id}", "DELETE /api/v1/studio/members/{id}"}
 
 // marker is in every name of the studio that is walked, so that it shows where it should not.
 const marker = "kestrel"
@@ -67,7 +73,7 @@ type walked struct {
 	schemas                                                        map[string]any
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
-	session, token                                                 string // ids
+	session, token, member, invitation                             string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -127,6 +133,11 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	var sessions []struct{ ID string }
 	s.Do(t, "GET", "/account/sessions", nil, &sessions)
 	w.session = sessions[0].ID
+	s.Do(t, "POST", "/studio/invitations", map[string]any{"email": marker + "@low.example", "role": "member"}, &made)
+	w.invitation = made.ID
+	var studio struct{ Members []struct{ ID string } }
+	s.Do(t, "GET", "/studio", nil, &studio)
+	w.member = studio.Members[0].ID
 	return w
 }
 
@@ -137,7 +148,7 @@ func (w *walked) fill(route string) (method, path string) {
 		method = http.MethodGet
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
-		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token}
+		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -236,6 +247,8 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'sign in' || s.id || coalesce(s.ended_at::text, '') from sign_in s join member m on m.id = s.member_id
 				where m.studio_id = $1
 			union all select 'member' || m::text from member m where studio_id = $1
+			union all select 'invitation' || i::text from invitation i where studio_id = $1
+			union all select 'studio' || s.name || s.zone from studio s where id = $1
 			union all select 'event' || e::text from event e where studio_id = $1
 		) rows`, studio).Scan(&all)
 	require.NoError(t, err)
@@ -256,6 +269,14 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 		err := w.App.Store.Pool().QueryRow(t.Context(), "select count(*) from river_job where state in ('available', 'running', 'retryable')").Scan(&running)
 		return err == nil && running == 0
 	})
+	plain := marit
+	plain.ID, plain.Name, plain.Email, plain.Role = "plain", "Plain One", "plain@low.example", role.Member
+	require.NoError(t, w.App.Store.CreateMember(t.Context(), plain))
+	theirs, err := w.App.Account.NewToken(t.Context(), plain.Email, "walk")
+	require.NoError(t, err)
+	for _, route := range forOwners {
+		require.Contains(t, routes, route)
+	}
 	before := w.records(t, marit.StudioID)
 	for _, route := range routes {
 		method, path := w.fill(route)
@@ -270,6 +291,13 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 			assert.Equal(t, http.StatusUnauthorized, holder.StatusCode, "%s %s with a link for a token: %s", method, path, holder.Body)
 		} else {
 			assert.GreaterOrEqual(t, ask().StatusCode, 400, "%s %s as nobody", method, path)
+		}
+		if slices.Contains(forOwners, route) {
+			member := ask("Authorization: Bearer " + theirs)
+			assert.Equal(t, "owner_only", member.Problem(), "%s %s as a member who is no owner", method, path)
+		} else if method == http.MethodGet {
+			member := ask("Authorization: Bearer " + theirs)
+			assert.NotEqual(t, "owner_only", member.Problem(), "%s %s as a member who is no owner", method, path)
 		}
 		other := ask("Authorization: Bearer " + token)
 		assert.NotContains(t, string(other.Body), marker, "%s %s as a member of another studio", method, path)

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"crypto/subtle"
+	"encoding/base32"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/hex"
@@ -59,6 +60,21 @@ func (k *Keys) ResetToken(id string) string {
 
 // ResetURL is the page on which a member who lost their password sets another.
 func (k *Keys) ResetURL(id string) string { return k.baseURL + "/reset/" + k.ResetToken(id) }
+
+// JoinToken is the secret of an invitation.
+func (k *Keys) JoinToken(id string) string {
+	return base64.RawURLEncoding.EncodeToString(k.derive("join", []byte(id)))[:LinkLength]
+}
+
+// JoinURL is the page on which somebody answers an invitation.
+func (k *Keys) JoinURL(id string) string { return k.baseURL + "/join/" + k.JoinToken(id) }
+
+// FoundingCode is what whoever founds the first studio types in, 80 bits as
+// XXXX-XXXX-XXXX-XXXX. It is the same for all processes of an installation.
+func (k *Keys) FoundingCode() string {
+	text := base32.StdEncoding.EncodeToString(k.derive("found", nil)[:10])
+	return text[:4] + "-" + text[4:8] + "-" + text[8:12] + "-" + text[12:]
+}
 
 // Hash is how a secret is kept and looked up.
 func Hash(secret string) []byte {

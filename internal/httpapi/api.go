@@ -49,6 +49,7 @@ type Bytes interface {
 // Services are the parts of the work that answer requests.
 type Services struct {
 	Account  *account.Service
+	Team     *account.Team
 	Places   *gather.Places
 	Things   *gather.Things
 	Chosen   *gather.Selections

@@ -14,6 +14,7 @@ import (
 	"aftergust/core/place"
 	"aftergust/core/preview"
 	"aftergust/core/right"
+	"aftergust/core/role"
 	"aftergust/core/scope"
 	"aftergust/core/state"
 	"aftergust/core/thing"
@@ -61,6 +62,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, letter.States.Names())
 	describeKind(r, event.All.Names())
 	describeKind(r, scope.Scopes.Names())
+	describeKind(r, role.All.Names())
 	describeKind(r, ledger.Statuses())
 	describeKind(r, access.Reasons())
 	describeKind(r, gather.UploadState("").Names())
@@ -79,6 +81,7 @@ func Choices() []byte {
 	choices(&b, "whats", thing.Whats, func(d thing.WhatDescriptor) kind.Words { return d.Words })
 	choices(&b, "things", thing.All, func(d thing.Descriptor) kind.Words { return d.Words })
 	choices(&b, "scopes", scope.Scopes, func(d scope.Descriptor) kind.Words { return d.Words })
+	choices(&b, "roles", role.All, func(d role.Descriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

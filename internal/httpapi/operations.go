@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/review"
@@ -14,6 +15,7 @@ import (
 	"aftergust/core/transfer"
 	"aftergust/internal/account"
 	"aftergust/internal/follow"
+	"aftergust/internal/ground"
 	"aftergust/internal/pack"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -41,16 +43,26 @@ func guestOp(method, path, id, summary string) huma.Operation {
 	return huma.Operation{Method: method, Path: "/api/v1/r/{link}" + path, OperationID: id, Summary: summary, Tags: []string{"Recipient"}}
 }
 
-// asMember passes the member who asks to do.
+// asMember passes the member who asks to do, who may work in their studio.
 func asMember[I, O any](do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
+	return asMay(access.Work, do)
+}
+
+// asMay passes the member who asks to do, if their role lets them.
+func asMay[I, O any](act access.Act, do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
 		m, err := member(ctx)
+		if err == nil && !access.MayAct(m.Role, act) {
+			err = errOwner
+		}
 		if err != nil {
 			return nil, err
 		}
 		return do(ctx, m, in)
 	}
 }
+
+var errOwner = &ground.Error{Kind: ground.Refused, Code: "owner_only", Say: "Only an owner of the studio may do this. Ask one of them."}
 
 type body[T any] struct{ Body T }
 
@@ -79,6 +91,7 @@ type itemsAnswer[T any] struct {
 func (a *API) studioOperations() {
 	a.accountOperations()
 	a.lockOperations()
+	a.teamOperations()
 	a.packOperations()
 	a.waybillOperations()
 	a.followOperations()
@@ -252,7 +265,12 @@ func (a *API) signIn(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	ctx, err = a.sessions.Load(ctx, "")
+	return a.begin(ctx, m)
+}
+
+// begin signs a member in with the browser that asks.
+func (a *API) begin(ctx context.Context, m account.Member) (*signedIn, error) {
+	ctx, err := a.sessions.Load(ctx, "")
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/access"
 	"aftergust/core/count"
 	"aftergust/core/coverage"
 	"aftergust/core/door"
@@ -18,6 +19,7 @@ import (
 	"aftergust/core/piece"
 	"aftergust/core/review"
 	"aftergust/core/right"
+	"aftergust/core/role"
 	"aftergust/core/sentence"
 	"aftergust/core/state"
 	"aftergust/core/transfer"
@@ -32,15 +34,18 @@ import (
 // worded where a rule words it, so that no rule is written twice.
 
 type memberView struct {
-	ID     string `json:"id"`
-	Name   string `json:"name"`
-	Email  string `json:"email"`
-	Studio string `json:"studio" doc:"name of the studio"`
-	Zone   string `json:"zone" doc:"IANA time zone of the studio"`
+	ID     string    `json:"id"`
+	Name   string    `json:"name"`
+	Email  string    `json:"email"`
+	Studio string    `json:"studio" doc:"name of the studio"`
+	Zone   string    `json:"zone" doc:"IANA time zone of the studio"`
+	Role   role.Role `json:"role"`
+	Runs   bool      `json:"runs" doc:"may change who works in the studio, and what it is called"`
 }
 
 func viewMember(m account.Member) memberView {
-	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone}
+	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone, Role: m.Role,
+		Runs: access.MayAct(m.Role, access.Run)}
 }
 
 type recipientView struct {

@@ -6,6 +6,7 @@ import (
 	"aftergust/internal/ground"
 	"context"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 )
@@ -16,10 +17,10 @@ const (
 	deviceLife    = 400 * 24 * time.Hour // as long as browsers keep a cookie
 )
 
-const (
-	accountPath = "/api/v1/account" // what only tokens that may do all reach
-	signInKey   = "sign-in"         // in a session
-)
+// What only tokens that may do all reach.
+var reachedByAll = []string{"/api/v1/account", "/api/v1/studio"}
+
+const signInKey = "sign-in" // in a session
 
 type whoKey struct{}
 
@@ -68,7 +69,8 @@ func (a *API) who(r *http.Request) (*who, error) {
 		if err != nil {
 			return nil, err
 		}
-		if ok && !reach.May(r.Method != http.MethodGet && r.Method != http.MethodHead, strings.HasPrefix(r.URL.Path, accountPath)) {
+		account := slices.ContainsFunc(reachedByAll, func(p string) bool { return strings.HasPrefix(r.URL.Path, p) })
+		if ok && !reach.May(r.Method != http.MethodGet && r.Method != http.MethodHead, account) {
 			return nil, &ground.Error{Kind: ground.Refused, Code: "token_reach", Say: "This token does not reach so far. Make one that may do this."}
 		}
 		if ok {

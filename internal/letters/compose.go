@@ -61,8 +61,12 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 		return l, c, false, err
 	}
 	if letter.All.Get(l.Kind).To == letter.Member {
-		return l, Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID,
-			Link: s.keys.ResetURL(l.Data["reset_id"])}, true, nil
+		link := s.keys.ResetURL(l.Data["reset_id"])
+		if l.Kind == letter.Invitation {
+			link = s.keys.JoinURL(l.Data["invitation_id"])
+		}
+		return l, Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], SenderName: l.Data["inviter"],
+			MessageID: l.ID, Link: link}, true, nil
 	}
 	about, found, err := s.store.Subject(ctx, l)
 	if err != nil || !found {

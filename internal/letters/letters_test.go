@@ -94,7 +94,7 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 		require.True(t, ok, kind)
 		assert.Equal(t, kind, c.Kind)
 		if letter.All.Get(kind).To == letter.Member {
-			assert.Equal(t, keys.ResetURL(""), c.Link)
+			assert.Equal(t, map[letter.Kind]string{letter.Reset: keys.ResetURL(""), letter.Invitation: keys.JoinURL("")}[kind], c.Link)
 			assert.Empty(t, c.Title+c.Code+c.CoverLetter, "of no package")
 			continue
 		}

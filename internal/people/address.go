@@ -6,6 +6,7 @@ import (
 	"aftergust/internal/ground"
 	"net/mail"
 	"strings"
+	"unicode/utf8"
 )
 
 // Address reads a mail address such as "Hanne Orrick <hanne@kelpwick.example>".
@@ -23,7 +24,8 @@ func NameFrom(email string) string {
 	local, _, _ := strings.Cut(email, "@")
 	words := strings.FieldsFunc(local, func(r rune) bool { return r == '.' || r == '_' || r == '-' || r == '+' })
 	for i, w := range words {
-		words[i] = strings.ToUpper(w[:1]) + w[1:]
+		_, size := utf8.DecodeRuneInString(w)
+		words[i] = strings.ToUpper(w[:size]) + w[size:]
 	}
 	if len(words) == 0 {
 		return email

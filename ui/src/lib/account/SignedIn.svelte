@@ -6,6 +6,7 @@
   import { Resource } from '$lib/resource.svelte';
   import { briefly, inFull } from '$lib/time';
   import Button from '$lib/ui/Button.svelte';
+  import Row from '$lib/ui/Row.svelte';
   import Wait from '$lib/ui/Wait.svelte';
 
   let { changed, did }: { changed: number; did: () => void } = $props();
@@ -26,25 +27,22 @@
     {#snippet children(list)}
       <ul>
         {#each list as one (one.id)}
-          <li>
-            <span class="what">
-              <strong>{one.here ? 'This browser' : `On ${one.browser}`}</strong>
-              <span class="muted"
-                >from <span class="figure">{one.source}</span>, since
-                <time datetime={one.since} title={inFull(new Date(one.since))}
-                  >{briefly(new Date(one.since), clock.now)}</time
-                >{#if !one.here}, last here
-                  <time datetime={one.seen_at} title={inFull(new Date(one.seen_at))}
-                    >{briefly(new Date(one.seen_at), clock.now)}</time
-                  >{/if}</span
-              >
-            </span>
-            {#if !one.here}<Button
-                look="link"
-                onclick={() => end(one.id)}
-                aria-label="Sign out the browser on {one.browser} from {one.source}">Sign out</Button
+          <Row title={one.here ? 'This browser' : `On ${one.browser}`}>
+            from <span class="figure">{one.source}</span>, since
+            <time datetime={one.since} title={inFull(new Date(one.since))}
+              >{briefly(new Date(one.since), clock.now)}</time
+            >{#if !one.here}, last here
+              <time datetime={one.seen_at} title={inFull(new Date(one.seen_at))}
+                >{briefly(new Date(one.seen_at), clock.now)}</time
               >{/if}
-          </li>
+            {#snippet acts()}
+              {#if !one.here}<Button
+                  look="link"
+                  onclick={() => end(one.id)}
+                  aria-label="Sign out the browser on {one.browser} from {one.source}">Sign out</Button
+                >{/if}
+            {/snippet}
+          </Row>
         {/each}
       </ul>
       {#if list.length > 1}<Button onclick={endOthers}>Sign out all but this one</Button>
@@ -55,25 +53,7 @@
 </section>
 
 <style>
-  li {
-    display: flex;
-    align-items: center;
-    gap: var(--s-7);
-    padding: var(--s-4) 0;
-    border-bottom: 1px solid var(--line);
-  }
   ul {
     margin-bottom: var(--s-6);
-  }
-  .what {
-    flex: 1;
-    min-width: 0;
-  }
-  .what > * {
-    display: block;
-  }
-  .what .muted {
-    font-size: var(--t-small);
-    overflow-wrap: anywhere;
   }
 </style>

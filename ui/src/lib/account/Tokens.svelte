@@ -10,15 +10,12 @@
   import Choice from '$lib/ui/Choice.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
+  import Row from '$lib/ui/Row.svelte';
   import Wait from '$lib/ui/Wait.svelte';
 
-  let { did }: { did: () => void } = $props();
   const all = new Resource(() => need(api.GET('/api/v1/account/tokens', {})));
   void all.load();
-  const attempts = new Attempt(async () => {
-    await all.load();
-    did();
-  });
+  const attempts = new Attempt(() => all.load());
   const revoke = (id: string) =>
     attempts.run(() => need(api.DELETE('/api/v1/account/tokens/{id}', { params: { path: { id } } })));
 
@@ -44,7 +41,6 @@
       made = await need(api.POST('/api/v1/account/tokens', { body }));
       problem = '';
       await all.load();
-      did();
     } catch (thrown) {
       problem = words(thrown);
     }
@@ -62,20 +58,16 @@
       {#if list.length}
         <ul>
           {#each list as token (token.id)}
-            <li>
-              <span class="what">
-                <strong>{token.label}</strong>
-                <span class="muted"
-                  >{word(token.scope)}, {token.expires_at
-                    ? `until ${onClock(new Date(token.expires_at))}`
-                    : 'for ever'}, {#if token.last_used_at}last used
-                    <time datetime={token.last_used_at} title={inFull(new Date(token.last_used_at))}
-                      >{briefly(new Date(token.last_used_at), clock.now)}</time
-                    >{:else}never used{/if}</span
-                >
-              </span>
-              <Button look="link" onclick={() => revoke(token.id)} aria-label="Revoke {token.label}">Revoke</Button>
-            </li>
+            <Row title={token.label}>
+              {word(token.scope)}, {token.expires_at ? `until ${onClock(new Date(token.expires_at))}` : 'for ever'},
+              {#if token.last_used_at}last used
+                <time datetime={token.last_used_at} title={inFull(new Date(token.last_used_at))}
+                  >{briefly(new Date(token.last_used_at), clock.now)}</time
+                >{:else}never used{/if}
+              {#snippet acts()}
+                <Button look="link" onclick={() => revoke(token.id)} aria-label="Revoke {token.label}">Revoke</Button>
+              {/snippet}
+            </Row>
           {/each}
         </ul>
       {:else}<p class="muted none">With a token a program of yours uploads, packs and sends in your name.</p>{/if}
@@ -123,24 +115,6 @@
   }
   .none {
     padding-top: var(--s-4);
-  }
-  li {
-    display: flex;
-    align-items: center;
-    gap: var(--s-7);
-    padding: var(--s-4) 0;
-    border-bottom: 1px solid var(--line);
-  }
-  .what {
-    flex: 1;
-    min-width: 0;
-  }
-  .what > * {
-    display: block;
-    overflow-wrap: anywhere;
-  }
-  .what .muted {
-    font-size: var(--t-small);
   }
   .ask {
     display: grid;

@@ -58,7 +58,27 @@ export const things = [
 export const scopes = [
   { name: 'read', word: 'Read', means: 'Look at everything and download it; change nothing.', offered: true },
   { name: 'send', word: 'Send', means: 'Also upload, pack, send and answer.', offered: true },
-  { name: 'all', word: 'All', means: 'Also change the account: passwords, tokens, who is signed in.', offered: true },
+  {
+    name: 'all',
+    word: 'All',
+    means: 'Also change the account and the studio: passwords, tokens, members.',
+    offered: true,
+  },
+] as const satisfies readonly Words[];
+
+export const roles = [
+  {
+    name: 'owner',
+    word: 'Owner',
+    means: 'Also invites and removes members, and says what the studio is called.',
+    offered: true,
+  },
+  {
+    name: 'member',
+    word: 'Member',
+    means: 'Gathers, packs, sends, follows and answers; sees everything of the studio.',
+    offered: true,
+  },
 ] as const satisfies readonly Words[];
 
 export const places = [

@@ -142,6 +142,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether a studio is still to be founded */
+        get: operations["founding"];
+        put?: never;
+        /** Found the first studio, and be signed in */
+        post: operations["found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/gather": {
         parameters: {
             query?: never;
@@ -187,6 +205,57 @@ export interface paths {
         put?: never;
         /** Leave a note on an item */
         post: operations["write-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept an invitation, and be signed in */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/join/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer an invitation with no */
+        post: operations["decline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/join/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an invitation says */
+        post: operations["invited"];
         delete?: never;
         options?: never;
         head?: never;
@@ -914,6 +983,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The studio: its name, who works there, what it holds */
+        get: operations["studio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Say what the studio is called, and on which clock it works */
+        patch: operations["rename-studio"];
+        trace?: never;
+    };
+    "/api/v1/studio/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite somebody by mail to work in the studio */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studio/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back */
+        delete: operations["withdraw-invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studio/members/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take somebody out of the studio; what they made stays */
+        delete: operations["remove-member"];
+        options?: never;
+        head?: never;
+        /** Make somebody an owner, or a member */
+        patch: operations["change-role"];
+        trace?: never;
+    };
     "/api/v1/tags": {
         parameters: {
             query?: never;
@@ -1341,6 +1480,14 @@ export interface components {
             says: string;
             zone: string;
         };
+        ColleagueView: {
+            email: string;
+            id: string;
+            name: string;
+            /** @enum {string} */
+            role: "owner" | "member";
+            you: boolean;
+        };
         Counted: {
             /** Format: int64 */
             count: number;
@@ -1353,6 +1500,9 @@ export interface components {
             text?: string;
             /** @description of a link */
             url?: string;
+        };
+        DeclineRequest: {
+            token: string;
         };
         Deletion: {
             /** Format: date-time */
@@ -1605,6 +1755,21 @@ export interface components {
             files: number;
             path: string;
         };
+        FoundInputBody: {
+            /** @description from the log of the server */
+            code: string;
+            email: string;
+            /** @description of the owner */
+            name: string;
+            password: string;
+            studio: string;
+            /** @description IANA time zone */
+            zone: string;
+        };
+        FoundingView: {
+            /** @description there is no studio yet, and one can be founded with the code from the log */
+            open: boolean;
+        };
         FreedView: {
             /** Format: date-time */
             at: string;
@@ -1781,6 +1946,32 @@ export interface components {
             things: number;
             weight: string;
         };
+        InvitationView: {
+            /** Format: date-time */
+            created_at: string;
+            email: string;
+            /** Format: date-time */
+            expires_at: string;
+            id: string;
+            inviter: string;
+            /** @description it was not answered in time */
+            over: boolean;
+            /** @enum {string} */
+            role: "owner" | "member";
+        };
+        InviteInputBody: {
+            email: string;
+            /** @enum {string} */
+            role: "owner" | "member";
+        };
+        InvitedRequest: {
+            token: string;
+        };
+        InvitedView: {
+            email: string;
+            inviter: string;
+            studio: string;
+        };
         ItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
@@ -1853,6 +2044,11 @@ export interface components {
         "Join-thingsRequest": {
             items: string[];
         };
+        JoinInputBody: {
+            name: string;
+            password: string;
+            token: string;
+        };
         "Keep-at-handRequest": {
             items: string[];
             on: boolean;
@@ -1906,7 +2102,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "asked";
+            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "invitation" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "refused";
@@ -1933,6 +2129,10 @@ export interface components {
             email: string;
             id: string;
             name: string;
+            /** @enum {string} */
+            role: "owner" | "member";
+            /** @description may change who works in the studio, and what it is called */
+            runs: boolean;
             /** @description name of the studio */
             studio: string;
             /** @description IANA time zone of the studio */
@@ -2225,6 +2425,10 @@ export interface components {
             password: string;
             token: string;
         };
+        RoleInputBody: {
+            /** @enum {string} */
+            role: "owner" | "member";
+        };
         RowView: {
             /** Format: date-time */
             created_at: string;
@@ -2369,6 +2573,30 @@ export interface components {
             points: number[][];
             /** @enum {string} */
             tool: "pen" | "arrow" | "box" | "ellipse";
+        };
+        StudioInputBody: {
+            name: string;
+            /** @description IANA time zone */
+            zone: string;
+        };
+        StudioView: {
+            /** @description that wait for an answer */
+            invitations: components["schemas"]["InvitationView"][];
+            members: components["schemas"]["ColleagueView"][];
+            name: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            quota: number;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            used: number;
+            used_saying: string;
+            /** @description IANA time zone */
+            zone: string;
         };
         SwatchView: {
             hex: string;
@@ -2979,6 +3207,69 @@ export interface operations {
             };
         };
     };
+    founding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     gather: {
         parameters: {
             query?: {
@@ -3077,6 +3368,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NoteView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeclineRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invited: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedView"];
                 };
             };
             /** @description Error */
@@ -4668,6 +5057,190 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Space"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rename-studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudioInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-member": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -6,6 +6,14 @@
   import Button from '$lib/ui/Button.svelte';
   import Frame from '$lib/ui/Frame.svelte';
 
+  import { api } from '$api/client';
+  import { onMount } from 'svelte';
+
+  // Where there is no studio yet, one is founded first.
+  onMount(async () => {
+    const { data } = await api.GET('/api/v1/found').catch(() => ({ data: undefined }));
+    if (data?.open) await goto('/found', { replaceState: true });
+  });
   const to = $derived(page.url.searchParams.get('to') ?? '/');
   /** Where somebody was going, if that is a page of ours. */
   function back() {

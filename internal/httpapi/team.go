@@ -1,0 +1,194 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/role"
+	"aftergust/core/transfer"
+	"aftergust/internal/account"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type colleagueView struct {
+	ID    string    `json:"id"`
+	Name  string    `json:"name"`
+	Email string    `json:"email"`
+	Role  role.Role `json:"role"`
+	You   bool      `json:"you"`
+}
+
+type invitationView struct {
+	ID        string    `json:"id"`
+	Email     string    `json:"email"`
+	Role      role.Role `json:"role"`
+	Inviter   string    `json:"inviter"`
+	CreatedAt time.Time `json:"created_at"`
+	ExpiresAt time.Time `json:"expires_at"`
+	Over      bool      `json:"over" doc:"it was not answered in time"`
+}
+
+func (a *API) viewInvitation(i account.Invitation) invitationView {
+	return invitationView{i.ID, i.Email, i.Role, i.Inviter, i.CreatedAt, i.ExpiresAt, !a.Pack.Now().Before(i.ExpiresAt)}
+}
+
+type studioView struct {
+	Name        string           `json:"name"`
+	Zone        string           `json:"zone" doc:"IANA time zone"`
+	Members     []colleagueView  `json:"members"`
+	Invitations []invitationView `json:"invitations" doc:"that wait for an answer"`
+	Used        int64            `json:"used" doc:"bytes"`
+	Quota       int64            `json:"quota" doc:"bytes"`
+	UsedSaying  string           `json:"used_saying"`
+}
+
+func (a *API) studio(ctx context.Context, m account.Member, _ *none) (*body[studioView], error) {
+	v := studioView{Name: m.StudioName, Zone: m.Zone, Members: []colleagueView{}, Invitations: []invitationView{}}
+	members, err := a.Team.Members(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range members {
+		v.Members = append(v.Members, colleagueView{one.ID, one.Name, one.Email, one.Role, one.ID == m.ID})
+	}
+	invited, err := a.Team.Invitations(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	for _, i := range invited {
+		v.Invitations = append(v.Invitations, a.viewInvitation(i))
+	}
+	space, err := a.Keep.Space(ctx, m)
+	v.Used, v.Quota, v.UsedSaying = space.Used, space.Quota, transfer.Size(space.Used)+" of "+transfer.Size(space.Quota)
+	return &body[studioView]{v}, err
+}
+
+type studioInput struct {
+	Body struct {
+		Name string `json:"name" maxLength:"200"`
+		Zone string `json:"zone" maxLength:"64" doc:"IANA time zone"`
+	}
+}
+
+type inviteInput struct {
+	Body struct {
+		Email string    `json:"email" maxLength:"254"`
+		Role  role.Role `json:"role"`
+	}
+}
+
+type roleInput struct {
+	ByID
+	Body struct {
+		Role role.Role `json:"role"`
+	}
+}
+
+// teamOperations are about who works in the studio, and what it is called.
+func (a *API) teamOperations() {
+	a.joinOperations()
+	a.foundOperations()
+	add(a, studioOp(http.MethodGet, "/studio", "studio", "The studio: its name, who works there, what it holds"), asMember(a.studio))
+	add(a, studioOp(http.MethodPatch, "/studio", "rename-studio", "Say what the studio is called, and on which clock it works"),
+		asMay(access.Run, func(ctx context.Context, m account.Member, in *studioInput) (*none, error) {
+			return nil, a.Team.Rename(ctx, m, in.Body.Name, in.Body.Zone, from(ctx).host)
+		}))
+	add(a, studioOp(http.MethodPost, "/studio/invitations", "invite", "Invite somebody by mail to work in the studio"),
+		asMay(access.Run, func(ctx context.Context, m account.Member, in *inviteInput) (*body[invitationView], error) {
+			i, err := a.Team.Invite(ctx, m, in.Body.Email, in.Body.Role, from(ctx).host)
+			return &body[invitationView]{a.viewInvitation(i)}, err
+		}))
+	add(a, studioOp(http.MethodDelete, "/studio/invitations/{id}", "withdraw-invitation", "Take an invitation back"),
+		asMay(access.Run, func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Team.Withdraw(ctx, m, in.ID, from(ctx).host)
+		}))
+	add(a, studioOp(http.MethodPatch, "/studio/members/{id}", "change-role", "Make somebody an owner, or a member"),
+		asMay(access.Run, func(ctx context.Context, m account.Member, in *roleInput) (*none, error) {
+			return nil, a.Team.SetRole(ctx, m, in.ID, in.Body.Role, from(ctx).host)
+		}))
+	add(a, studioOp(http.MethodDelete, "/studio/members/{id}", "remove-member", "Take somebody out of the studio; what they made stays"),
+		asMay(access.Run, func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Team.Remove(ctx, m, in.ID, from(ctx).host)
+		}))
+}
+
+type invitedView struct {
+	Studio  string `json:"studio"`
+	Inviter string `json:"inviter"`
+	Email   string `json:"email"`
+}
+
+type joinInput struct {
+	Body struct {
+		Token    string `json:"token" maxLength:"100"`
+		Name     string `json:"name" maxLength:"200"`
+		Password string `json:"password" maxLength:"500"`
+	}
+}
+
+// joinOperations are for whoever got an invitation.
+func (a *API) joinOperations() {
+	op := func(method, path, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: "/api/v1/join" + path, OperationID: id, Summary: summary, Tags: []string{"Studio"}}
+	}
+	add(a, op(http.MethodPost, "/look", "invited", "What an invitation says"), func(ctx context.Context, in *struct {
+		Body struct {
+			Token string `json:"token" maxLength:"100"`
+		}
+	}) (*body[invitedView], error) {
+		i, err := a.Team.Invited(ctx, in.Body.Token, from(ctx).host)
+		return &body[invitedView]{invitedView{i.StudioName, i.Inviter, i.Email}}, err
+	})
+	add(a, op(http.MethodPost, "", "join", "Accept an invitation, and be signed in"), func(ctx context.Context, in *joinInput) (*signedIn, error) {
+		m, err := a.Team.Join(ctx, in.Body.Token, in.Body.Name, in.Body.Password, from(ctx).host)
+		if err != nil {
+			return nil, err
+		}
+		return a.begin(ctx, m)
+	})
+	add(a, op(http.MethodPost, "/decline", "decline", "Answer an invitation with no"), func(ctx context.Context, in *struct {
+		Body struct {
+			Token string `json:"token" maxLength:"100"`
+		}
+	}) (*none, error) {
+		return nil, a.Team.Decline(ctx, in.Body.Token, from(ctx).host)
+	})
+}
+
+type foundingView struct {
+	Open bool `json:"open" doc:"there is no studio yet, and one can be founded with the code from the log"`
+}
+
+type foundInput struct {
+	Body struct {
+		Code     string `json:"code" maxLength:"100" doc:"from the log of the server"`
+		Studio   string `json:"studio" maxLength:"200"`
+		Zone     string `json:"zone" maxLength:"64" doc:"IANA time zone"`
+		Name     string `json:"name" maxLength:"200" doc:"of the owner"`
+		Email    string `json:"email" maxLength:"254"`
+		Password string `json:"password" maxLength:"500"`
+	}
+}
+
+// foundOperations found the first studio.
+func (a *API) foundOperations() {
+	op := func(method, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: "/api/v1/found", OperationID: id, Summary: summary, Tags: []string{"Studio"}}
+	}
+	add(a, op(http.MethodGet, "founding", "Whether a studio is still to be founded"),
+		func(ctx context.Context, _ *none) (*body[foundingView], error) {
+			open, err := a.Team.Unfounded(ctx)
+			return &body[foundingView]{foundingView{open}}, err
+		})
+	add(a, op(http.MethodPost, "found", "Found the first studio, and be signed in"), func(ctx context.Context, in *foundInput) (*signedIn, error) {
+		b := in.Body
+		m, err := a.Team.FoundFirst(ctx, b.Code, b.Studio, b.Zone, account.Member{Name: b.Name, Email: b.Email}, b.Password, from(ctx).host)
+		if err != nil {
+			return nil, err
+		}
+		return a.begin(ctx, m)
+	})
+}

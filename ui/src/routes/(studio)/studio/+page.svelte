@@ -1,0 +1,46 @@
+<script lang="ts">
+  import { api, need } from '$api/client';
+  import Record from '$lib/account/Record.svelte';
+  import { Resource } from '$lib/resource.svelte';
+  import Held from '$lib/studio/Held.svelte';
+  import Members from '$lib/studio/Members.svelte';
+  import Named from '$lib/studio/Named.svelte';
+  import Pair from '$lib/ui/Pair.svelte';
+  import Wait from '$lib/ui/Wait.svelte';
+
+  const studios = new Resource(() => need(api.GET('/api/v1/studio')));
+  void studios.load();
+  /** counts what has changed here, for the record */
+  let changed = $state(0);
+  async function note() {
+    changed++;
+    await studios.load();
+  }
+</script>
+
+<svelte:head><title>Studio · Aftergust</title></svelte:head>
+
+<main class="wide">
+  <Wait of={studios} shape="page">
+    {#snippet children(studio)}
+      <div class="headline">
+        <div>
+          <h1>{studio.name}</h1>
+          <p class="muted">
+            {studio.members.length === 1 ? 'One person works here' : `${studio.members.length} people work here`}
+          </p>
+        </div>
+      </div>
+      <Pair>
+        {#snippet left()}
+          <Members {studio} did={note} />
+          <Named {studio} did={note} />
+          <Held {studio} />
+        {/snippet}
+        {#snippet right()}
+          <Record {changed} />
+        {/snippet}
+      </Pair>
+    {/snippet}
+  </Wait>
+</main>

@@ -1,0 +1,119 @@
+<!-- For somebody whom a studio asked to work there: yes or no. -->
+<script lang="ts">
+  import '$lib/fonts';
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { api, need, Problem, words, type Schemas } from '$api/client';
+  import Button from '$lib/ui/Button.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Frame from '$lib/ui/Frame.svelte';
+
+  const token = $derived(page.params.token ?? '');
+  let invited = $state<Schemas['InvitedView']>();
+  let gone = $state('');
+  let name = $state('');
+  let password = $state('');
+  let problem = $state('');
+  let at = $state('');
+  let busy = $state(false);
+  let declined = $state(false);
+
+  $effect(() => {
+    need(api.POST('/api/v1/join/look', { body: { token } })).then(
+      (found) => (invited = found),
+      (thrown) => (gone = words(thrown)),
+    );
+  });
+  async function attempt(work: () => Promise<unknown>) {
+    busy = true;
+    try {
+      await work();
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+      at = thrown instanceof Problem ? thrown.at : '';
+    } finally {
+      busy = false;
+    }
+  }
+  const join = (event: SubmitEvent) => {
+    event.preventDefault();
+    return attempt(async () => {
+      await need(api.POST('/api/v1/join', { body: { token, name, password } }));
+      await goto('/');
+    });
+  };
+  const decline = () =>
+    attempt(async () => {
+      await need(api.POST('/api/v1/join/decline', { body: { token } }));
+      declined = true;
+    });
+</script>
+
+<svelte:head><title>{invited?.studio ?? 'An invitation'} · Aftergust</title></svelte:head>
+
+<Frame>
+  {#if declined}
+    <h1>You said no</h1>
+    <p class="say">{invited?.studio} sees that you declined. Nothing of you is kept but your address in its record.</p>
+  {:else if gone}
+    <h1>This invitation leads nowhere</h1>
+    <p class="say">{gone}</p>
+  {:else if invited}
+    <h1>Work with {invited.studio}</h1>
+    <p class="say">{invited.inviter} asks you to. You sign in with {invited.email}.</p>
+    <form onsubmit={join}>
+      <Field
+        label="What you are called"
+        autocomplete="name"
+        required
+        bind:value={name}
+        problem={at === 'name' ? problem : ''}
+      />
+      <Field
+        label="Password"
+        type="password"
+        autocomplete="new-password"
+        required
+        bind:value={password}
+        problem={at === 'name' ? '' : problem}
+      />
+      <div class="answer">
+        <Button look="main" disabled={busy || !name || !password}>Join the studio</Button>
+        <Button look="link" onclick={decline} disabled={busy}>No, thank you</Button>
+      </div>
+    </form>
+  {:else}
+    <h1 class="muted">Looking</h1>
+  {/if}
+  {#snippet beside()}
+    <dl>
+      <dt>what it means</dt>
+      <dd>You see everything that this studio gathered, packed and sent, and do the same in its name.</dd>
+      <dt>password</dt>
+      <dd>At least 12 characters; four words that do not belong together are good.</dd>
+    </dl>
+  {/snippet}
+</Frame>
+
+<style>
+  form {
+    display: grid;
+    gap: var(--s-1);
+    justify-items: stretch;
+    max-width: 420px;
+  }
+  form :global(.field),
+  form :global(.problem) {
+    margin-bottom: var(--s-5);
+  }
+  .answer {
+    display: flex;
+    align-items: center;
+    gap: var(--s-8);
+  }
+  .say {
+    margin: var(--s-6) 0 var(--s-7);
+    max-width: 46ch;
+  }
+</style>

@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"flag"
 	"fmt"
@@ -16,6 +17,7 @@ import (
 	"aftergust/internal/app"
 	"aftergust/internal/demo"
 	"aftergust/internal/follow"
+	"aftergust/internal/ground"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/postgres"
 )
@@ -28,6 +30,7 @@ aftergust migrate    bring the database up to date
 aftergust found      make a studio with its owner
 aftergust password   give a member another password
 aftergust token      make a bearer token for scripts
+aftergust secret     print AFTERGUST_SECRET with a new secret; the old ones go on for what was made with them
 aftergust verify     rebuild what is counted from what it is made of, and name any difference
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
@@ -60,6 +63,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"found":    func() error { return found(ctx, flags, args[1:], getenv, out) },
 		"password": func() error { return password(ctx, flags, args[1:], getenv, out) },
 		"token":    func() error { return token(ctx, flags, args[1:], getenv, out) },
+		"secret":   func() error { return secret(getenv, out) },
 		"demo":     func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
 		"verify":   func() error { return verify(ctx, flags, args[1:], getenv, out) },
 		"openapi":  func() error { return openapi(out) },
@@ -168,6 +172,21 @@ func password(ctx context.Context, flags *flag.FlagSet, args []string, getenv fu
 		}
 		return err
 	})
+}
+
+// secret prints the setting with a new secret in it: for the first one, or in place of one that is known to others.
+func secret(getenv func(string) string, out io.Writer) error {
+	before := getenv("AFTERGUST_SECRET")
+	if before == "" {
+		_, err := fmt.Fprintln(out, "AFTERGUST_SECRET="+rand.Text()+rand.Text())
+		return err
+	}
+	rotated, err := ground.Rotated(before)
+	if err != nil {
+		return err
+	}
+	_, err = fmt.Fprintln(out, "AFTERGUST_SECRET="+rotated)
+	return err
 }
 
 func openapi(out io.Writer) error {

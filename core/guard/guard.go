@@ -24,6 +24,14 @@ const (
 	RoleChanged         Kind = "role_changed"
 	MemberRemoved       Kind = "member_removed"
 	StudioRenamed       Kind = "studio_renamed"
+
+	AppAdded        Kind = "app_added"
+	AppRemoved      Kind = "app_removed"
+	PasskeyAdded    Kind = "passkey_added"
+	PasskeyRemoved  Kind = "passkey_removed"
+	RecoveryRenewed Kind = "recovery_renewed"
+	RecoveryUsed    Kind = "recovery_used"
+	WrongSecond     Kind = "wrong_second"
 )
 
 // A Descriptor is what is known of one kind.
@@ -56,6 +64,15 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Joined, word("Joined"), func(who, about string) string { return who + " joined, invited by " + about }},
 	Descriptor{RoleChanged, word("Role changed"), func(who, about string) string { return who + " changed the role of " + about }},
 	Descriptor{MemberRemoved, word("Member removed"), func(who, about string) string { return who + " took " + about + " out of the studio" }},
+	Descriptor{AppAdded, word("Codes on"), func(who, _ string) string { return who + " turned codes of an app on" }},
+	Descriptor{AppRemoved, word("Codes off"), func(who, _ string) string { return who + " turned codes of an app off" }},
+	Descriptor{PasskeyAdded, word("Passkey made"), func(who, about string) string { return who + " made a passkey" + named(about) }},
+	Descriptor{PasskeyRemoved, word("Passkey removed"), func(who, about string) string { return who + " removed a passkey" + named(about) }},
+	Descriptor{RecoveryRenewed, word("Recovery codes made"), func(who, _ string) string { return who + " made new recovery codes" }},
+	Descriptor{RecoveryUsed, word("Recovery code used"), func(who, _ string) string { return who + " used a recovery code" }},
+	Descriptor{WrongSecond, word("Wrong second factor"), func(who, about string) string {
+		return "A wrong second factor was tried for " + who + with(about)
+	}},
 	Descriptor{StudioRenamed, word("Studio renamed"), func(who, about string) string { return who + " named the studio " + about }},
 )
 

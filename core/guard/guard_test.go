@@ -25,12 +25,20 @@ func TestEveryKindHasWords(t *testing.T) {
 		RoleChanged:         "Mara Quill changed the role of curl.",
 		MemberRemoved:       "Mara Quill took curl out of the studio.",
 		StudioRenamed:       "Mara Quill named the studio curl.",
+
+		AppAdded:        "Mara Quill turned codes of an app on.",
+		AppRemoved:      "Mara Quill turned codes of an app off.",
+		PasskeyAdded:    "Mara Quill made a passkey: curl.",
+		PasskeyRemoved:  "Mara Quill removed a passkey: curl.",
+		RecoveryRenewed: "Mara Quill made new recovery codes.",
+		RecoveryUsed:    "Mara Quill used a recovery code.",
+		WrongSecond:     "A wrong second factor was tried for Mara Quill with curl.",
 		"hatched":       "hatched.",
 	} {
 		assert.Equal(t, want, Say(k, "Mara Quill", "curl"))
 	}
 	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
-	assert.Len(t, All.Names(), 14)
+	assert.Len(t, All.Names(), 21)
 }
 
 // Source: the marks by common practice.

@@ -4,7 +4,6 @@ package account
 
 import (
 	"context"
-	"errors"
 	"strings"
 	"time"
 
@@ -59,7 +58,8 @@ type Member struct {
 	PasswordHash string
 }
 
-// SignIn checks a member's password. host is the source that asks, device the
+// SignIn checks a member's password, which is the first step of a sign-in; Begin is
+// the last. host is the source that asks, device the
 // secret of the browser's cookie, or empty: a device that the member was signed in
 // with before has tries of its own, which no stranger uses up.
 func (s *Service) SignIn(ctx context.Context, email, password, host, device string) (Member, error) {
@@ -77,32 +77,26 @@ func (s *Service) SignIn(ctx context.Context, email, password, host, device stri
 	if known {
 		from.Device = ground.Brief(device)
 	}
-	limits := tries.Guess("sign-in", email, from)
-	if _, err := s.tries.Spend(ctx, limits...); err != nil {
-		return Member{}, err
-	}
 	hash := member.PasswordHash
 	if !ok {
 		hash = hashing.Absent // so that an unknown address takes as long as a wrong password
 	}
-	matches, err := hashing.Matches(ctx, password, hash)
-	if err != nil { // nothing was compared
-		return Member{}, errors.Join(err, s.tries.Forgive(ctx, limits...))
+	matches, _, err := s.tries.Compare(ctx, tries.Guess("sign-in", email, from), func() (bool, error) {
+		matches, err := hashing.Matches(ctx, password, hash)
+		return ok && matches, err
+	})
+	if err != nil {
+		return Member{}, err
 	}
 	if ok && !matches {
 		if err := s.record(ctx, member, guard.WrongPassword, "", host); err != nil {
 			return Member{}, err
 		}
 	}
-	if !ok || !matches {
+	if !matches {
 		return Member{}, &ground.Error{Kind: ground.Refused, Code: "wrong_sign_in", Say: "This mail address and password do not belong together."}
 	}
-	if device != "" {
-		if err := s.store.MeetDevice(ctx, member.ID, ground.Hash(device), s.now()); err != nil {
-			return Member{}, err
-		}
-	}
-	return member, s.tries.Forgive(ctx, limits...)
+	return member, nil
 }
 
 // MemberByID finds a member; ok is false where there is none any more.

@@ -68,6 +68,8 @@ func TestAKnownBrowserHasTriesOfItsOwn(t *testing.T) {
 		return apptest.Code(t, err)
 	}
 	assert.Empty(t, in(apptest.Password, "10.0.0.1", "hers"))
+	_, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1", "hers") // as the last step of a sign-in does
+	require.NoError(t, err)
 	guard := tries.New(h.Store, h.Now)
 	for i := range 100 {
 		_, err := guard.Spend(t.Context(), tries.Guess("sign-in", h.Mara.Email, tries.From{Host: fmt.Sprint("10.0.1.", i)})...)
@@ -159,7 +161,7 @@ func TestATokenIsGoodForItsDaysAndSaysWhenItWasUsed(t *testing.T) {
 func TestASessionEndsByAgeByDisuseAndByHand(t *testing.T) {
 	h := apptest.Build(t, pg)
 	begin := func(m account.Member) string {
-		id, err := h.Account.Begin(t.Context(), m, "Mozilla/5.0 (Mobi)", "10.0.0.1")
+		id, err := h.Account.Begin(t.Context(), m, "Mozilla/5.0 (Mobi)", "10.0.0.1", "")
 		require.NoError(t, err)
 		return id
 	}
@@ -195,9 +197,9 @@ func TestASessionEndsByAgeByDisuseAndByHand(t *testing.T) {
 
 func TestAPasswordIsChangedByWhoKnowsItAndSignsOutTheOthers(t *testing.T) {
 	h := apptest.Build(t, pg)
-	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1")
+	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1", "")
 	require.NoError(t, err)
-	there, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.2")
+	there, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.2", "")
 	require.NoError(t, err)
 	mara, _, err := h.Account.StillIn(t.Context(), here, "10.0.0.1")
 	require.NoError(t, err)
@@ -246,7 +248,7 @@ func TestAPasswordIsChangedByWhoKnowsItAndSignsOutTheOthers(t *testing.T) {
 
 func TestALostPasswordIsSetAnewByMailOnce(t *testing.T) {
 	h := apptest.Build(t, pg)
-	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1")
+	here, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1", "")
 	require.NoError(t, err)
 	// mailed is the secret in the newest letter to a member.
 	mailed := func() string {

@@ -2,7 +2,6 @@ package account
 
 import (
 	"context"
-	"errors"
 	"strings"
 	"time"
 
@@ -31,8 +30,9 @@ type SignedIn struct {
 	MemberID string
 	Since    time.Time
 	SeenAt   time.Time
-	Browser  string // what it is, in a word
-	Source   string // where it came from at last
+	ProvedAt time.Time // when they last showed who they are there
+	Browser  string    // what it is, in a word
+	Source   string    // where it came from at last
 }
 
 // A Token lets a program act for its member. Its secret is shown once.
@@ -66,6 +66,8 @@ type Locks interface {
 	InsertSignIn(ctx context.Context, s SignedIn) error
 	SignInByID(ctx context.Context, id string) (SignedIn, bool, error)
 	// SeeSignIn keeps when and from where a browser was here last.
+	// ProveSignIn keeps that they showed who they are there.
+	ProveSignIn(ctx context.Context, id string, at time.Time) error
 	SeeSignIn(ctx context.Context, id, source string, at time.Time) error
 	SignIns(ctx context.Context, member string, seenAfter, since time.Time) ([]SignedIn, error)
 	// EndSignIns ends those of a member: one, or all but one.
@@ -84,13 +86,19 @@ func (s *Service) record(ctx context.Context, m Member, kind guard.Kind, about, 
 		Source: source})
 }
 
-// Begin keeps that a member is signed in with a browser, and returns the id of that.
-func (s *Service) Begin(ctx context.Context, m Member, agent, source string) (string, error) {
+// Begin keeps that a member is signed in with a browser, whose secret is device, and
+// returns the id of that.
+func (s *Service) Begin(ctx context.Context, m Member, agent, source, device string) (string, error) {
 	now := s.now()
-	in := SignedIn{ID: ground.NewID(), MemberID: m.ID, Since: now, SeenAt: now, Browser: guard.Browser(agent), Source: source}
+	in := SignedIn{ID: ground.NewID(), MemberID: m.ID, Since: now, SeenAt: now, ProvedAt: now, Browser: guard.Browser(agent), Source: source}
 	return in.ID, s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.InsertSignIn(ctx, in); err != nil {
 			return err
+		}
+		if device != "" {
+			if err := s.store.MeetDevice(ctx, m.ID, ground.Hash(device), now); err != nil {
+				return err
+			}
 		}
 		return s.record(ctx, m, guard.SignedIn, in.Browser, source)
 	})
@@ -110,6 +118,40 @@ func (s *Service) StillIn(ctx context.Context, id, source string) (m Member, ok 
 		}
 	}
 	return s.store.MemberByID(ctx, in.MemberID)
+}
+
+// ProofLife is for how long it need not be shown again who one is.
+const ProofLife = 10 * time.Minute
+
+var errProve = &ground.Error{Kind: ground.Refused, Code: "prove", Say: "Show that it is you: say your password again."}
+
+// Proven passes where whoever is signed in with a browser showed who they are not
+// long ago. It comes before what somebody else at their desk could do much harm with.
+func (s *Service) Proven(ctx context.Context, signIn string) error {
+	in, ok, err := s.store.SignInByID(ctx, signIn)
+	if err == nil && (!ok || s.now().Sub(in.ProvedAt) >= ProofLife) {
+		err = errProve
+	}
+	return err
+}
+
+// Prove takes the password as a proof of who is signed in with a browser.
+func (s *Service) Prove(ctx context.Context, m Member, signIn, password, source string) error {
+	if err := s.knows(ctx, m, password, source, "password"); err != nil {
+		return err
+	}
+	return s.store.ProveSignIn(ctx, signIn, s.now())
+}
+
+// knows passes where a password is the one of a member who is signed in; at is the
+// field in which it was typed.
+func (s *Service) knows(ctx context.Context, m Member, typed, source, at string) error {
+	limits := tries.Guess("password", m.ID, tries.From{Host: source})
+	matches, _, err := s.tries.Compare(ctx, limits, func() (bool, error) { return hashing.Matches(ctx, typed, m.PasswordHash) })
+	if err == nil && !matches {
+		err = &ground.Error{Kind: ground.Refused, Code: "wrong_password", Say: "This is not your password as it is now. Nothing was changed.", At: at}
+	}
+	return err
 }
 
 // SignedIn are the browsers with which a member is signed in, the last used first.
@@ -141,18 +183,7 @@ func (s *Service) SignOut(ctx context.Context, m Member, id, own, source string)
 // ChangePassword changes a member's password, which they have to know. All their
 // other sessions end.
 func (s *Service) ChangePassword(ctx context.Context, m Member, old, fresh, own, source string) error {
-	limits := tries.Guess("password", m.ID, tries.From{Host: source})
-	if _, err := s.tries.Spend(ctx, limits...); err != nil {
-		return err
-	}
-	matches, err := hashing.Matches(ctx, old, m.PasswordHash)
-	if err != nil { // nothing was compared
-		return errors.Join(err, s.tries.Forgive(ctx, limits...))
-	}
-	if !matches {
-		return &ground.Error{Kind: ground.Refused, Code: "wrong_password", Say: "This is not your password as it is now. Nothing was changed.", At: "old"}
-	}
-	if err := s.tries.Forgive(ctx, limits...); err != nil {
+	if err := s.knows(ctx, m, old, source, "old"); err != nil {
 		return err
 	}
 	hash, err := s.acceptable(ctx, m, fresh)

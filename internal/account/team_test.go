@@ -24,7 +24,7 @@ func invite(t *testing.T, h *apptest.House, address string, r role.Role) string 
 	t.Helper()
 	i, err := h.Team.Invite(t.Context(), h.Mara, address, r, here)
 	require.NoError(t, err)
-	return ground.NewKeys([]byte(h.Host.Secret), h.Host.BaseURL).JoinToken(i.ID)
+	return ground.NewKeys(h.Host.Secrets, h.Host.BaseURL).JoinToken(i.ID)
 }
 
 func names(t *testing.T, h *apptest.House, m account.Member) (out []string) {
@@ -116,7 +116,7 @@ func TestWhoeverIsRemovedIsOutAtOnce(t *testing.T) {
 	h := apptest.Build(t, pg)
 	tove, err := h.Team.Join(t.Context(), invite(t, h, "tove@kelpwick.example", role.Member), "Tove Ashlund", "slow glaze harbour lamp", here)
 	require.NoError(t, err)
-	session, err := h.Account.Begin(t.Context(), tove, "Mozilla/5.0", here)
+	session, err := h.Account.Begin(t.Context(), tove, "Mozilla/5.0", here, "")
 	require.NoError(t, err)
 	token, err := h.Account.NewToken(t.Context(), tove.Email, "renders")
 	require.NoError(t, err)

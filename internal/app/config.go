@@ -4,6 +4,7 @@ package app
 
 import (
 	"aftergust/internal/blob"
+	"aftergust/internal/ground"
 	"errors"
 	"fmt"
 	"io"
@@ -19,17 +20,17 @@ import (
 // A Config is the settings of one process. Each is an environment variable
 // named after it, with the prefix AFTERGUST_.
 type Config struct {
-	Addr        string        // address to listen on
-	DatabaseURL string        // PostgreSQL
-	Blobs       string        // folder for the bytes
-	BaseURL     string        // how people reach us, without a slash at the end
-	SMTPURL     string        // where letters go
-	MailFrom    string        // address that letters come from
-	Secret      string        // links are derived from it; at least 32 characters
-	Proxies     int           // of ours that requests come through
-	Work        bool          // run jobs in this process
-	LogLevel    slog.Level    // debug, info, warn, error
-	Wait        time.Duration // for the database at the start
+	Addr        string         // address to listen on
+	DatabaseURL string         // PostgreSQL
+	Blobs       string         // folder for the bytes
+	BaseURL     string         // how people reach us, without a slash at the end
+	SMTPURL     string         // where letters go
+	MailFrom    string         // address that letters come from
+	Secrets     ground.Secrets // links are derived from them
+	Proxies     int            // of ours that requests come through
+	Work        bool           // run jobs in this process
+	LogLevel    slog.Level     // debug, info, warn, error
+	Wait        time.Duration  // for the database at the start
 
 	Bytes blob.Store // where the bytes lie instead of the folder; nil for the folder. Not a setting.
 }
@@ -71,14 +72,11 @@ var settings = []setting{
 		c.MailFrom = parsed.Address
 		return nil
 	}},
-	{"SECRET", "", "at least 32 random characters; links and codes are derived from it, so keep it and keep it secret (required)",
-		func(c *Config, v string) error {
-			if len(v) < 32 {
-				return errors.New("is shorter than 32 characters; make one with: openssl rand -hex 32")
-			}
-			c.Secret = v
-			return nil
-		}},
+	{"SECRET", "", "at least 32 random characters, or several with numbers as `aftergust secret` prints them; links and codes are derived from it, " +
+		"so keep it and keep it secret (required)", func(c *Config, v string) (err error) {
+		c.Secrets, err = ground.ReadSecrets(v)
+		return err
+	}},
 	{"PROXIES", "0", "how many reverse proxies of yours a request comes through; each has to append to X-Forwarded-For",
 		func(c *Config, v string) (err error) {
 			if c.Proxies, err = strconv.Atoi(v); err != nil || c.Proxies < 0 || c.Proxies > 9 {

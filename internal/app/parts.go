@@ -36,7 +36,7 @@ type Parts struct {
 // Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
 // for the description of the API.
 func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time.Time, log *slog.Logger) Parts {
-	keys := ground.NewKeys([]byte(c.Secret), c.BaseURL)
+	keys := ground.NewKeys(c.Secrets, c.BaseURL)
 	guard, book := tries.New(store, now), people.NewBook(store)
 	post := letters.New(store, keys, now)
 	events := happen.New(store, post)
@@ -50,7 +50,8 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	receiving := receive.New(store, book, events, post, guard, keys, now, log)
 	return Parts{
 		Services: httpapi.Services{
-			Account: accounts, Team: account.NewTeam(store, accounts), Places: places, Things: things, Chosen: chosen,
+			Account: accounts, Team: account.NewTeam(store, accounts),
+			Second: account.NewSecond(store, accounts, c.BaseURL), Places: places, Things: things, Chosen: chosen,
 			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing, Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),

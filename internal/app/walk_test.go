@@ -57,7 +57,7 @@ var underLinks = map[string]string{
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
 var forAll = []string{"GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
-	"POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
+	"POST /api/v1/session/passkey", "PUT /api/v1/session/passkey", "POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
 
 // What only an owner may do; a member is refused, whatever they name.
@@ -148,7 +148,8 @@ func (w *walked) fill(route string) (method, path string) {
 		method = http.MethodGet
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
-		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation}
+		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
+		"passkeys": "none"}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {

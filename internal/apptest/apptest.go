@@ -22,6 +22,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/demo"
+	"aftergust/internal/ground"
 	"aftergust/internal/pgserver"
 	"aftergust/internal/standin"
 
@@ -66,6 +67,12 @@ func Resume(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Stu
 	return s
 }
 
+// Unfounded starts one on a fresh database, in which there is no studio yet.
+func Unfounded(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studio {
+	t.Helper()
+	return open(t, pg, change...)
+}
+
 // own makes the owner's client.
 func (s *Studio) own(t testing.TB) {
 	t.Helper()
@@ -81,7 +88,7 @@ func open(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studi
 	t.Cleanup(func() { _ = tray.Close() })
 	s := &Studio{Tray: tray, Blobs: filepath.Join(t.TempDir(), "blobs")}
 	s.Config = app.Config{Addr: "127.0.0.1:0", DatabaseURL: Migrated(t, pg), Blobs: s.Blobs, BaseURL: "http://studio.example", SMTPURL: tray.URL(),
-		MailFrom: "hello@lowtide.example", Secret: strings.Repeat("test-secret-", 4), Work: true, LogLevel: slog.LevelError}
+		MailFrom: "hello@lowtide.example", Secrets: Secrets("test-secret-"), Work: true, LogLevel: slog.LevelError}
 	for _, c := range change {
 		c(&s.Config)
 	}
@@ -90,6 +97,15 @@ func open(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studi
 	t.Cleanup(func() { require.NoError(t, s.App.Stop(context.Background())) })
 	s.Config.Addr = s.App.Addr // where it resumes
 	s.Base = "http://" + s.App.Addr
+	return s
+}
+
+// Secrets are an installation's, made of a text that is not secret at all.
+func Secrets(text string) ground.Secrets {
+	s, err := ground.ReadSecrets(strings.Repeat(text, 10))
+	if err != nil {
+		panic(err)
+	}
 	return s
 }
 

@@ -1,6 +1,8 @@
 package ground
 
 import (
+	"crypto/aes"
+	"crypto/cipher"
 	"crypto/hmac"
 	"crypto/rand"
 	"crypto/sha256"
@@ -9,7 +11,11 @@ import (
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/hex"
+	"errors"
 	"fmt"
+	"math"
+	"strconv"
+	"strings"
 )
 
 // LinkLength is the length of the secret in a link, in characters of base64url.
@@ -19,31 +25,158 @@ import (
 // copy of it opens nothing, while the studio can still copy a link again.
 const LinkLength = 22
 
-// Keys makes links and codes of the installation's secret.
+// Secrets are the secrets of an installation by their numbers. The one with the
+// highest number makes what is made now; the others are kept for what was made
+// with them.
+type Secrets struct {
+	by  map[byte][]byte
+	now byte
+}
+
+// leastSecret is how long a secret is at least, in bytes.
+const leastSecret = 32
+
+// ReadSecrets reads secrets as they stand in AFTERGUST_SECRET: one alone, which has
+// number 1, or several with their numbers, as 2:abc…,1:def….
+func ReadSecrets(text string) (Secrets, error) {
+	s := Secrets{by: map[byte][]byte{}}
+	for one := range strings.SplitSeq(text, ",") {
+		number := byte(1)
+		if before, after, found := strings.Cut(strings.TrimSpace(one), ":"); found {
+			n, err := strconv.ParseUint(before, 10, 8)
+			if err != nil || n == 0 {
+				return s, fmt.Errorf("%q is not the number of a secret; they are from 1 to 255", before)
+			}
+			number, one = byte(n), after
+		}
+		if one = strings.TrimSpace(one); len(one) < leastSecret {
+			return s, errors.New("a secret is shorter than 32 characters; make one with: aftergust secret")
+		}
+		if _, twice := s.by[number]; twice {
+			return s, fmt.Errorf("there are two secrets with the number %d", number)
+		}
+		s.by[number], s.now = []byte(one), max(s.now, number)
+	}
+	return s, nil
+}
+
+// Rotated is text as ReadSecrets reads it, with a new secret before those that are there.
+func Rotated(text string) (string, error) {
+	s, err := ReadSecrets(text)
+	if err != nil {
+		return "", err
+	}
+	if s.now == math.MaxUint8 {
+		return "", errors.New("there are 255 secrets; no further one has a number")
+	}
+	out := []string{fmt.Sprintf("%d:%s%s", s.now+1, rand.Text(), rand.Text())}
+	for n := s.now; n > 0; n-- {
+		if secret, ok := s.by[n]; ok {
+			out = append(out, fmt.Sprintf("%d:%s", n, secret))
+		}
+	}
+	return strings.Join(out, ","), nil
+}
+
+// Keys makes links and codes of the installation's secrets.
 type Keys struct {
-	secret  []byte
+	secrets Secrets
 	baseURL string
 }
 
-// NewKeys makes keys of a secret of at least 32 bytes and the address under which
-// people reach us, without a slash at the end.
-func NewKeys(secret []byte, baseURL string) *Keys { return &Keys{secret, baseURL} }
+// NewKeys makes keys of secrets and the address under which people reach us,
+// without a slash at the end.
+func NewKeys(s Secrets, baseURL string) *Keys { return &Keys{s, baseURL} }
 
 func (k *Keys) derive(purpose string, nonce []byte) []byte {
-	mac := hmac.New(sha256.New, k.secret)
+	return k.by(k.secrets.now, purpose, nonce)
+}
+
+// by derives with the secret of a number; with none that there is not.
+func (k *Keys) by(number byte, purpose string, nonce []byte) []byte {
+	mac := hmac.New(sha256.New, k.secrets.by[number])
 	mac.Write([]byte(purpose))
 	mac.Write([]byte{0})
 	mac.Write(nonce)
 	return mac.Sum(nil)
 }
 
-// LinkToken is the secret part of the link made of a nonce.
-func (k *Keys) LinkToken(nonce []byte) string {
-	return base64.RawURLEncoding.EncodeToString(k.derive("link", nonce))[:LinkLength]
+// nonceSize is how many random bytes a nonce has. One of a secret that is not the
+// first begins with the number of that.
+const nonceSize = 16
+
+// NewNonce is 128 random bits of which a link is made, with the secret of now.
+func (k *Keys) NewNonce() []byte {
+	nonce := make([]byte, nonceSize)
+	_, _ = rand.Read(nonce) // documented never to fail
+	if k.secrets.now == 1 {
+		return nonce
+	}
+	return append([]byte{k.secrets.now}, nonce...)
 }
 
-// LinkURL is the address of the link made of a nonce.
-func (k *Keys) LinkURL(nonce []byte) string { return k.baseURL + "/r/" + k.LinkToken(nonce) }
+// numbered is the secret that a nonce was made for, and whether we have it still.
+func (k *Keys) numbered(nonce []byte) (number byte, ok bool) {
+	number = 1
+	if len(nonce) > nonceSize {
+		number = nonce[0]
+	}
+	_, ok = k.secrets.by[number]
+	return number, ok
+}
+
+// LinkToken is the secret part of the link made of a nonce. It is empty where the
+// secret of the nonce is not there any more: the link still opens, but nobody can
+// say what it is.
+func (k *Keys) LinkToken(nonce []byte) string {
+	number, ok := k.numbered(nonce)
+	if !ok {
+		return ""
+	}
+	return base64.RawURLEncoding.EncodeToString(k.by(number, "link", nonce))[:LinkLength]
+}
+
+// LinkURL is the address of the link made of a nonce; empty where LinkToken is.
+func (k *Keys) LinkURL(nonce []byte) string {
+	token := k.LinkToken(nonce)
+	if token == "" {
+		return ""
+	}
+	return k.baseURL + "/r/" + token
+}
+
+// Seal keeps a text so that a copy of the database does not tell it (AES-256-GCM).
+func (k *Keys) Seal(purpose, text string) []byte {
+	sealer := k.sealer(k.secrets.now, purpose)
+	nonce := make([]byte, sealer.NonceSize())
+	_, _ = rand.Read(nonce) // documented never to fail
+	return sealer.Seal(append([]byte{k.secrets.now}, nonce...), nonce, []byte(text), nil)
+}
+
+// Unseal is what Seal kept; ok is false where it was not us, or the secret is gone.
+func (k *Keys) Unseal(purpose string, sealed []byte) (text string, ok bool) {
+	if len(sealed) == 0 || k.secrets.by[sealed[0]] == nil {
+		return "", false
+	}
+	sealer := k.sealer(sealed[0], purpose)
+	if sealed = sealed[1:]; len(sealed) < sealer.NonceSize() {
+		return "", false
+	}
+	plain, err := sealer.Open(nil, sealed[:sealer.NonceSize()], sealed[sealer.NonceSize():], nil)
+	return string(plain), err == nil
+}
+
+func (k *Keys) sealer(number byte, purpose string) cipher.AEAD {
+	block, err := aes.NewCipher(k.by(number, "seal "+purpose, nil))
+	if err != nil {
+		panic(err) // a key of 32 bytes is one of AES-256
+	}
+	sealer, err := cipher.NewGCM(block)
+	if err != nil {
+		panic(err) // AES has blocks of the size that GCM wants
+	}
+	return sealer
+}
 
 // PackageURL is the page of a package in the studio.
 func (k *Keys) PackageURL(parcel string) string { return k.baseURL + "/packages/" + parcel }
@@ -87,13 +220,6 @@ func Brief(secret string) string { return hex.EncodeToString(Hash(secret)[:12]) 
 
 // NewSecret is a fresh secret of at least 128 random bits, for cookies and tokens.
 func NewSecret() string { return rand.Text() + rand.Text()[:10] }
-
-// NewNonce is 128 random bits of which a link is made.
-func NewNonce() []byte {
-	nonce := make([]byte, 16)
-	_, _ = rand.Read(nonce) // documented never to fail
-	return nonce
-}
 
 // Same compares two secrets in constant time.
 func Same(a, b string) bool { return subtle.ConstantTimeCompare([]byte(a), []byte(b)) == 1 }

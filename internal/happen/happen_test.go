@@ -8,6 +8,7 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/letters"
@@ -56,7 +57,7 @@ func (r *record) Producer(context.Context, string) (letters.Reader, error) {
 
 func log() (*record, *happen.Log) {
 	kept := &record{}
-	return kept, happen.New(kept, letters.New(kept, ground.NewKeys(make([]byte, 32), ""), time.Now))
+	return kept, happen.New(kept, letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now))
 }
 
 func of(kind event.Kind, line string) happen.Happening {

@@ -49,6 +49,7 @@ type entryLine struct {
 // browsers that are signed in, tokens, and the record of all of it.
 func (a *API) lockOperations() {
 	a.resetOperations()
+	a.secondOperations()
 	add(a, studioOp(http.MethodPut, "/account/password", "change-password", "Change your password; all other browsers are signed out"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
@@ -85,7 +86,7 @@ func (a *API) lockOperations() {
 			}
 			return &body[[]tokenView]{out}, err
 		}))
-	add(a, studioOp(http.MethodPost, "/account/tokens", "make-token", "Make a token; its secret is shown once"), asMember(
+	add(a, studioOp(http.MethodPost, "/account/tokens", "make-token", "Make a token; its secret is shown once"), asMember(proven(a,
 		func(ctx context.Context, m account.Member, in *struct {
 			Body struct {
 				Label string      `json:"label" maxLength:"200"`
@@ -95,7 +96,7 @@ func (a *API) lockOperations() {
 		}) (*body[newTokenView], error) {
 			secret, t, err := a.Account.MakeToken(ctx, m, in.Body.Label, in.Body.Scope, in.Body.Days, from(ctx).host)
 			return &body[newTokenView]{newTokenView{viewToken(t), secret}}, err
-		}))
+		})))
 	add(a, studioOp(http.MethodDelete, "/account/tokens/{id}", "revoke-token", "Revoke a token, at once"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Account.RevokeToken(ctx, m, in.ID, from(ctx).host)

@@ -50,6 +50,7 @@ type Bytes interface {
 type Services struct {
 	Account  *account.Service
 	Team     *account.Team
+	Second   *account.Second
 	Places   *gather.Places
 	Things   *gather.Things
 	Chosen   *gather.Selections

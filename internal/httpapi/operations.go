@@ -62,6 +62,20 @@ func asMay[I, O any](act access.Act, do func(context.Context, account.Member, *I
 	}
 }
 
+// proven lets do come only after whoever asks with a browser showed not long ago who
+// they are. A token is a proof.
+func proven[I, O any](a *API, do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, account.Member,
+	*I) (*O, error) {
+	return func(ctx context.Context, m account.Member, in *I) (*O, error) {
+		if signIn := from(ctx).signIn; signIn != "" {
+			if err := a.Account.Proven(ctx, signIn); err != nil {
+				return nil, err
+			}
+		}
+		return do(ctx, m, in)
+	}
+}
+
 var errOwner = &ground.Error{Kind: ground.Refused, Code: "owner_only", Say: "Only an owner of the studio may do this. Ask one of them."}
 
 type body[T any] struct{ Body T }
@@ -259,9 +273,13 @@ func (a *API) signIn(ctx context.Context, in *struct {
 	Body struct {
 		Email    string `json:"email" maxLength:"254"`
 		Password string `json:"password" maxLength:"500"`
+		Code     string `json:"code,omitempty" maxLength:"40" doc:"of the app, or a recovery code, where second_needed asks for it"`
 	}
 }) (*signedIn, error) {
 	m, err := a.Account.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx).host, from(ctx).device)
+	if err == nil {
+		err = a.Second.Check(ctx, m, in.Body.Code, from(ctx).host)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -274,7 +292,7 @@ func (a *API) begin(ctx context.Context, m account.Member) (*signedIn, error) {
 	if err != nil {
 		return nil, err
 	}
-	signIn, err := a.Account.Begin(ctx, m, from(ctx).agent, from(ctx).host)
+	signIn, err := a.Account.Begin(ctx, m, from(ctx).agent, from(ctx).host, from(ctx).device)
 	if err != nil {
 		return nil, err
 	}

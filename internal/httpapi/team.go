@@ -97,22 +97,22 @@ func (a *API) teamOperations() {
 			return nil, a.Team.Rename(ctx, m, in.Body.Name, in.Body.Zone, from(ctx).host)
 		}))
 	add(a, studioOp(http.MethodPost, "/studio/invitations", "invite", "Invite somebody by mail to work in the studio"),
-		asMay(access.Run, func(ctx context.Context, m account.Member, in *inviteInput) (*body[invitationView], error) {
+		asMay(access.Run, proven(a, func(ctx context.Context, m account.Member, in *inviteInput) (*body[invitationView], error) {
 			i, err := a.Team.Invite(ctx, m, in.Body.Email, in.Body.Role, from(ctx).host)
 			return &body[invitationView]{a.viewInvitation(i)}, err
-		}))
+		})))
 	add(a, studioOp(http.MethodDelete, "/studio/invitations/{id}", "withdraw-invitation", "Take an invitation back"),
 		asMay(access.Run, func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Team.Withdraw(ctx, m, in.ID, from(ctx).host)
 		}))
 	add(a, studioOp(http.MethodPatch, "/studio/members/{id}", "change-role", "Make somebody an owner, or a member"),
-		asMay(access.Run, func(ctx context.Context, m account.Member, in *roleInput) (*none, error) {
+		asMay(access.Run, proven(a, func(ctx context.Context, m account.Member, in *roleInput) (*none, error) {
 			return nil, a.Team.SetRole(ctx, m, in.ID, in.Body.Role, from(ctx).host)
-		}))
+		})))
 	add(a, studioOp(http.MethodDelete, "/studio/members/{id}", "remove-member", "Take somebody out of the studio; what they made stays"),
-		asMay(access.Run, func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+		asMay(access.Run, proven(a, func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Team.Remove(ctx, m, in.ID, from(ctx).host)
-		}))
+		})))
 }
 
 type invitedView struct {

@@ -76,7 +76,10 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	if kind.Open && (!about.Moments.At(now).Open() || about.Removed) {
 		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, "The package had ended before this letter could go.")
 	}
-	return l, s.compose(l, about, now), true, nil
+	if c = s.compose(l, about, now); c.Link == "" {
+		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, linkless)
+	}
+	return l, c, true, nil
 }
 
 func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {

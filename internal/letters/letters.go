@@ -82,9 +82,10 @@ func (s *Service) Hand(ctx context.Context, l Letter) (perhaps bool, err error) 
 
 // What is said of letters beside the waybill.
 const (
-	waits   = "The mail server did not take it. It is tried again by itself."
-	twice   = "Perhaps it went twice: we were stopped while the mail server was taking it."
-	refused = "The mail server will not take it: “%s”. Check the address, or copy the link and send it another way."
+	waits    = "The mail server did not take it. It is tried again by itself."
+	linkless = "The secret that this link was made with is not in the settings any more. Take the person off and add them anew for a new link."
+	twice    = "Perhaps it went twice: we were stopped while the mail server was taking it."
+	refused  = "The mail server will not take it: “%s”. Check the address, or copy the link and send it another way."
 )
 
 // Went records that the mail server has a letter; perhaps, that it may have it twice.

@@ -9,6 +9,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
 	"aftergust/core/right"
+	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/letters"
 
@@ -75,7 +76,7 @@ func desk() (*tray, *letters.Service) {
 		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Zone: "Europe/London", Items: 3, Weight: 2_500_000,
 		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
 		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
-	return kept, letters.New(kept, ground.NewKeys(make([]byte, 32), "http://studio.example"), func() time.Time { return now })
+	return kept, letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), "http://studio.example"), func() time.Time { return now })
 }
 
 func post(t *testing.T, kept *tray, s *letters.Service, kind letter.Kind) string {
@@ -87,7 +88,7 @@ func post(t *testing.T, kept *tray, s *letters.Service, kind letter.Kind) string
 
 func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 	kept, s := desk()
-	keys := ground.NewKeys(make([]byte, 32), "http://studio.example")
+	keys := ground.NewKeys(apptest.Secrets("letters-"), "http://studio.example")
 	for _, kind := range letter.All.Names() {
 		_, c, ok, err := s.Compose(t.Context(), post(t, kept, s, kind))
 		require.NoError(t, err)

@@ -81,7 +81,7 @@ func (s *Service) happens(p Parcel, m account.Member, line string, kind event.Ki
 // newLine is a line for a guest, with a way in of its own.
 func (s *Service) newLine(ctx context.Context, p Parcel, g Guest) (Line, error) {
 	l := Line{ID: ground.NewID(), ParcelID: p.ID, Name: anyoneName, Rights: g.Rights.Clean(), MayPassOn: true,
-		Way: Way{WayID: ground.NewID(), WayKind: ForAll, LinkNonce: ground.NewNonce(), Since: s.now()}}
+		Way: Way{WayID: ground.NewID(), WayKind: ForAll, LinkNonce: s.keys.NewNonce(), Since: s.now()}}
 	l.LinkHash = ground.Hash(s.keys.LinkToken(l.LinkNonce))
 	if g.Address == "" {
 		if !door.All.Get(p.Door).Anyone {

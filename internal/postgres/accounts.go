@@ -9,17 +9,22 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-const selectSignIn = "select id, member_id, since, seen_at, browser, source from sign_in "
+const selectSignIn = "select id, member_id, since, seen_at, proved_at, browser, source from sign_in "
 
 func (q *queries) InsertSignIn(ctx context.Context, s account.SignedIn) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into sign_in (id, member_id, since, seen_at, browser, source) values ($1, $2, $3, $4, $5, $6)",
-		s.ID, s.MemberID, s.Since, s.SeenAt, s.Browser, s.Source)
+	_, err := q.conn(ctx).Exec(ctx, "insert into sign_in (id, member_id, since, seen_at, proved_at, browser, source) values ($1, $2, $3, $4, $5, $6, $7)",
+		s.ID, s.MemberID, s.Since, s.SeenAt, s.ProvedAt, s.Browser, s.Source)
 	return err
 }
 
 func (q *queries) SignInByID(ctx context.Context, id string) (account.SignedIn, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectSignIn+"where id = $1 and ended_at is null", id)
 	return one(rows, err, pgx.RowToStructByName[account.SignedIn])
+}
+
+func (q *queries) ProveSignIn(ctx context.Context, id string, at time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "update sign_in set proved_at = $2 where id = $1", id, at)
+	return err
 }
 
 func (q *queries) SeeSignIn(ctx context.Context, id, source string, at time.Time) error {
@@ -39,7 +44,7 @@ func (q *queries) SignIns(ctx context.Context, member string, seenAfter, since t
 func (q *queries) EndSignIns(ctx context.Context, member, only, but string, at time.Time) ([]account.SignedIn, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		update sign_in set ended_at = $4 where member_id = $1 and ended_at is null and ($2 = '' and id <> $3 or id = $2)
-		returning id, member_id, since, seen_at, browser, source`, member, only, but, at)
+		returning id, member_id, since, seen_at, proved_at, browser, source`, member, only, but, at)
 	if err != nil {
 		return nil, err
 	}

@@ -155,6 +155,7 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 	}{
 		{"delete from attempt where at < $1", []any{now.Add(-2 * throttle.Window)}},
 		{"delete from sign_in where ended_at < $1 or since < $2", []any{now.Add(-account.SessionIdle), now.Add(-2 * account.SessionLife)}},
+		{"delete from challenge where expires_at < $1", []any{now}},
 		{"delete from member_device where seen_at < $1", []any{now.Add(-account.DeviceLife)}},
 		{"delete from door_code where expires_at < $1", []any{now.Add(-24 * time.Hour)}},
 		{"delete from selection where created_at < $1", []any{now.Add(-expiry.ChosenHold)}},

@@ -2,7 +2,6 @@ package receive
 
 import (
 	"context"
-	"errors"
 	"strings"
 
 	"aftergust/core/access"
@@ -68,17 +67,14 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 	if reason != access.NeedPassphrase && reason != access.NeedCode {
 		return "", Refusal(reason)
 	}
-	limits := tries.Guess("door", e.Line.ID, e.from(host))
-	have, err := s.tries.Spend(ctx, limits...)
+	right, have, err := s.tries.Compare(ctx, tries.Guess("door", e.Line.ID, e.from(host)), func() (bool, error) {
+		return s.answerMatches(ctx, e, reason, strings.TrimSpace(answer))
+	})
 	if err != nil {
 		return "", err
 	}
-	right, err := s.answerMatches(ctx, e, reason, strings.TrimSpace(answer))
-	if err != nil { // nothing was compared
-		return "", errors.Join(err, s.tries.Forgive(ctx, limits...))
-	}
 	if right {
-		return s.letIn(ctx, e, limits)
+		return s.letIn(ctx, e)
 	}
 	if have == throttle.PerLink { // the last one that is let through
 		err := s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, e.happening(event.Blocked)) })
@@ -95,12 +91,9 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 }
 
 // letIn writes down that a device is through the door, under a new secret.
-func (s *Service) letIn(ctx context.Context, e Entrant, limits []tries.Limit) (device string, err error) {
+func (s *Service) letIn(ctx context.Context, e Entrant) (device string, err error) {
 	device = ground.NewSecret()
 	return device, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.tries.Forgive(ctx, limits...); err != nil {
-			return err
-		}
 		if err := s.store.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
 			return err
 		}

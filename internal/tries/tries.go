@@ -5,6 +5,7 @@ package tries
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"aftergust/core/throttle"
@@ -69,4 +70,18 @@ func (g *Guard) Spend(ctx context.Context, limits ...Limit) (have int, err error
 // Forgive takes back a try that turned out right.
 func (g *Guard) Forgive(ctx context.Context, limits ...Limit) error {
 	return g.store.ForgiveAttempt(ctx, limits)
+}
+
+// Compare makes a try: it is counted before anything is compared, and taken back
+// where it turns out right, or where nothing was compared. have is how many tries
+// the first limit has had lately, with this one.
+func (g *Guard) Compare(ctx context.Context, limits []Limit, compare func() (right bool, err error)) (right bool, have int, err error) {
+	if have, err = g.Spend(ctx, limits...); err != nil {
+		return false, have, err
+	}
+	right, err = compare()
+	if err != nil || right {
+		err = errors.Join(err, g.Forgive(ctx, limits...))
+	}
+	return right && err == nil, have, err
 }

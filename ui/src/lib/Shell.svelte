@@ -11,6 +11,7 @@
   import Dialog from '$lib/ui/Dialog.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import SignIn from '$lib/SignIn.svelte';
+  import Prove from '$lib/account/Prove.svelte';
   import Undo from '$lib/ui/Undo.svelte';
   import Tray from '$lib/tray/Tray.svelte';
   import { span } from '$lib/time';
@@ -127,6 +128,7 @@
     <p class="why">Sign in again and go on: what is on this page is still here, also what you typed.</p>
     <SignIn done={again} />
   </Dialog>
+  <Prove />
   <Keys bind:open={keys} at={inRoom ? 'room' : page.url.pathname.startsWith('/gather') ? 'gather' : ''} />
 {/if}
 

@@ -1,4 +1,5 @@
 import { api, need, onSignedOut, Problem, type Schemas } from '$api/client';
+import * as passkey from '$lib/passkey';
 
 /** Who is signed in: undefined while it is not known, null for nobody. */
 class Session {
@@ -24,9 +25,20 @@ class Session {
   }
 
   /** Signs in; returns whether it is the one who was signed in before. */
-  async signIn(email: string, password: string): Promise<boolean> {
+  signIn(email: string, password: string, code = '') {
+    return this.#enter(() => need(api.POST('/api/v1/session', { body: { email, password, code } })));
+  }
+  /** The same, by a passkey of whoever sits there. */
+  signInByKey() {
+    return this.#enter(async () => {
+      const asked = await need(api.POST('/api/v1/session/passkey', {}));
+      const answer = await passkey.choose(asked.options);
+      return need(api.PUT('/api/v1/session/passkey', { body: { id: asked.id, answer } }));
+    });
+  }
+  async #enter(how: () => Promise<Schemas['MemberView']>): Promise<boolean> {
     const before = this.member?.id;
-    this.member = await need(api.POST('/api/v1/session', { body: { email, password } }));
+    this.member = await how();
     this.ended = false;
     return !before || before === this.member.id;
   }

@@ -4,6 +4,77 @@
  */
 
 export interface paths {
+    "/api/v1/account/app": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Turn codes of an app on, with one that it shows */
+        put: operations["confirm-app"];
+        /** Get a secret for an app that shows codes */
+        post: operations["begin-app"];
+        /** Turn codes of an app off */
+        delete: operations["remove-app"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/factors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What you have beside the password */
+        get: operations["factors"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep the passkey that it made */
+        put: operations["finish-passkey"];
+        /** Ask this browser to make a passkey */
+        post: operations["begin-passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/passkeys/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Make a passkey worthless */
+        delete: operations["remove-passkey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/account/password": {
         parameters: {
             query?: never;
@@ -21,6 +92,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/account/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Show again who you are, before what needs it */
+        post: operations["prove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/account/record": {
         parameters: {
             query?: never;
@@ -32,6 +120,23 @@ export interface paths {
         get: operations["security-record"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/recovery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make new recovery codes in place of the old */
+        post: operations["renew-recovery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -966,6 +1071,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sign in with a passkey */
+        put: operations["finish-sign-in"];
+        /** Ask a browser for a passkey */
+        post: operations["begin-sign-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/space": {
         parameters: {
             query?: never;
@@ -1429,8 +1552,22 @@ export interface components {
         AnswerInput: {
             text: string;
         };
+        AppKeyView: {
+            /** @description by which it is confirmed */
+            id: string;
+            /** @description to be read by the app, as a data URL */
+            image: string;
+            /** @description to type into the app */
+            secret: string;
+        };
         "Ask-resetRequest": {
             email: string;
+        };
+        AskedView: {
+            /** @description by which it is answered */
+            id: string;
+            /** @description for navigator.credentials, as JSON */
+            options: unknown;
         };
         Candidate: {
             /** @description slash-separated, below the place */
@@ -1487,6 +1624,10 @@ export interface components {
             /** @enum {string} */
             role: "owner" | "member";
             you: boolean;
+        };
+        "Confirm-appRequest": {
+            code: string;
+            id: string;
         };
         Counted: {
             /** Format: int64 */
@@ -1642,6 +1783,18 @@ export interface components {
             /** @description what happened, in a sentence, with names as they were */
             saying: string;
             version: string;
+        };
+        FactorsView: {
+            /** @description codes of an app are on */
+            app: boolean;
+            passkeys: components["schemas"]["PasskeyView"][];
+            /** @description whether there can be passkeys under this address */
+            possible: boolean;
+            /**
+             * Format: int64
+             * @description recovery codes that are left
+             */
+            recovery: number;
         };
         Facts: {
             /**
@@ -2323,6 +2476,21 @@ export interface components {
             strong: boolean;
             text: string;
         };
+        PasskeyInputBody: {
+            /** @description of navigator.credentials, as JSON */
+            answer: unknown;
+            id: string;
+            /** @description which device it is on */
+            label?: string;
+        };
+        PasskeyView: {
+            /** Format: date-time */
+            created_at: string;
+            id: string;
+            label: string;
+            /** Format: date-time */
+            last_used_at: string | null;
+        };
         Place: {
             /**
              * Format: int64
@@ -2377,6 +2545,9 @@ export interface components {
             /** @description stable name of the kind of problem, as a URI reference */
             type: string;
         };
+        ProveRequest: {
+            password: string;
+        };
         Range: {
             /** Format: int64 */
             end: number;
@@ -2417,6 +2588,10 @@ export interface components {
             name: string;
             rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone: string;
+        };
+        RecoveryView: {
+            /** @description codes for who loses all of it, shown this once; empty where there are some already */
+            recovery: string[];
         };
         "Remake-mediaRequest": {
             stop?: boolean;
@@ -2477,6 +2652,8 @@ export interface components {
             done: boolean;
         };
         "Sign-inRequest": {
+            /** @description of the app, or a recovery code, where second_needed asks for it */
+            code?: string;
             email: string;
             password: string;
         };
@@ -2910,6 +3087,215 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "confirm-app": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm-appRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-app": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppKeyView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-app": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    factors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "finish-passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasskeyInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "change-password": {
         parameters: {
             query?: never;
@@ -2920,6 +3306,37 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Change-passwordRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProveRequest"];
             };
         };
         responses: {
@@ -2960,6 +3377,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EntryLine"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "renew-recovery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryView"];
                 };
             };
             /** @description Error */
@@ -5028,6 +5474,69 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "finish-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasskeyInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedView"];
+                };
             };
             /** @description Error */
             default: {

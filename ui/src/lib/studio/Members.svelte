@@ -70,8 +70,7 @@
             <Button
               look="link"
               onclick={() => setRole(one.id, other(one.role))}
-              aria-label="Make {one.name} {other(one.role) === 'owner' ? 'an owner' : 'a member'}"
-              >Make {other(one.role) === 'owner' ? 'owner' : 'member'}</Button
+              aria-label="Make {other(one.role)}: {one.name}">Make {other(one.role)}</Button
             >
             <Button look="link" onclick={() => ((leaving = one), (asked = true))} aria-label="Remove {one.name}"
               >Remove</Button
@@ -122,7 +121,7 @@
       {leaving?.you ? 'You are' : `${leaving?.name} is`} signed out at once, and {leaving?.you ? 'your' : 'their'} tokens
       end. What {leaving?.you ? 'you' : 'they'} gathered, packed and sent stays with the studio.
     </p>
-    <Button look="main" onclick={remove}>Remove {leaving?.you ? 'me' : leaving?.name}</Button>
+    <Button look="main" onclick={remove}>Remove from the studio</Button>
   </div>
 </Dialog>
 

@@ -4,6 +4,7 @@
   import { goto } from '$app/navigation';
   import { api, need, Problem, words } from '$api/client';
   import { zone as here } from '$lib/time';
+  import { session } from '$lib/session.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Frame from '$lib/ui/Frame.svelte';
@@ -25,7 +26,7 @@
     event.preventDefault();
     busy = true;
     try {
-      await need(api.POST('/api/v1/found', { body: { code, studio, zone, name, email, password } }));
+      session.member = await need(api.POST('/api/v1/found', { body: { code, studio, zone, name, email, password } }));
       await goto('/');
     } catch (thrown) {
       problem = words(thrown);

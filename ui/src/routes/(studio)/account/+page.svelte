@@ -1,5 +1,6 @@
 <script lang="ts">
   import Password from '$lib/account/Password.svelte';
+  import Second from '$lib/account/Second.svelte';
   import SignedIn from '$lib/account/SignedIn.svelte';
   import Tokens from '$lib/account/Tokens.svelte';
   import { session } from '$lib/session.svelte';
@@ -27,6 +28,7 @@
       <Password did={note} />
     {/snippet}
     {#snippet right()}
+      <Second />
       <Tokens />
     {/snippet}
   </Pair>

@@ -4,6 +4,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { api, need, Problem, words, type Schemas } from '$api/client';
+  import { session } from '$lib/session.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Frame from '$lib/ui/Frame.svelte';
@@ -39,7 +40,7 @@
   const join = (event: SubmitEvent) => {
     event.preventDefault();
     return attempt(async () => {
-      await need(api.POST('/api/v1/join', { body: { token, name, password } }));
+      session.member = await need(api.POST('/api/v1/join', { body: { token, name, password } }));
       await goto('/');
     });
   };

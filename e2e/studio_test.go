@@ -44,9 +44,10 @@ func TestASecondFactorIsTurnedOnAndAskedFor(t *testing.T) {
 		if _, err := chromedp.Call(ctx, webauthn.Enable, webauthn.EnableParams{}); err != nil {
 			return chromedp.Void{}, err
 		}
-		_, err := chromedp.Call(ctx, webauthn.AddVirtualAuthenticator, webauthn.AddVirtualAuthenticatorParams{Options: &webauthn.VirtualAuthenticatorOptions{
-			Protocol: webauthn.AuthenticatorProtocolCtap2, Transport: webauthn.AuthenticatorTransportInternal, HasResidentKey: true,
-			HasUserVerification: true, IsUserVerified: true, AutomaticPresenceSimulation: true}})
+		_, err := chromedp.Call(ctx, webauthn.AddVirtualAuthenticator, webauthn.AddVirtualAuthenticatorParams{
+			Options: &webauthn.VirtualAuthenticatorOptions{Protocol: webauthn.AuthenticatorProtocolCtap2,
+				Transport: webauthn.AuthenticatorTransportInternal, HasResidentKey: true,
+				HasUserVerification: true, IsUserVerified: true, AutomaticPresenceSimulation: true}})
 		return chromedp.Void{}, err
 	})
 	marit.does(e2e.SignIn(base, apptest.Email, apptest.Password))

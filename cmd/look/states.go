@@ -92,8 +92,25 @@ func studioStates(find func(string) demo.PackageCard) []state {
 				? Promise.resolve(new Response('{"detail":"Sign in first.","code":"sign_in"}', {status: 401, headers: {'Content-Type': 'application/problem+json'}}))
 				: real(r, o); }`},
 		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
-		{name: "account", path: "/account", ready: "section ol li"},
-		{name: "account token", path: "/account", ready: "section ol li", before: []e2e.Action{press("Make a token"), visible("dialog")}},
+		{name: "studio", path: "/studio", ready: "section ol li"},
+		{name: "studio invite", path: "/studio", ready: "section ol li", before: []e2e.Action{press("Invite somebody"), visible("dialog")}},
+		{name: "studio remove", path: "/studio", ready: "section ol li", before: []e2e.Action{press("Remove"), visible("dialog")}},
+		{name: "studio of others", path: "/studio", ready: "section ol li", net: answers("/api/v1/me", `{"id":"t","name":"Tove Ashlund",
+			"email":"tove@lowtide.example","studio":"Low Tide Pictures","zone":"Europe/London","role":"member","runs":false}`)},
+		{name: "account", path: "/account", ready: "section form"},
+		{name: "account factors", path: "/account", ready: "section form", net: answers("/api/v1/account/factors", `{"app":true,"recovery":2,
+			"possible":true,"passkeys":[{"id":"p","label":"the edit suite","created_at":"2026-11-20T09:00:00Z","last_used_at":"2026-11-26T08:00:00Z"}]}`)},
+		{name: "account app", path: "/account", ready: "section form", before: []e2e.Action{press("Use codes of an app"), visible("dialog img")}},
+		{name: "account passkey", path: "/account", ready: "section form", before: []e2e.Action{press("Make a passkey"), visible("dialog")}},
+		{name: "account codes", path: "/account", ready: "section form", net: answers("/api/v1/account/factors", `{"app":true,"recovery":2,"possible":true,
+			"passkeys":[]}`) + answers("/api/v1/account/recovery", `{"recovery":["6k2q-ab3d-xw7z-m4pt","j5ny-cc2e-hr6s-v7ua","q2bw-9dkt-e4mz-x3fa","n7pl-5ghe-2rva-k6ty",
+			"c4dr-z3mq-w7xb-e5hn","t6ys-a2fk-p4jv-g7wd","m3hx-q7ce-b5nz-r2kl","v4gt-d6wy-j2pa-s7mf","f5ka-h3rb-n6xe-z4qc","w7zd-k2tm-y5gs-c3vp"]}`),
+			before: []e2e.Action{press("Make new ones"), visible("dialog .codes")}},
+		{name: "account asked again", path: "/account", ready: "section form", before: []e2e.Action{press("Use codes of an app"), visible("dialog form")},
+			net: `{ const real = fetch; window.fetch = (r, o) => (r.url ?? r).includes('/account/app')
+				? Promise.resolve(new Response('{"detail":"Show that it is you.","code":"prove"}', {status: 403, headers: {'Content-Type': 'application/problem+json'}}))
+				: real(r, o); }`},
+		{name: "account token", path: "/account", ready: "section form", before: []e2e.Action{press("Make a token"), visible("dialog")}},
 		{name: "account menu", path: "/", ready: ".horizon", width: "phone", before: []e2e.Action{press("MO"), pause(200)}},
 		{name: "unknown address", path: "/nowhere", ready: "main h1"},
 		{name: "look", path: "/look", ready: "main h1"},
@@ -231,7 +248,16 @@ func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
 		{name: "reset", path: "/reset", guest: true, ready: "main h1"},
 		{name: "reset set", path: "/reset/0123456789abcdefghijkl", guest: true, ready: "main h1", before: []e2e.Action{
 			chromedp.SendKeys(chromedp.CSS("[autocomplete=new-password]"), "slow glaze harbour lamp\r"), visible(".problem")}},
+		{name: "found", path: "/found", guest: true, ready: "main form"},
+		{name: "join", path: "/join/0123456789abcdefghijkl", guest: true, ready: "main form", net: answers("/api/v1/join/look",
+			`{"studio":"Low Tide Pictures","inviter":"Marit Oyelaran","email":"tove@lowtide.example"}`)},
+		{name: "join gone", path: "/join/0123456789abcdefghijkl", guest: true, ready: ".say"},
 		{name: "sign-in", path: "/sign-in", guest: true, ready: "#email"},
+		{name: "sign-in second", path: "/sign-in", guest: true, ready: "#email", before: []e2e.Action{chromedp.SendKeys(chromedp.CSS("#email"), "marit@lowtide.example"),
+			chromedp.SendKeys(chromedp.CSS("#password"), "guess\r"), visible("#code")},
+			net: `{ const real = fetch; window.fetch = (r, o) => (r.url ?? r).endsWith('/api/v1/session')
+				? Promise.resolve(new Response('{"detail":"Now the code.","code":"second_needed"}', {status: 403, headers: {'Content-Type': 'application/problem+json'}}))
+				: real(r, o); }`},
 		{name: "sign-in refused", path: "/sign-in", guest: true, ready: "#email", before: []e2e.Action{chromedp.SendKeys(chromedp.CSS("#email"), "nobody@lowtide.example"),
 			chromedp.SendKeys(chromedp.CSS("#password"), "guess\r"), visible(".problem")}},
 	}

@@ -159,7 +159,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "door-named-phone", path: posters.Recipients[0].Link, guest: true, phone: true, ready: "main h1"},
 		{name: "closed", path: cut2.Recipients[1].Link, guest: true, ready: "main h1"},
 		{name: "closed-phone", path: cut2.Recipients[1].Link, guest: true, phone: true, ready: "main h1"},
-		{name: "account", path: card.BaseURL + "/account", ready: "section ol li"},
+		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
 		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
 		{name: "sign-in", path: card.BaseURL + "/sign-in", guest: true, ready: "#email"},
 	}

@@ -9,6 +9,7 @@ import (
 	"flag"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -146,10 +147,16 @@ func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddres
 }
 
 // environment is the process's own, with what the demo brings where it says nothing.
+// Its address has a name, since passkeys need one.
 func (d *demo) environment(getenv func(string) string) func(string) string {
+	port := "8484"
+	if _, own, err := net.SplitHostPort(getenv("AFTERGUST_ADDR")); err == nil {
+		port = own
+	}
 	brought := map[string]string{
 		"AFTERGUST_DATABASE_URL": d.pg.URL("aftergust"), "AFTERGUST_BLOBS": filepath.Join(d.dir, "blobs"), "AFTERGUST_SMTP_URL": d.tray.URL(),
 		"AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
+		"AFTERGUST_BASE_URL": "http://localhost:" + port,
 	}
 	return func(name string) string {
 		if own := getenv(name); own != "" {

@@ -34,7 +34,10 @@
       problem = list.problem ? `Not listed: ${list.problem}.` : '';
       if (!list.whole) {
         const files = [...(have?.files ?? []), ...list.entries];
-        known = { ...known, [path]: { folders: have?.folders ?? list.folders, files, here: list.here, next: list.next } };
+        known = {
+          ...known,
+          [path]: { folders: have?.folders ?? list.folders, files, here: list.here, next: list.next },
+        };
         return;
       }
       const all: Record<string, Folder> = { '': { folders: [], files: [], here: 0, next: 0 } };

@@ -83,8 +83,8 @@
       </Button>
     </div>
     <p class="figure muted small">
-      {#if taking.outdated(guest)}What is here has changed since. What you began is finished as it was begun; download again
-        for what is newer.
+      {#if taking.outdated(guest)}What is here has changed since. What you began is finished as it was begun; download
+        again for what is newer.
       {:else if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
         where it stopped.
       {:else}One ZIP, about {guest.estimate} at 50 Mbit/s.<br />If it breaks off, it goes on where it stopped.{/if}

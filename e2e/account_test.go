@@ -39,7 +39,7 @@ func TestAnAccountIsLookedAfter(t *testing.T) {
 	assert.ErrorContains(t, program.Do(t.Context(), "GET", "/api/v1/account/tokens", nil, nil), "token_reach")
 	marit.press("Revoke overnight renders")
 	apptest.Eventually(t, "it is gone", func() bool { return !strings.Contains(marit.text(), "overnight renders") })
-	marit.press("The studio")
+	marit.press("Studio")
 	marit.sees("revoked a token: overnight renders")
 	marit.sees("Marit Oyelaran signed in with a computer.")
 	marit.press("Marit Oyelaran")

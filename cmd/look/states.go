@@ -76,6 +76,13 @@ func visible(css string) e2e.Action {
 	return chromedp.WaitVisible(chromedp.CSS(css))
 }
 
+const twoOfThem = `{"name":"Low Tide Pictures","zone":"Europe/London","used":225000000,"quota":500000000000,"used_saying":"225 MB of 500 GB",
+	"members":[{"id":"m","name":"Marit Oyelaran","email":"marit@lowtide.example","role":"owner","you":true},
+	{"id":"t","name":"Tove Ashlund","email":"tove@lowtide.example","role":"member","you":false}],
+	"invitations":[{"id":"i","email":"ines.valbuena@brightroom.example","role":"member","inviter":"Marit Oyelaran","created_at":"2026-11-25T09:00:00Z",
+	"expires_at":"2026-12-02T09:00:00Z","over":false},{"id":"j","email":"piet@sluiswerk.example","role":"owner","inviter":"Marit Oyelaran",
+	"created_at":"2026-11-01T09:00:00Z","expires_at":"2026-11-08T09:00:00Z","over":true}]}`
+
 func studioStates(find func(string) demo.PackageCard) []state {
 	const empty = `{"out":[],"needs":[],"outstanding":[],"freed":[],"used":0,"quota":100000000000}`
 	return []state{
@@ -94,7 +101,9 @@ func studioStates(find func(string) demo.PackageCard) []state {
 		{name: "uploads none", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("u"), visible(".tray")}},
 		{name: "studio", path: "/studio", ready: "section ol li"},
 		{name: "studio invite", path: "/studio", ready: "section ol li", before: []e2e.Action{press("Invite somebody"), visible("dialog")}},
-		{name: "studio remove", path: "/studio", ready: "section ol li", before: []e2e.Action{press("Remove"), visible("dialog")}},
+		{name: "studio of two", path: "/studio", ready: "section ol li", net: answers("/api/v1/studio", twoOfThem)},
+		{name: "studio remove", path: "/studio", ready: "section ol li", net: answers("/api/v1/studio", twoOfThem), before: []e2e.Action{
+			press("Remove"), visible("dialog")}},
 		{name: "studio of others", path: "/studio", ready: "section ol li", net: answers("/api/v1/me", `{"id":"t","name":"Tove Ashlund",
 			"email":"tove@lowtide.example","studio":"Low Tide Pictures","zone":"Europe/London","role":"member","runs":false}`)},
 		{name: "account", path: "/account", ready: "section form"},

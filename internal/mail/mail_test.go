@@ -168,3 +168,24 @@ func TestWithoutTLSNothingGoesFarUnlessThatIsSaid(t *testing.T) {
 	require.ErrorContains(t, open(t, "smtp://"+listener.Addr().String()).Send(t.Context(), sample, begun), "STARTTLS")
 	require.NoError(t, open(t, "smtp://"+listener.Addr().String()+"?tls=optional").Send(t.Context(), sample, begun))
 }
+
+// Source: RFC 5322, section 3.4, and RFC 2047, as Go's net/mail reads them.
+func TestNamesOfAnyLettersArriveAsTheyAre(t *testing.T) {
+	p := open(t, "smtp://127.0.0.1:25")
+	for _, name := range []string{`Hanne "Hal" Orrick`, `back\`, `a\b`, `x <y@kelpwick.example>`, `Łukasz "Ł" Ż`, "comma, name", "名前", "(paren)", `a"`, `\`,
+		"=?utf-8?q?evil?="} {
+		m, err := p.Write(letters.Composed{Kind: letter.Delivery, ToName: name, ToEmail: "hanne@kelpwick.example", StudioName: name, SenderName: name,
+			SenderEmail: "marit@lowtide.example", Title: "T", MessageID: "m1"})
+		require.NoError(t, err, name)
+		var raw bytes.Buffer
+		_, err = m.WriteTo(&raw)
+		require.NoError(t, err)
+		read, err := mail.ReadMessage(&raw)
+		require.NoError(t, err, name)
+		for field, address := range map[string]string{"To": "hanne@kelpwick.example", "From": "hello@lowtide.example", "Reply-To": "marit@lowtide.example"} {
+			list, err := read.Header.AddressList(field)
+			require.NoError(t, err, name)
+			assert.Equal(t, []*mail.Address{{Name: name, Address: address}}, list, field)
+		}
+	}
+}

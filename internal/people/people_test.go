@@ -113,3 +113,21 @@ func TestAnAddressIsOneThatMailCanReach(t *testing.T) {
 		assert.Equal(t, want, people.NameFrom(email))
 	}
 }
+
+// Source: RFC 5891 for domains in other letters; RFC 5321 and 5322 for the rest.
+func TestAnAddressIsOneThatALetterCanGoTo(t *testing.T) {
+	for text, want := range map[string]string{"Hanne Orrick <hanne@kelpwick.example>": "hanne@kelpwick.example", " h+x@k.example ": "h+x@k.example",
+		"hanne@bücher.example": "hanne@xn--bcher-kva.example"} {
+		_, email, err := people.Address(text)
+		require.NoError(t, err, text)
+		assert.Equal(t, want, email)
+	}
+	for text, want := range map[string]string{"": "not a mail address", "hanne": "not a mail address", "hanne@kelpwick": "not a mail address",
+		`"han ne"@kelpwick.example`: "not a mail address", `"han\"ne"@kelpwick.example`: "not a mail address", `han\@kelpwick.example`: "not a mail address",
+		"hänne@kelpwick.example": "cannot go from here", "hanne@-kelpwick-.example": "not a mail address", "a@b.example, c@d.example": "not a mail address",
+		strings.Repeat("a", 250) + "@k.example": "not a mail address"} {
+		_, _, err := people.Address(text)
+		assert.ErrorContains(t, err, want, text)
+	}
+	assert.Equal(t, "Émile Ołowski", people.NameFrom("émile.ołowski@kelpwick.example"))
+}

@@ -12,7 +12,7 @@
   <h2>Space</h2>
   <p class="figure used">{studio.used_saying}</p>
   <Progress done={share} label="Space that is used" />
-  <Button look="link" href="/gather?view=space">What takes room</Button>
+  <p class="more"><Button look="link" href="/gather?view=space">What takes room</Button></p>
 </section>
 
 <style>
@@ -20,7 +20,7 @@
     padding-top: var(--s-5);
     margin-bottom: var(--s-4);
   }
-  section > :global(a) {
+  .more {
     margin-top: var(--s-5);
   }
 </style>

@@ -19,6 +19,9 @@
   const word = (name: string) => roles.find((r) => r.name === name)?.word ?? name;
   const other = (role: Role): Role => (role === 'owner' ? 'member' : 'owner');
 
+  /** without them nobody would run the studio */
+  const last = $derived(studio.members.filter((m) => m.role === 'owner').length === 1);
+
   const attempts = new Attempt(() => did());
   const by = (id: string) => ({ params: { path: { id } } });
   const setRole = (id: string, role: Role) =>
@@ -66,7 +69,7 @@
       <Row title={one.you ? `${one.name}, you` : one.name}>
         {word(one.role)}, <span class="address">{one.email}</span>
         {#snippet acts()}
-          {#if runs}
+          {#if runs && !(last && one.role === 'owner')}
             <Button
               look="link"
               onclick={() => setRole(one.id, other(one.role))}
@@ -121,7 +124,7 @@
       {leaving?.you ? 'You are' : `${leaving?.name} is`} signed out at once, and {leaving?.you ? 'your' : 'their'} tokens
       end. What {leaving?.you ? 'you' : 'they'} gathered, packed and sent stays with the studio.
     </p>
-    <Button look="main" onclick={remove}>Remove from the studio</Button>
+    <Button look="wrong" onclick={remove}>Remove from the studio</Button>
   </div>
 </Dialog>
 

@@ -33,20 +33,28 @@
 
 <section aria-label="Name">
   <h2>Name</h2>
-  <form onsubmit={rename} oninput={() => (done = false)}>
-    <Field
-      label="What the studio is called"
-      hint="It stands on every letter and on every recipient page."
-      required
-      maxlength={80}
-      disabled={!runs}
-      bind:value={name}
-      problem={at === 'zone' ? '' : problem}
-    />
-    <Zones label="Its clock" disabled={!runs} bind:value={zone} problem={at === 'zone' ? problem : ''} />
-    {#if runs}<Button disabled={!changed || !name.trim()}>Keep</Button>{/if}
-    {#if done && !changed}<p class="done" role="status">Kept.</p>{/if}
-  </form>
+  {#if runs}
+    <form onsubmit={rename} oninput={() => (done = false)}>
+      <Field
+        label="What the studio is called"
+        hint="It stands on every letter and on every recipient page."
+        required
+        maxlength={80}
+        bind:value={name}
+        problem={at === 'zone' ? '' : problem}
+      />
+      <Zones label="Its clock" bind:value={zone} problem={at === 'zone' ? problem : ''} />
+      <Button disabled={!changed || !name.trim()}>Keep</Button>
+      {#if done && !changed}<p class="done" role="status">Kept.</p>{/if}
+    </form>
+  {:else}
+    <dl>
+      <dt>What the studio is called</dt>
+      <dd>{studio.name}</dd>
+      <dt>Its clock</dt>
+      <dd>{studio.zone}</dd>
+    </dl>
+  {/if}
 </section>
 
 <style>
@@ -61,6 +69,15 @@
   form :global(.hint),
   form :global(.problem) {
     margin-bottom: var(--s-4);
+  }
+  dl {
+    display: grid;
+    grid-template-columns: max-content minmax(0, 1fr);
+    gap: var(--s-3) var(--s-7);
+    padding-top: var(--s-5);
+  }
+  dt {
+    color: var(--muted);
   }
   .done {
     color: var(--main);

@@ -4,7 +4,6 @@
   import SignedIn from '$lib/account/SignedIn.svelte';
   import Tokens from '$lib/account/Tokens.svelte';
   import { session } from '$lib/session.svelte';
-  import Button from '$lib/ui/Button.svelte';
   import Pair from '$lib/ui/Pair.svelte';
 
   /** counts what has changed here, for the list of browsers */
@@ -20,7 +19,6 @@
       <h1>{session.member?.name}</h1>
       <p class="muted">{session.member?.email}, {session.member?.studio}</p>
     </div>
-    <Button href="/studio">The studio</Button>
   </div>
   <Pair>
     {#snippet left()}

@@ -60,6 +60,7 @@
   {:else if gone}
     <h1>This invitation leads nowhere</h1>
     <p class="say">{gone}</p>
+    <Button href="/sign-in">I work here already</Button>
   {:else if invited}
     <h1>Work with {invited.studio}</h1>
     <p class="say">{invited.inviter} asks you to. You sign in with {invited.email}.</p>

@@ -44,6 +44,9 @@ test-go: build ## unit, property and service tests
 	go test -count=1 $$(go list ./... | grep -v /e2e)
 	GOEXPERIMENT=nosimd go test -count=1 ./core/loudness ./core/pcm
 
+soak: build ## people at work while the server is killed at random; AFTERGUST_SOAK=10m AFTERGUST_SOAK_SEED=1
+	AFTERGUST_SOAK=$${AFTERGUST_SOAK:-10m} go test -count=1 -v -timeout 0 -run OutlivesKills ./internal/app
+
 test-e2e: build ## journeys in a real browser
 	go test -count=1 -timeout 15m ./e2e
 

@@ -25,6 +25,7 @@ type binary struct {
 	owner *demo.Client
 	env   []string
 	cmd   *exec.Cmd
+	tray  *standin.Tray
 }
 
 const program = "../../bin/aftergust"
@@ -40,7 +41,7 @@ func startBinary(t *testing.T) *binary {
 	tray, err := standin.Open("127.0.0.1:0", t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = tray.Close() })
-	b := &binary{base: "http://" + address}
+	b := &binary{base: "http://" + address, tray: tray}
 	b.env = append(os.Environ(), "AFTERGUST_ADDR="+address, "AFTERGUST_DATABASE_URL="+pg.Fresh(t),
 		"AFTERGUST_BLOBS="+filepath.Join(t.TempDir(), "blobs"),
 		"AFTERGUST_SMTP_URL="+tray.URL(), "AFTERGUST_MAIL_FROM=hello@lowtide.example", "AFTERGUST_SECRET="+strings.Repeat("s", 40),

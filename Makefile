@@ -57,7 +57,12 @@ lint: build ## formatting and static checks
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
 	@bin/aftergust kinds | (cd ui && npx --no-install prettier --stdin-filepath kinds.ts) | diff -q - ui/src/lib/api/kinds.ts >/dev/null || (echo "kinds.ts is stale: run make openapi"; exit 1)
 	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
+	node scripts/licences.mjs --check
+	scripts/vulnerabilities.sh
 	cd ui && npm run --silent lint && npm run --silent check && npm run --silent test
+
+licences: build ## list what ships with its licences in ui/static/licences.txt
+	node scripts/licences.mjs
 
 fmt: setup ## format everything
 	gofmt -w cmd core e2e internal ui/*.go

@@ -1,3 +1,4 @@
+import { writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { sveltekit } from '@sveltejs/kit/vite';
 import { svelteTesting } from '@testing-library/svelte/vite';
@@ -16,6 +17,21 @@ const partsAlone = {
     /^\.\.(\/\.\.)?$/.test(source) && importer?.includes('/flowbite-svelte/dist/')
       ? importer.replace(/\/flowbite-svelte\/dist\/.*/, '/flowbite-svelte/dist/spinner/index.js')
       : undefined,
+};
+
+/** Says which packages are in what is sent, for the list of their licences (scripts/licences.mjs). */
+const shipped = new Set<string>();
+const whatShips = {
+  name: 'what-ships',
+  apply: 'build' as const,
+  generateBundle(_: unknown, bundle: Record<string, { moduleIds?: string[]; originalFileNames?: string[] }>) {
+    for (const part of Object.values(bundle))
+      for (const id of [...(part.moduleIds ?? []), ...(part.originalFileNames ?? [])]) {
+        const name = /.*node_modules\/((?:@[^/]+\/)?[^/]+)\//.exec(id)?.[1];
+        if (name) shipped.add(name);
+      }
+    writeFileSync(here('.svelte-kit/shipped.json'), JSON.stringify([...shipped].sort()));
+  },
 };
 
 const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
@@ -85,7 +101,7 @@ const lighterFonts = {
 };
 
 export default defineConfig({
-  plugins: [partsAlone, withoutClasses, lighterFonts, tailwindcss(), sveltekit(), svelteTesting()],
+  plugins: [partsAlone, withoutClasses, lighterFonts, whatShips, tailwindcss(), sveltekit(), svelteTesting()],
   resolve: { alias: [{ find: /^tailwind-variants$/, replacement: here('src/lib/ui/variants.ts') }] },
   server: { proxy: { '/api': 'http://127.0.0.1:8484', '^/r/[^/]+/(take|zip|look)/': 'http://127.0.0.1:8484' } },
   // Fonts of scripts that a page does not show stay outside of its styles.

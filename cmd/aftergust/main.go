@@ -9,6 +9,7 @@ import (
 	"flag"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"os/signal"
 	"syscall"
@@ -20,6 +21,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/postgres"
+	"aftergust/ui"
 )
 
 var version = "dev" // set by the build
@@ -35,6 +37,7 @@ aftergust verify     rebuild what is counted from what it is made of, and name a
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
 aftergust kinds      print the words of doors, rights and states for the interface
+aftergust licences   print what ships with Aftergust, and under which licences
 aftergust version    print the version
 
 aftergust COMMAND -h says more.
@@ -68,6 +71,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"verify":   func() error { return verify(ctx, flags, args[1:], getenv, out) },
 		"openapi":  func() error { return openapi(out) },
 		"kinds":    func() error { _, err := out.Write(httpapi.Choices()); return err },
+		"licences": func() error { return licences(out) },
 		"version":  func() error { fmt.Fprintln(out, version); return nil },
 	}
 	command, ok := commands[args[0]]
@@ -186,6 +190,14 @@ func secret(getenv func(string) string, out io.Writer) error {
 		return err
 	}
 	_, err = fmt.Fprintln(out, "AFTERGUST_SECRET="+rotated)
+	return err
+}
+
+func licences(out io.Writer) error {
+	text, err := fs.ReadFile(ui.Files(), "licences.txt")
+	if err == nil {
+		_, err = out.Write(text)
+	}
 	return err
 }
 

@@ -31,6 +31,7 @@ aftergust worker     run jobs only
 aftergust migrate    bring the database up to date
 aftergust found      make a studio with its owner
 aftergust password   give a member another password
+aftergust second     take the second factor off a member who lost it
 aftergust token      make a bearer token for scripts
 aftergust secret     print AFTERGUST_SECRET with a new secret; the old ones go on for what was made with them
 aftergust verify     rebuild what is counted from what it is made of, and name any difference
@@ -65,6 +66,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"migrate":  func() error { return migrate(ctx, flags, args[1:], getenv) },
 		"found":    func() error { return found(ctx, flags, args[1:], getenv, out) },
 		"password": func() error { return password(ctx, flags, args[1:], getenv, out) },
+		"second":   func() error { return second(ctx, flags, args[1:], getenv, out) },
 		"token":    func() error { return token(ctx, flags, args[1:], getenv, out) },
 		"secret":   func() error { return secret(getenv, out) },
 		"demo":     func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
@@ -173,6 +175,21 @@ func password(ctx context.Context, flags *flag.FlagSet, args []string, getenv fu
 		err := p.Account.SetPassword(ctx, *email, getenv("AFTERGUST_PASSWORD"))
 		if err == nil {
 			fmt.Fprintf(out, "%s has another password, and is signed out everywhere.\n", *email)
+		}
+		return err
+	})
+}
+
+func second(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	email := flags.String("email", "", "mail address of the member")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return app.With(ctx, c, func(p app.Parts) error {
+		err := p.Second.Clear(ctx, *email)
+		if err == nil {
+			fmt.Fprintf(out, "%s signs in with the password alone.\n", *email)
 		}
 		return err
 	})

@@ -38,42 +38,43 @@ const (
 type Descriptor struct {
 	Kind Kind
 	kind.Words
-	say func(who, about string) string
+	say   func(who, about string) string
+	Tells bool // whose lock it is hears of it by mail, since it may not have been them
 }
 
 // All are the kinds.
 var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
-	Descriptor{SignedIn, word("Signed in"), func(who, about string) string { return who + " signed in" + with(about) }},
+	Descriptor{SignedIn, word("Signed in"), func(who, about string) string { return who + " signed in" + with(about) }, false},
 	Descriptor{WrongPassword, word("Wrong password"), func(who, about string) string {
 		return "A wrong password was tried for " + who + with(about)
-	}},
+	}, false},
 	Descriptor{PasswordChanged, word("Password changed"), func(who, _ string) string {
 		return "The password of " + who + " was changed; whoever else was signed in with it is out"
-	}},
-	Descriptor{SessionEnded, word("Signed out elsewhere"), func(who, about string) string { return who + " signed out a browser" + named(about) }},
-	Descriptor{OthersEnded, word("Signed out everywhere else"), func(who, _ string) string { return who + " signed out all other browsers" }},
-	Descriptor{TokenMade, word("Token made"), func(who, about string) string { return who + " made a token" + named(about) }},
-	Descriptor{TokenRevoked, word("Token revoked"), func(who, about string) string { return who + " revoked a token" + named(about) }},
-	Descriptor{Invited, word("Invited"), func(who, about string) string { return who + " invited " + about }},
+	}, true},
+	Descriptor{SessionEnded, word("Signed out elsewhere"), func(who, about string) string { return who + " signed out a browser" + named(about) }, false},
+	Descriptor{OthersEnded, word("Signed out everywhere else"), func(who, _ string) string { return who + " signed out all other browsers" }, false},
+	Descriptor{TokenMade, word("Token made"), func(who, about string) string { return who + " made a token" + named(about) }, false},
+	Descriptor{TokenRevoked, word("Token revoked"), func(who, about string) string { return who + " revoked a token" + named(about) }, false},
+	Descriptor{Invited, word("Invited"), func(who, about string) string { return who + " invited " + about }, false},
 	Descriptor{InvitationWithdrawn, word("Invitation withdrawn"), func(who, about string) string {
 		return who + " took the invitation of " + about + " back"
-	}},
+	}, false},
 	Descriptor{InvitationDeclined, word("Invitation declined"), func(who, about string) string {
 		return who + " declined the invitation of " + about
-	}},
-	Descriptor{Joined, word("Joined"), func(who, about string) string { return who + " joined, invited by " + about }},
-	Descriptor{RoleChanged, word("Role changed"), func(who, about string) string { return who + " changed the role of " + about }},
-	Descriptor{MemberRemoved, word("Member removed"), func(who, about string) string { return who + " took " + about + " out of the studio" }},
-	Descriptor{AppAdded, word("Codes on"), func(who, _ string) string { return who + " turned codes of an app on" }},
-	Descriptor{AppRemoved, word("Codes off"), func(who, _ string) string { return who + " turned codes of an app off" }},
-	Descriptor{PasskeyAdded, word("Passkey made"), func(who, about string) string { return who + " made a passkey" + named(about) }},
-	Descriptor{PasskeyRemoved, word("Passkey removed"), func(who, about string) string { return who + " removed a passkey" + named(about) }},
-	Descriptor{RecoveryRenewed, word("Recovery codes made"), func(who, _ string) string { return who + " made new recovery codes" }},
-	Descriptor{RecoveryUsed, word("Recovery code used"), func(who, _ string) string { return who + " used a recovery code" }},
+	}, false},
+	Descriptor{Joined, word("Joined"), func(who, about string) string { return who + " joined, invited by " + about }, false},
+	Descriptor{RoleChanged, word("Role changed"), func(who, about string) string { return who + " changed the role of " + about }, false},
+	Descriptor{MemberRemoved, word("Member removed"), func(who, about string) string { return who + " took " + about + " out of the studio" }, false},
+	Descriptor{AppAdded, word("Codes on"), func(who, _ string) string { return who + " turned codes of an app on" }, true},
+	Descriptor{AppRemoved, word("Codes off"), func(who, _ string) string { return who + " turned codes of an app off" }, true},
+	Descriptor{PasskeyAdded, word("Passkey made"), func(who, about string) string { return who + " made a passkey" + named(about) }, true},
+	Descriptor{PasskeyRemoved, word("Passkey removed"), func(who, about string) string { return who + " removed a passkey" + named(about) }, true},
+	Descriptor{RecoveryRenewed, word("Recovery codes made"), func(who, _ string) string { return who + " made new recovery codes" }, true},
+	Descriptor{RecoveryUsed, word("Recovery code used"), func(who, _ string) string { return who + " used a recovery code" }, true},
 	Descriptor{WrongSecond, word("Wrong second factor"), func(who, about string) string {
 		return "A wrong second factor was tried for " + who + with(about)
-	}},
-	Descriptor{StudioRenamed, word("Studio renamed"), func(who, about string) string { return who + " named the studio " + about }},
+	}, false},
+	Descriptor{StudioRenamed, word("Studio renamed"), func(who, about string) string { return who + " named the studio " + about }, false},
 )
 
 // Say puts what happened into one sentence. about is a browser, a token, a person or a name.

@@ -39,6 +39,14 @@ func TestEveryKindHasWords(t *testing.T) {
 	}
 	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
 	assert.Len(t, All.Names(), 21)
+	var told []Kind
+	for _, k := range All.Names() {
+		if All.Get(k).Tells {
+			told = append(told, k)
+		}
+	}
+	assert.Equal(t, []Kind{PasswordChanged, AppAdded, AppRemoved, PasskeyAdded, PasskeyRemoved, RecoveryRenewed, RecoveryUsed}, told,
+		"what lets somebody in, or keeps them out")
 }
 
 // Source: the marks by common practice.

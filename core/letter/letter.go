@@ -17,6 +17,7 @@ const (
 	Asked    Kind = "asked"    // to the producer: somebody asks to be let in again
 
 	Invitation Kind = "invitation" // to somebody who may join a studio
+	Lock       Kind = "lock"       // to a member: what lets them in has changed
 )
 
 // A Reader is who gets a letter.
@@ -45,6 +46,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
 	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},
 	Descriptor{Invitation, kind.Words{Word: "Invitation", Means: "Asks somebody to work in the studio."}, Member, false},
+	Descriptor{Lock, kind.Words{Word: "Lock changed", Means: "Tells a member that what lets them in has changed."}, Member, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
 )
 

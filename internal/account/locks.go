@@ -6,11 +6,13 @@ import (
 	"time"
 
 	"aftergust/core/guard"
+	"aftergust/core/letter"
 	"aftergust/core/naming"
 	"aftergust/core/password"
 	"aftergust/core/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
+	"aftergust/internal/letters"
 	"aftergust/internal/tries"
 )
 
@@ -80,10 +82,19 @@ type Locks interface {
 	SecurityRecord(ctx context.Context, studio string, before int64, limit int) ([]Entry, error)
 }
 
-// record writes a line of the security record.
+// record writes a line of the security record. Whose lock has changed hears of it by mail.
 func (s *Service) record(ctx context.Context, m Member, kind guard.Kind, about, source string) error {
-	return s.store.InsertEntry(ctx, Entry{StudioID: m.StudioID, MemberID: m.ID, At: s.now(), Kind: kind, Who: m.Name, About: about,
-		Source: source})
+	e := Entry{StudioID: m.StudioID, MemberID: m.ID, At: s.now(), Kind: kind, Who: m.Name, About: about, Source: source}
+	if !guard.All.Get(kind).Tells {
+		return s.store.InsertEntry(ctx, e)
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.InsertEntry(ctx, e); err != nil {
+			return err
+		}
+		return s.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Lock, ToName: m.Name, ToEmail: m.Email,
+			Data: map[string]string{"studio": m.StudioName, "says": e.Say()}})
+	})
 }
 
 // Begin keeps that a member is signed in with a browser, whose secret is device, and

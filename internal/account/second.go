@@ -234,6 +234,29 @@ func (s *Second) removed(ctx context.Context, m Member, kind guard.Kind, about, 
 	return s.account.record(ctx, m, kind, about, source)
 }
 
+// Clear takes all factors but the password off a member who is known by their address
+// and has lost them: for whoever runs the server.
+func (s *Second) Clear(ctx context.Context, email string) error {
+	m, ok, err := s.account.store.MemberByEmail(ctx, email)
+	if err == nil && !ok {
+		err = ground.Missing("member")
+	}
+	if err != nil {
+		return err
+	}
+	have, err := s.store.FactorsOf(ctx, m.ID)
+	if err != nil {
+		return err
+	}
+	const source = "the command line"
+	for _, p := range have.Passkeys {
+		if err := s.RemovePasskey(ctx, m, p.ID, source); err != nil {
+			return err
+		}
+	}
+	return s.RemoveApp(ctx, m, source)
+}
+
 // limits are how often codes of a member may be tried, wherever from: who tries
 // them knows the password already, so nobody is locked out by strangers.
 func (s *Second) limits(m Member) []tries.Limit {

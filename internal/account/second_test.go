@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -58,6 +59,19 @@ func TestACodeOfTheAppIsAskedForAfterThePasswordAndGoodOnce(t *testing.T) {
 	assert.Zero(t, have.Recovery, "what was for its loss goes with it")
 	_, err = h.Second.RenewRecovery(t.Context(), h.Mara, here)
 	assert.Equal(t, "no_second", apptest.Code(t, err))
+}
+
+func TestWhoLostAllOfItIsLetInByWhoeverRunsTheServer(t *testing.T) {
+	h := apptest.Build(t, pg)
+	withApp(t, h, h.Mara)
+	assert.Equal(t, "not_found", apptest.Code(t, h.Second.Clear(t.Context(), "nobody@low.example")))
+	require.NoError(t, h.Second.Clear(t.Context(), strings.ToUpper(h.Mara.Email)))
+	assert.Empty(t, apptest.Code(t, h.Second.Check(t.Context(), h.Mara, "", here)))
+	rows, err := h.Store.Pool().Query(t.Context(), "select data ->> 'says' from letter where kind = 'lock' and to_email = $1 order by created_at", h.Mara.Email)
+	require.NoError(t, err)
+	says, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Mara Quill turned codes of an app on.", "Mara Quill turned codes of an app off."}, says, "and is told of each change by mail")
 }
 
 func TestTenWrongCodesShutTheSecondStepWhereverTheyComeFrom(t *testing.T) {

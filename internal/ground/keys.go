@@ -202,6 +202,9 @@ func (k *Keys) JoinToken(id string) string {
 // JoinURL is the page on which somebody answers an invitation.
 func (k *Keys) JoinURL(id string) string { return k.baseURL + "/join/" + k.JoinToken(id) }
 
+// AccountURL is where a member looks after what lets them in.
+func (k *Keys) AccountURL() string { return k.baseURL + "/account" }
+
 // FoundingCode is what whoever founds the first studio types in, 80 bits as
 // XXXX-XXXX-XXXX-XXXX. It is the same for all processes of an installation.
 func (k *Keys) FoundingCode() string {

@@ -62,11 +62,14 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	}
 	if letter.All.Get(l.Kind).To == letter.Member {
 		link := s.keys.ResetURL(l.Data["reset_id"])
-		if l.Kind == letter.Invitation {
+		switch l.Kind {
+		case letter.Invitation:
 			link = s.keys.JoinURL(l.Data["invitation_id"])
+		case letter.Lock:
+			link = s.keys.AccountURL()
 		}
 		return l, Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], SenderName: l.Data["inviter"],
-			MessageID: l.ID, Link: link}, true, nil
+			Message: l.Data["says"], MessageID: l.ID, Link: link}, true, nil
 	}
 	about, found, err := s.store.Subject(ctx, l)
 	if err != nil || !found {

@@ -95,7 +95,8 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 		require.True(t, ok, kind)
 		assert.Equal(t, kind, c.Kind)
 		if letter.All.Get(kind).To == letter.Member {
-			assert.Equal(t, map[letter.Kind]string{letter.Reset: keys.ResetURL(""), letter.Invitation: keys.JoinURL("")}[kind], c.Link)
+			assert.Equal(t, map[letter.Kind]string{letter.Reset: keys.ResetURL(""), letter.Invitation: keys.JoinURL(""),
+				letter.Lock: keys.AccountURL()}[kind], c.Link)
 			assert.Empty(t, c.Title+c.Code+c.CoverLetter, "of no package")
 			continue
 		}

@@ -40,6 +40,7 @@ const (
 	Done        Kind = "note_done"
 	Blocked     Kind = "door_blocked"
 	Asked       Kind = "asked"
+	Quiet       Kind = "quiet"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -144,6 +145,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: Asked, Words: word("Asked"), Changes: Ledger, Letter: letter.Asked, say: func(w Who, _ Facts) string {
 		return line(w) + " asked to be let in again."
+	}},
+	Descriptor{Kind: Quiet, Words: word("No reminders"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return line(w) + " asked not to be reminded."
 	}},
 )
 

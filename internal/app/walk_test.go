@@ -33,6 +33,8 @@ const (
 var underLinks = map[string]string{
 	"GET /api/v1/r/{link}":                       aLink,
 	"POST /api/v1/r/{link}/visit":                aLink,
+	"POST /api/v1/r/{link}/quiet":                aLink,
+	"POST /r/{link}/quiet":                       aLink,
 	"GET /api/v1/r/{link}/items":                 anEntry,
 	"GET /api/v1/r/{link}/live":                  anEntry,
 	"POST /api/v1/r/{link}/ask":                  aClosed,

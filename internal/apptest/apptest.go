@@ -102,7 +102,8 @@ func open(t testing.TB, pg *pgserver.Server, change ...func(*app.Config)) *Studi
 
 // Secrets are an installation's, made of a text that is not secret at all.
 func Secrets(text string) ground.Secrets {
-	s, err := ground.ReadSecrets(strings.Repeat(text, 10))
+	const length = 48
+	s, err := ground.ReadSecrets(strings.Repeat(text, length/len(text)))
 	if err != nil {
 		panic(err)
 	}

@@ -45,15 +45,15 @@ func ReadSecrets(text string) (Secrets, error) {
 		if before, after, found := strings.Cut(strings.TrimSpace(one), ":"); found {
 			n, err := strconv.ParseUint(before, 10, 8)
 			if err != nil || n == 0 {
-				return s, fmt.Errorf("%q is not the number of a secret; they are from 1 to 255", before)
+				return s, fmt.Errorf("has %q for the number of a secret; numbers are from 1 to 255", before)
 			}
 			number, one = byte(n), after
 		}
 		if one = strings.TrimSpace(one); len(one) < leastSecret {
-			return s, errors.New("a secret is shorter than 32 characters; make one with: aftergust secret")
+			return s, errors.New("has a secret shorter than 32 characters; make one with: aftergust secret")
 		}
 		if _, twice := s.by[number]; twice {
-			return s, fmt.Errorf("there are two secrets with the number %d", number)
+			return s, fmt.Errorf("has two secrets with the number %d", number)
 		}
 		s.by[number], s.now = []byte(one), max(s.now, number)
 	}

@@ -212,6 +212,20 @@ func (a *API) zipContent(zip *archive.Plan) content {
 	}
 }
 
+// quiet is the one click of a mail program on its button for no more such letters:
+// POST /r/{link}/quiet (RFC 8058, section 3.2).
+func (a *API) quiet(w http.ResponseWriter, r *http.Request) {
+	e, err := a.enter(r)
+	if err == nil {
+		err = a.Receive.Quiet(r.Context(), e)
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	w.WriteHeader(http.StatusNoContent)
+}
+
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what}.
 func (a *API) look(w http.ResponseWriter, r *http.Request) {
 	e, c, err := a.reach(r, right.See)

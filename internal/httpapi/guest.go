@@ -88,6 +88,10 @@ func (a *API) guestOperations() {
 		}]) (*none, error) {
 			return nil, a.Receive.Ask(ctx, e, in.Body.Message)
 		}))
+	add(a, guestOp(http.MethodPost, "/quiet", "quiet", "Ask not to be reminded of this package"), asEntrant(a, plain,
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
+			return nil, a.Receive.Quiet(ctx, e)
+		}))
 	add(a, guestOp(http.MethodPost, "/items/{item}/look", "look", "Say that an item is being looked at"), asEntrant(a,
 		func(in *GuestItem) string { return in.Link },
 		func(ctx context.Context, e receive.Entrant, in *GuestItem) (*none, error) {

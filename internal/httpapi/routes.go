@@ -56,6 +56,7 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
+		r.Post("/r/{link}/quiet", a.quiet) // by a mail program; a person who follows the address gets the page
 		r.Get("/api/v1/r/{link}/live", a.guestLive)
 
 		// JSON, described by types.

@@ -50,6 +50,7 @@ type Composed struct {
 	Code        string // for letter.Code
 	GuestName   string // whom a letter to the producer is about
 	Message     string
+	Quiet       string // where a reminder is the last one; empty for other letters
 	MessageID   string
 }
 
@@ -97,7 +98,9 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 		c.Link = s.keys.PackageURL(l.ParcelID)
 		return c
 	}
-	c.Link = s.keys.LinkURL(about.LinkNonce)
+	if c.Link = s.keys.LinkURL(about.LinkNonce); l.Kind == letter.Reminder {
+		c.Quiet = c.Link + "/quiet"
+	}
 	if code := l.Data["code_id"]; code != "" {
 		c.Code = s.keys.DoorCode(code)
 	}

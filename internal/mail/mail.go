@@ -2,6 +2,7 @@
 package mail
 
 import (
+	"aftergust/core/letter"
 	"aftergust/internal/letters"
 	"aftergust/ui"
 	"bytes"
@@ -114,6 +115,10 @@ func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
 	// The same letter tried twice carries the same id, so that a mail program can drop the second.
 	m.SetMessageIDWithValue(c.MessageID + "@" + domain(p.from))
 	m.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
+	if c.Kind == letter.Reminder && c.Quiet != "" {    // RFC 2369, RFC 8058
+		m.SetGenHeader("List-Unsubscribe", "<"+c.Quiet+">")
+		m.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
+	}
 	m.SetBodyString(gomail.TypeTextPlain, text.String())
 	m.AddAlternativeString(gomail.TypeTextHTML, page.String())
 	return m, nil

@@ -24,7 +24,7 @@ var sample = letters.Composed{
 	Kind: letter.Delivery, ToName: "Ærik Üstad, “printer”", ToEmail: "print@kelpwick.example", StudioName: "Low Tide Pictures",
 	SenderName:  "Marit Oyelaran",
 	SenderEmail: "marit@lowtide.example", Title: "Übersee — cut 3 <b>", CoverLetter: "Hello & <script>alert(1)</script>",
-	Link: "https://files.example/r/abc", Items: 2,
+	Link: "https://files.example/r/abc", Quiet: "https://files.example/r/abc/quiet", Items: 2,
 	Weight: "4.2 GB", Ends: "Friday 4 December 2026, 18:00 (Europe/London)", Left: "9 days", MayTake: true, MessageID: "m1",
 }
 
@@ -56,8 +56,21 @@ func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 		if letter.All.Get(kind).To != letter.Member { // which is about no package
 			assert.Contains(t, subject, c.Title)
 		}
+		if kind != letter.Code { // which is typed, not followed
+			for _, part := range m.GetParts() {
+				text, err := part.GetContent()
+				require.NoError(t, err)
+				assert.Contains(t, string(text), c.Link, "%s, in every form", kind)
+			}
+		}
 		assert.NotContains(t, subject, c.Code, "a code shows on no locked screen")
 		assert.Equal(t, "<m1@lowtide.example>", read.Header.Get("Message-Id"))
+		if kind == letter.Reminder { // Source: RFC 2369, RFC 8058
+			assert.Equal(t, "<"+c.Quiet+">", read.Header.Get("List-Unsubscribe"))
+			assert.Equal(t, "List-Unsubscribe=One-Click", read.Header.Get("List-Unsubscribe-Post"))
+		} else {
+			assert.Empty(t, read.Header.Get("List-Unsubscribe"), kind)
+		}
 		_, err = read.Header.Date()
 		assert.NoError(t, err)
 		content, err := io.ReadAll(read.Body)

@@ -75,6 +75,7 @@ type Line struct {
 	Rights    right.Rights
 	MayPassOn bool
 	RemovedAt *time.Time
+	QuietAt   *time.Time // since when they do not want to be reminded; nil: they may be
 	Way
 }
 

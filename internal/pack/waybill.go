@@ -212,6 +212,9 @@ func (s *Service) Remind(ctx context.Context, m account.Member, id string) error
 		if !access.LetsIn(line.Rights) {
 			return ground.Clash("no_rights", line.Name+" may neither look nor download, so there is nothing to remind of.")
 		}
+		if line.QuietAt != nil {
+			return ground.Clash("quiet", line.Name+" asked not to be reminded of this package. Write to them yourself if it matters.")
+		}
 		last, err := s.store.LastLetter(ctx, id, letter.Reminder)
 		if err != nil {
 			return err

@@ -2,6 +2,7 @@ package postgres
 
 import (
 	"context"
+	"time"
 
 	"aftergust/core/ledger"
 	"aftergust/core/right"
@@ -16,7 +17,7 @@ import (
 
 // lineOf is what pack.Line is filled from: a line l with its card, the person,
 // and the newest of its ways in.
-const lineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, coalesce(r.zone, ''), l.rights, l.may_pass_on, l.removed_at,
+const lineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, coalesce(r.zone, ''), l.rights, l.may_pass_on, l.removed_at, l.quiet_since,
 	       w.id, w.kind, w.nonce, w.hash, w.since, w.until, w.withdrawn_at `
 
 const fromLine = `from line l join card c on c.id = l.card_id left join person r on r.id = l.person_id `
@@ -25,7 +26,7 @@ const fromLine = `from line l join card c on c.id = l.card_id left join person r
 const wayOf = `join lateral (select * from way_in w where w.line_id = l.id order by w.since desc, w.id desc limit 1) w on true `
 
 func scanLine(l *pack.Line) []any {
-	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.Rights, &l.MayPassOn, &l.RemovedAt,
+	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.Rights, &l.MayPassOn, &l.RemovedAt, &l.QuietAt,
 		&l.WayID, &l.WayKind, &l.LinkNonce, &l.LinkHash, &l.Since, &l.Until, &l.Withdrawn}
 }
 
@@ -77,6 +78,11 @@ func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
 		update line set rights = $3, may_pass_on = $4, removed_at = $5, card_id = coalesce((select id from card), card_id) where id = $1`,
 		l.ID, l.Name, rightsOf(l), l.MayPassOn, l.RemovedAt)
 	return err
+}
+
+func (q *queries) QuietLine(ctx context.Context, id string, at time.Time) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, "update line set quiet_since = $2 where id = $1 and quiet_since is null", id, at)
+	return done.RowsAffected() == 1, err
 }
 
 func (q *queries) DeleteLine(ctx context.Context, id string) error {

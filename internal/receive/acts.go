@@ -70,6 +70,21 @@ func (s *Service) Ask(ctx context.Context, e Entrant, message string) error {
 	})
 }
 
+// Quiet keeps that somebody does not want to be reminded of a package any more. The
+// link alone is enough: a mail program does it by itself, before any door (RFC 8058).
+func (s *Service) Quiet(ctx context.Context, e Entrant) error {
+	if e.Studio || e.Line.Anyone() {
+		return nil // nobody reminds them
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		first, err := s.store.QuietLine(ctx, e.Line.ID, s.now())
+		if err != nil || !first {
+			return err
+		}
+		return s.events.Record(ctx, e.happening(event.Quiet))
+	})
+}
+
 // maxRanges is how many stretches are taken at once.
 const maxRanges = 500
 

@@ -364,3 +364,16 @@ func TestARecheckCutsWhatIsOverAndNothingElse(t *testing.T) {
 	assert.Equal(t, "ended", look()[0])
 	_ = p
 }
+
+// Whoever does not want to be reminded says so by the link alone, once; the producer sees it.
+func TestNobodyIsRemindedWhoAskedNotToBe(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, line := behind(t, h, door.Named) // before the door
+	_, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "b.mov", "b").ID}, line.Email)
+	for range 2 {
+		require.NoError(t, h.Receive.Quiet(t.Context(), h.Enter(line, "")))
+	}
+	assert.Equal(t, 1, happened(t, h, p.ID, event.Quiet))
+	assert.Equal(t, "quiet", apptest.Code(t, h.Pack.Remind(t.Context(), h.Mara, line.ID)))
+	require.NoError(t, h.Pack.Remind(t.Context(), h.Mara, lines[0].ID), "of another package they are")
+}

@@ -34,6 +34,8 @@ type Store interface {
 	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
 	// RenameDevice gives a device another secret, everywhere it is known.
 	RenameDevice(ctx context.Context, from, to []byte) error
+	// QuietLine keeps that somebody does not want to be reminded; first is false where that was known.
+	QuietLine(ctx context.Context, line string, at time.Time) (first bool, err error)
 	InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error
 	// LastDoorCode is the newest code that was sent for a device. The six digits
 	// are derived from its id and are nowhere written down.

@@ -983,6 +983,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/quiet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask not to be reminded of this package */
+        post: operations["quiet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/visit": {
         parameters: {
             query?: never;
@@ -1777,7 +1794,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked";
+            kind: "sent" | "stopped" | "extended" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -2255,7 +2272,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "invitation" | "asked";
+            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "invitation" | "lock" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "refused";
@@ -5223,6 +5240,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NoteView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    quiet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -87,6 +87,8 @@ func studioStates(find func(string) demo.PackageCard) []state {
 	const empty = `{"out":[],"needs":[],"outstanding":[],"freed":[],"used":0,"quota":100000000000}`
 	return []state{
 		{name: "desk", path: "/", ready: ".horizon"},
+		{name: "desk room", path: "/", ready: ".empty", net: answers("/api/v1/desk", strings.Replace(empty, `"needs":[]`, `"needs":[{"kind":"room","package":"",
+			"title":"What was uploaded is whole and can be sent.","saying":"12 previews wait for room on the disk","at":"2026-11-26T19:00:00Z"}]`, 1))},
 		{name: "desk empty", path: "/", ready: ".empty", net: answers("/api/v1/desk", empty)},
 		{name: "desk busy", path: "/", ready: ".skeleton", net: hangs("/api/v1/desk")},
 		{name: "desk failed", path: "/", ready: ".problem", net: fails("/api/v1/desk")},
@@ -254,6 +256,7 @@ func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {
 		{name: "recipient failed", path: link(lifeboat, 1), guest: true, ready: ".problem", net: fails("/api/v1/r/")},
 		{name: "closed", path: link(cut2, 1), guest: true, ready: "main h1"},
 		{name: "unknown link", path: "/r/0123456789abcdefghijkl", guest: true, ready: "main h1"},
+		{name: "quiet", path: link(lifeboat, 1) + "/quiet", guest: true, ready: "main h1"},
 		{name: "reset", path: "/reset", guest: true, ready: "main h1"},
 		{name: "reset set", path: "/reset/0123456789abcdefghijkl", guest: true, ready: "main h1", before: []e2e.Action{
 			chromedp.SendKeys(chromedp.CSS("[autocomplete=new-password]"), "slow glaze harbour lamp\r"), visible(".problem")}},

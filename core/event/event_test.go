@@ -47,6 +47,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Done, who, item, "Mara Quill ticked off a note on Lifeboat_cut.mov (version 3) at 00:01:02:03."},
 		{Blocked, who, Facts{}, "Many wrong tries at the door with the link of Tove Arnholt."},
 		{Asked, who, Facts{}, "Tove Arnholt asked to be let in again."},
+		{Quiet, who, Facts{}, "Tove Arnholt asked not to be reminded."},
 		{"hatched", who, Facts{}, "hatched."},
 	} {
 		assert.Equal(t, c.want, Say(c.kind, c.who, c.facts), c.kind)

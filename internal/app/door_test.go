@@ -229,3 +229,28 @@ func TestTheDatabaseMayRestart(t *testing.T) {
 	s.Do(t, "POST", "/packages/"+big.ID+"/stop", nil, nil)
 	assert.Less(t, <-ended, 6*time.Second)
 }
+
+// Source: RFC 8058, section 3.2: a mail program posts to the address that the letter
+// names, by itself and with nothing but the link; section 3.1: a person may follow it too.
+func TestAReminderNamesItsLastOne(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p, hanne := sent(t, s, apptest.File(t, "film.bin", 9000))
+	s.Do(t, "POST", "/recipients/"+hanne.ID+"/remind", nil, nil)
+	letter := s.Letter(t, "hanne@kelpwick.example", "Still here for you")
+	quiet := "/r/" + hanne.Token() + "/quiet"
+	assert.Contains(t, strings.Join(letter.Links, " "), quiet)
+	page := s.Get(t, quiet, "Accept: text/html")
+	assert.Equal(t, http.StatusOK, page.StatusCode)
+	assert.Contains(t, page.Header.Get("Content-Type"), "text/html", "which asks before it does anything")
+	assert.Zero(t, s.Events(t, p.ID, "quiet"))
+	for range 2 {
+		answer := s.Request(t, http.DefaultClient, http.MethodPost, quiet, strings.NewReader("List-Unsubscribe=One-Click"),
+			"Content-Type: application/x-www-form-urlencoded")
+		assert.Equal(t, http.StatusNoContent, answer.StatusCode)
+	}
+	assert.Equal(t, 1, s.Events(t, p.ID, "quiet"))
+	_, err := s.App.Store.Pool().Exec(t.Context(), "update letter set created_at = now() - interval '1 day'")
+	require.NoError(t, err)
+	again := s.Request(t, http.DefaultClient, http.MethodPost, "/api/v1/recipients/"+hanne.ID+"/remind", nil, "Authorization: Bearer "+s.Owner.Token)
+	assert.Equal(t, "quiet", again.Problem())
+}

@@ -29,6 +29,10 @@ const requestsPerMinute = 1200
 
 // routes is the table of contents of everything that answers HTTP.
 func (a *API) routes() (http.Handler, error) {
+	pages, err := interfaceHandler(a.Interface)
+	if err != nil {
+		return nil, err
+	}
 	r := chi.NewRouter()
 	r.Use(a.observe, middleware.Recoverer, a.safe, readable)
 
@@ -56,7 +60,8 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
-		r.Post("/r/{link}/quiet", a.quiet) // by a mail program; a person who follows the address gets the page
+		r.Post("/r/{link}/quiet", a.quiet)        // by a mail program
+		r.Get("/r/{link}/quiet", pages.ServeHTTP) // a person who follows the same address
 		r.Get("/api/v1/r/{link}/live", a.guestLive)
 
 		// JSON, described by types.
@@ -76,10 +81,6 @@ func (a *API) routes() (http.Handler, error) {
 	})
 
 	r.Get("/docs/api", a.readableDocs)
-	pages, err := interfaceHandler(a.Interface)
-	if err != nil {
-		return nil, err
-	}
 	r.NotFound(pages.ServeHTTP)
 	return r, nil
 }

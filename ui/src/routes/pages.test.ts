@@ -23,6 +23,11 @@ import Packages from './(studio)/packages/+page.svelte';
 import OnePackage from './(studio)/packages/[id]/+page.svelte';
 import Recipient from './r/[link]/+page.svelte';
 import SignIn from './sign-in/+page.svelte';
+import Account from './(studio)/account/+page.svelte';
+import StudioPage from './(studio)/studio/+page.svelte';
+import Found from './found/+page.svelte';
+import Join from './join/[token]/+page.svelte';
+import Quiet from './r/[link]/quiet/+page.svelte';
 
 const at = (path: string, params: Record<string, string> = {}) => {
   page.url = new URL(path, 'http://studio.example');
@@ -286,5 +291,151 @@ describe('the page of a recipient', () => {
   it('says to the producer that this is how it looks, and records nothing', async () => {
     open({ preview: true });
     expect(await screen.findByText(/You see this page as Hanne Orrick does/)).toBeVisible();
+  });
+});
+
+describe('the studio page', () => {
+  const members = [
+    { id: 'm1', name: 'Marit Oyelaran', email: 'marit@lowtide.example', role: 'owner', you: true },
+    { id: 't1', name: 'Tove Ashlund', email: 'tove@lowtide.example', role: 'member', you: false },
+  ];
+  const whole = { name: 'Low Tide Pictures', zone: 'Europe/London', members, invitations: [], used: 1, quota: 4, used_saying: '1 B of 4 B' }; // prettier-ignore
+  const open = async (runs: boolean, more = {}) => {
+    at('/studio');
+    session.member = { ...marit, studio: whole.name, zone: whole.zone, role: runs ? 'owner' : 'member', runs };
+    studio.answers('GET /api/v1/studio', { ...whole, ...more });
+    studio.answers('GET /api/v1/account/record', []);
+    render(StudioPage);
+    await screen.findByText('2 people work here');
+  };
+
+  it('lets an owner change roles, but not leave the studio without one', async () => {
+    studio.answers('PATCH /api/v1/studio/members/*');
+    await open(true);
+    expect(screen.queryByRole('button', { name: /Remove Marit/ })).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: 'Make owner: Tove Ashlund' }));
+    expect(studio.sent('PATCH /api/v1/studio/members/t1')).toEqual([{ role: 'owner' }]);
+  });
+
+  it('says before a removal what becomes of it', async () => {
+    studio.answers('DELETE /api/v1/studio/members/*');
+    await open(true);
+    await userEvent.click(screen.getByRole('button', { name: 'Remove Tove Ashlund' }));
+    expect(await screen.findByText(/Tove Ashlund is signed out at once/)).toBeInTheDocument();
+    expect(asked('DELETE /api/v1/studio/members/t1')).toBe(0);
+    await userEvent.click(screen.getByRole('button', { name: 'Remove from the studio', hidden: true }));
+    await vi.waitFor(() => expect(asked('DELETE /api/v1/studio/members/t1')).toBe(1));
+  });
+
+  it('keeps what was typed where an invitation is refused', async () => {
+    studio.refuses('POST /api/v1/studio/invitations', 'Tove Ashlund works here already.');
+    await open(true);
+    await userEvent.click(screen.getByRole('button', { name: 'Invite somebody' }));
+    await userEvent.type(screen.getByLabelText('Mail address'), 'tove@lowtide.example');
+    await userEvent.click(screen.getByRole('button', { name: 'Send the invitation', hidden: true }));
+    expect(await screen.findByText('Tove Ashlund works here already.')).toBeInTheDocument();
+    expect(screen.getByLabelText('Mail address')).toHaveValue('tove@lowtide.example');
+  });
+
+  it('offers nothing of that to a member', async () => {
+    await open(false);
+    expect(screen.queryByRole('button', { name: /Invite|Make|Remove|Keep/ })).toBeNull();
+    expect(screen.getByText('Whoever owns the studio invites and removes members.')).toBeVisible();
+  });
+});
+
+describe('the second factor', () => {
+  const open = (factors: object) => {
+    at('/account');
+    session.member = { ...marit, studio: 'Low Tide Pictures', zone: 'Europe/London', role: 'owner', runs: true };
+    studio.answers('GET /api/v1/account/sessions', []);
+    studio.answers('GET /api/v1/account/tokens', []);
+    studio.answers('GET /api/v1/account/factors', {
+      app: false,
+      passkeys: [],
+      recovery: 0,
+      possible: false,
+      ...factors,
+    });
+    render(Account);
+  };
+
+  it('is turned on by a code, and shows what to keep once', async () => {
+    studio.answers('POST /api/v1/account/app', { id: 'a1', secret: 'ABCDEFGH', image: 'data:,' });
+    studio.answers('PUT /api/v1/account/app', { recovery: ['aaaa-bbbb'] });
+    open({});
+    await userEvent.click(await screen.findByRole('button', { name: 'Use codes of an app' }));
+    expect(await screen.findByText('ABCD EFGH')).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Code that it shows now'), '123456');
+    await userEvent.click(screen.getByRole('button', { name: 'Turn codes on', hidden: true }));
+    expect(studio.sent('PUT /api/v1/account/app')).toEqual([{ id: 'a1', code: '123456' }]);
+    expect(await screen.findByText('aaaa-bbbb')).toBeInTheDocument();
+    expect(screen.getByRole('button', { name: 'I have kept them', hidden: true })).toBeInTheDocument();
+  });
+
+  it('offers no passkey where the address cannot have one, and warns of few recovery codes', async () => {
+    open({ app: true, recovery: 2 });
+    expect(await screen.findByText(/2 codes left/)).toHaveClass('late');
+    expect(screen.queryByRole('button', { name: 'Make a passkey' })).toBeNull();
+  });
+});
+
+describe('a proof of who one is', () => {
+  it('is asked for once, and what was asked goes on by itself', async () => {
+    at('/');
+    studio.answers('GET /api/v1/me', marit);
+    let proven = false;
+    studio.answers('POST /api/v1/account/proof', () => void (proven = true));
+    render(Shell, { children: createRawSnippet(() => ({ render: () => '<p>inside</p>' })) });
+    await screen.findByText('inside');
+    studio.unproven('POST /api/v1/account/recovery', () => proven, { recovery: ['aaaa'] });
+    const done = need(api.POST('/api/v1/account/recovery', {}));
+    expect(await screen.findByRole('heading', { name: 'Is it you?', hidden: true })).toBeInTheDocument();
+    await userEvent.type(screen.getByLabelText('Password'), 'low-tide-at-noon{Enter}');
+    expect(await done).toEqual({ recovery: ['aaaa'] });
+    expect(asked('POST /api/v1/account/recovery')).toBe(2);
+  });
+});
+
+describe('pages with one thing to do', () => {
+  it('an invitation is accepted with a name and a password', async () => {
+    at('/join/secret', { token: 'secret' });
+    studio.answers('POST /api/v1/join/look', {
+      studio: 'Low Tide Pictures',
+      inviter: 'Marit',
+      email: 'tove@lowtide.example',
+    });
+    studio.answers('POST /api/v1/join', marit);
+    render(Join);
+    expect(await screen.findByText('Work with Low Tide Pictures')).toBeVisible();
+    await userEvent.type(screen.getByLabelText('What you are called'), 'Tove');
+    await userEvent.type(screen.getByLabelText('Password'), 'slow glaze harbour lamp{Enter}');
+    await vi.waitFor(() => expect(goto).toHaveBeenCalledWith('/'));
+    expect(studio.sent('POST /api/v1/join')).toEqual([
+      { token: 'secret', name: 'Tove', password: 'slow glaze harbour lamp' },
+    ]);
+  });
+  it('an invitation that is over says so', async () => {
+    at('/join/secret', { token: 'secret' });
+    studio.refuses('POST /api/v1/join/look', 'Ask for another.', 410);
+    render(Join);
+    expect(await screen.findByText('Ask for another.')).toBeVisible();
+  });
+  it('a studio is founded, and the field that is wrong says so', async () => {
+    at('/found');
+    studio.refuses('POST /api/v1/found', 'This is not the code.', 403);
+    render(Found);
+    for (const label of ['Code from the log', 'What the studio is called', 'What you are called', 'Password'])
+      await userEvent.type(screen.getByLabelText(label), 'words enough');
+    await userEvent.type(screen.getByLabelText('Your mail address'), 'marit@lowtide.example{Enter}');
+    expect(await screen.findByRole('alert')).toHaveTextContent('This is not the code.');
+  });
+  it('nothing is asked of a reminder before somebody says so', async () => {
+    at('/r/secret/quiet', { link: 'secret' });
+    studio.answers('POST /api/v1/r/secret/quiet');
+    render(Quiet);
+    expect(asked('POST /api/v1/r/secret/quiet')).toBe(0);
+    await userEvent.click(screen.getByRole('button', { name: 'Remind me no more' }));
+    expect(await screen.findByText('No reminders any more')).toBeVisible();
   });
 });

@@ -28,6 +28,12 @@ class Studio {
   refuses(line: string, detail: string, status = 409) {
     this.on(line, () => ({ status, body: { detail, code: 'refused' } }));
   }
+  /** Asks again who one is until that is shown, then answers. */
+  unproven(line: string, proven: () => boolean, body: unknown) {
+    this.on(line, () =>
+      proven() ? { status: 200, body } : { status: 403, body: { detail: 'Show that it is you.', code: 'prove' } },
+    );
+  }
   private on(line: string, reply: Reply) {
     const pattern = line.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '[^/]+');
     this.replies.unshift({ pattern: new RegExp(`^${pattern}$`), reply });

@@ -424,9 +424,19 @@ func (s *Second) FinishSignIn(ctx context.Context, id string, answer []byte, sou
 	if s.party == nil {
 		return Member{}, errNoPasskeys
 	}
-	if _, err := s.account.tries.Spend(ctx, tries.Limit{Key: "passkey-host:" + source, Most: throttle.PerHost}); err != nil {
+	limit := tries.Limit{Key: "passkey-host:" + source, Most: throttle.PerHost}
+	if _, err := s.account.tries.Spend(ctx, limit); err != nil {
 		return Member{}, err
 	}
+	m, err := s.ownerOf(ctx, id, answer, source)
+	if err != nil {
+		return Member{}, err
+	}
+	return m, s.account.tries.Forgive(ctx, limit)
+}
+
+// ownerOf is whose passkey answered what was asked.
+func (s *Second) ownerOf(ctx context.Context, id string, answer []byte, source string) (Member, error) {
 	session, err := s.asked(ctx, id, "")
 	if err != nil {
 		return Member{}, err

@@ -251,11 +251,13 @@ var errNoInvitation = &ground.Error{Kind: ground.Gone, Code: "invitation_gone",
 
 // invitation finds the invitation of a link. host is the source that asks.
 func (t *Team) invitation(ctx context.Context, token, host string) (Invitation, error) {
-	if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "join-host:" + host, Most: throttle.PerHost}); err != nil {
-		return Invitation{}, err
-	}
-	i, ok, err := t.crew.InvitationByHash(ctx, ground.Hash(token), t.account.now())
-	if err == nil && !ok {
+	var i Invitation
+	limits := []tries.Limit{{Key: "join-host:" + host, Most: throttle.PerHost}}
+	found, _, err := t.account.tries.Compare(ctx, limits, func() (ok bool, err error) {
+		i, ok, err = t.crew.InvitationByHash(ctx, ground.Hash(token), t.account.now())
+		return ok, err
+	})
+	if err == nil && !found {
 		err = errNoInvitation
 	}
 	return i, err

@@ -127,6 +127,28 @@ func TestAnAddressOfAZIPThatNobodyBeganLeadsToTheOneOfNow(t *testing.T) {
 	assert.Equal(t, "version_gone", answer.Problem(), "a version from before the package went out was never given")
 }
 
+// What a member looked at in a draft and then took out was never given to anybody.
+func TestADraftThatWasLookedAtIsNoStateToFinish(t *testing.T) {
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, []string{apptest.File(t, "sent.bin", 4000), apptest.File(t, "never sent.bin", 5000)}, map[string][]string{
+		"hanne@kelpwick.example": lookNoteTake})
+	hanne := p.Recipients[0]
+	var rev int64
+	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select contents_rev from parcel where id = $1", p.ID).Scan(&rev))
+	address := fmt.Sprintf("/r/%s/zip/x.zip?as=%d", hanne.Token(), rev)
+	looked := s.Get(t, address, "Authorization: Bearer "+s.Owner.Token)
+	require.Equal(t, http.StatusOK, looked.StatusCode)
+	require.Len(t, zipNames(t, looked), 2)
+	s.Do(t, "DELETE", "/items/"+p.Items[1].ID, nil, nil)
+	s.Send(t, s.Package(t, p.ID))
+	for range 2 {
+		assert.Equal(t, []string{"sent.bin"}, zipNames(t, s.Get(t, address)), "it leads to what was sent")
+		assert.Equal(t, "zip_changed", s.Get(t, address, "Range: bytes=10-").Problem())
+		s.Halt(t)
+		s.Resume(t)
+	}
+}
+
 // What a member chose is frozen by the first who takes it.
 func TestAChosenZIPOfAMemberStaysAsItWasBegun(t *testing.T) {
 	s := apptest.Start(t, pg)

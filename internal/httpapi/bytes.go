@@ -129,7 +129,7 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 	if errors.Is(err, receive.ErrZIPChanged) && r.Header.Get("Range") == "" {
 		query := r.URL.Query()
 		query.Set(asRevision, strconv.FormatInt(e.Parcel.ContentsRev, 10))
-		http.Redirect(w, r, r.URL.Path+"?"+query.Encode(), http.StatusTemporaryRedirect) // nobody began it as it was
+		http.Redirect(w, r, r.URL.EscapedPath()+"?"+query.Encode(), http.StatusTemporaryRedirect) // nobody began it as it was
 		return
 	}
 	if err == nil && r.Method == http.MethodGet {

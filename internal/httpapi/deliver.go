@@ -144,7 +144,7 @@ var (
 
 // heldUnsent is how much the kernel may hold of a connection that it has not sent
 // yet, in bytes: what it holds goes on to the other side when this process ends,
-// and nobody is left to hear that it arrived. a fifth of a second of a line of 40 Mbit/s.
+// and nobody is left to hear that it arrived. A fifth of a second at 40 Mbit/s.
 const heldUnsent = 1 << 20
 
 // holdLittle bounds what the kernel holds for a connection (TCP_NOTSENT_LOWAT of tcp(7)).

@@ -37,10 +37,11 @@ func (q *queries) KeptZIP(ctx context.Context, key string) (entries []archive.En
 	return entries, had, err
 }
 
-func (q *queries) Withdrawn(ctx context.Context, parcel string, items []string) (withdrawn bool, err error) {
+func (q *queries) GivesAll(ctx context.Context, parcel string, items []string) (all bool, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
-		select exists (select from parcel_item where parcel_id = $1 and withdrawn_at is not null and id = any($2))`, parcel, items).Scan(&withdrawn)
-	return withdrawn, err
+		select count(*) = cardinality($2::text[]) from parcel_item where id = any($2) and parcel_id = $1 and withdrawn_at is null`, parcel,
+		items).Scan(&all)
+	return all, err
 }
 
 func (q *queries) GaveBefore(ctx context.Context, content, version string) (archive.Entry, bool, error) {

@@ -162,9 +162,11 @@ func (e Entrant) plan(entries []archive.Entry, key string) (*archive.Plan, error
 	return zip, err
 }
 
-// begun is a ZIP as somebody began it.
+// begun is a ZIP as a recipient began it. It is laid out from what was written down
+// then, never from a plan that lies in memory for another reason: a member may have
+// looked at a draft, with what was never sent.
 func (s *Service) begun(ctx context.Context, e Entrant, key string) (*archive.Plan, error) {
-	zip, err := s.plans.Get(ctx, e.planned(key), func(ctx context.Context) (*archive.Plan, error) {
+	zip, err := s.plans.Get(ctx, e.planned("begun "+key), func(ctx context.Context) (*archive.Plan, error) {
 		entries, had, err := s.store.KeptZIP(ctx, key)
 		switch {
 		case err != nil:
@@ -174,21 +176,25 @@ func (s *Service) begun(ctx context.Context, e Entrant, key string) (*archive.Pl
 		case len(entries) < had:
 			return nil, errZIPGone
 		}
-		return e.plan(entries, key)
+		begun, err := e.plan(entries, key)
+		if err == nil {
+			begun.Kept.Store(true)
+		}
+		return begun, err
 	})
 	if err != nil {
 		return nil, err
 	}
-	withdrawn, err := s.store.Withdrawn(ctx, e.Parcel.ID, zip.IDs)
-	if err == nil && withdrawn {
+	given, err := s.store.GivesAll(ctx, e.Parcel.ID, zip.IDs)
+	if err == nil && !given {
 		err = errZIPGone
 	}
 	return zip, err
 }
 
-// Begin writes down what a ZIP holds, before its first byte goes out.
+// Begin writes down what a ZIP holds, before its first byte goes out to a recipient.
 func (s *Service) Begin(ctx context.Context, e Entrant, zip *archive.Plan) error {
-	if zip.Kept.Load() {
+	if e.Studio || zip.Kept.Load() {
 		return nil
 	}
 	err := s.store.KeepZIP(ctx, zip.Key, e.Parcel.ID, zip.Entries)

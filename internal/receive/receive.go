@@ -59,8 +59,9 @@ type Given interface {
 	// Entries are all files of a package, in order, or those of them that were
 	// chosen, with as little as a ZIP needs; and the revision in which it has them.
 	Entries(ctx context.Context, parcel string, chosen []string) (entries []archive.Entry, rev int64, err error)
-	// Withdrawn reports whether any of these items of a package was withdrawn.
-	Withdrawn(ctx context.Context, parcel string, items []string) (bool, error)
+	// GivesAll reports whether a package gives all of some items now: none was
+	// withdrawn, or taken out before it went.
+	GivesAll(ctx context.Context, parcel string, items []string) (bool, error)
 	// GaveBefore is an older version of an item of a package that was the current one
 	// after the package had gone out.
 	GaveBefore(ctx context.Context, content, version string) (archive.Entry, bool, error)

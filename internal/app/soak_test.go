@@ -59,6 +59,7 @@ func soakFor(t *testing.T) (long bool, d time.Duration, seed uint64) {
 }
 
 func TestWhatWasSaidToBeDoneOutlivesKillsAtRandom(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	long, d, seed := soakFor(t)
 	t.Logf("seed %d, for %s", seed, d)
 	next := seed

@@ -79,6 +79,7 @@ type walked struct {
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	w := furnish(t, s)
 	routes, err := s.App.API.Routes()

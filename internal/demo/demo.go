@@ -6,16 +6,19 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
 	"io"
 	"net"
 	"net/http"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 	"time"
 
+	"aftergust/core/role"
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/follow"
@@ -197,8 +200,11 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		return err
 	}
 	fmt.Fprintln(d.out, "Filling the sample studio.")
-	if _, err := d.app.Account.Found(ctx, studioName, "Europe/London", account.Member{Name: ownerName, Email: ownerEmail},
-		ownerPassword); err != nil {
+	owner, err := d.app.Account.Found(ctx, studioName, "Europe/London", account.Member{Name: ownerName, Email: ownerEmail}, ownerPassword)
+	if err != nil {
+		return err
+	}
+	if err := d.invite(ctx, owner); err != nil {
 		return err
 	}
 	token, err := d.app.Account.NewToken(ctx, ownerEmail, "demo")
@@ -226,6 +232,27 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		return err
 	}
 	return os.WriteFile(file, append(written, '\n'), 0o600)
+}
+
+// invite asks two people to work in the sample studio; one of them has said yes.
+func (d *demo) invite(ctx context.Context, owner account.Member) error {
+	const joined, asked, source = "tove@lowtide.example", "jonas@lowtide.example", "127.0.0.1"
+	for _, address := range []string{joined, asked} {
+		if _, err := d.app.Team.Invite(ctx, owner, address, role.Member, source); err != nil {
+			return err
+		}
+	}
+	for until := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
+		for _, letter := range d.tray.Letters(joined) {
+			for _, link := range letter.Links {
+				_, err := d.app.Team.Join(ctx, path.Base(link), "Tove Ashlund", ownerPassword, source)
+				return err
+			}
+		}
+		if time.Now().After(until) {
+			return errors.New("the invitation of the sample studio does not arrive in the mail tray")
+		}
+	}
 }
 
 func (d *demo) tell() {

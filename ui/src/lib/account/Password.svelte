@@ -1,32 +1,23 @@
 <!-- Another password. -->
 <script lang="ts">
-  import { api, need, Problem, words } from '$api/client';
+  import { api, need } from '$api/client';
+  import { Form } from '$lib/attempt.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
 
   let { did }: { did: () => void } = $props();
   let old = $state('');
   let fresh = $state('');
-  let problem = $state('');
-  let at = $state('');
   let done = $state(false);
-  let busy = $state(false);
+  const form = new Form();
 
   async function change(event: SubmitEvent) {
     event.preventDefault();
-    busy = true;
     done = false;
-    try {
-      await need(api.PUT('/api/v1/account/password', { body: { old, new: fresh } }));
-      old = fresh = problem = '';
-      done = true;
-      did();
-    } catch (thrown) {
-      problem = words(thrown);
-      at = thrown instanceof Problem ? thrown.at : '';
-    } finally {
-      busy = false;
-    }
+    done = await form.send(() => need(api.PUT('/api/v1/account/password', { body: { old, new: fresh } })));
+    if (!done) return;
+    old = fresh = '';
+    did();
   }
 </script>
 
@@ -39,7 +30,7 @@
       autocomplete="current-password"
       required
       bind:value={old}
-      problem={at === 'old' ? problem : ''}
+      problem={form.says('old')}
     />
     <Field
       label="The new one"
@@ -47,12 +38,12 @@
       autocomplete="new-password"
       required
       bind:value={fresh}
-      problem={at === 'old' ? '' : problem}
+      problem={form.at === 'old' ? '' : form.problem}
     />
     <p class="muted">
       At least 12 characters; four words that do not belong together are good. All other browsers are signed out.
     </p>
-    <Button look="main" disabled={busy || !old || !fresh}>{busy ? 'Changing' : 'Change the password'}</Button>
+    <Button look="main" disabled={form.busy || !old || !fresh}>{form.busy ? 'Changing' : 'Change the password'}</Button>
     {#if done}<p class="done" role="status">Your password is changed.</p>{/if}
   </form>
 </section>

@@ -1,4 +1,4 @@
-<!-- A page with one thing to do or to read: a waybill on the shore, its stub at the right behind a perforation. -->
+<!-- A page with one thing to do or to read: a waybill on the shore, its stub at the right behind a perforation. A form on it has the class ask. -->
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import Mark from './Mark.svelte';
@@ -104,6 +104,17 @@
   .main {
     padding: var(--s-11) var(--s-11) var(--s-12);
     min-height: 340px;
+  }
+  .main :global(.ask) {
+    display: grid;
+    gap: var(--s-1);
+    justify-items: stretch;
+    max-width: 420px;
+    margin-top: var(--s-7);
+  }
+  .main :global(.ask .field),
+  .main :global(.ask .problem) {
+    margin-bottom: var(--s-5);
   }
   .main :global(h1) {
     font-size: var(--t-door);

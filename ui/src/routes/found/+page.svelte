@@ -2,7 +2,8 @@
 <script lang="ts">
   import '$lib/fonts';
   import { goto } from '$app/navigation';
-  import { api, need, Problem, words } from '$api/client';
+  import { api, need } from '$api/client';
+  import { Form } from '$lib/attempt.svelte';
   import { zone as here } from '$lib/time';
   import { session } from '$lib/session.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -16,43 +17,40 @@
   let name = $state('');
   let email = $state('');
   let password = $state('');
-  let problem = $state('');
-  let at = $state('');
-  let busy = $state(false);
-  const says = (field: string) => (at === field ? problem : '');
+  const form = new Form();
   const fields = ['code', 'studio', 'zone', 'name', 'email', 'password'];
 
-  async function found(event: SubmitEvent) {
+  const found = (event: SubmitEvent) => {
     event.preventDefault();
-    busy = true;
-    try {
+    return form.send(async () => {
       session.member = await need(api.POST('/api/v1/found', { body: { code, studio, zone, name, email, password } }));
       await goto('/');
-    } catch (thrown) {
-      problem = words(thrown);
-      at = thrown instanceof Problem ? thrown.at : '';
-    } finally {
-      busy = false;
-    }
-  }
+    });
+  };
 </script>
 
 <svelte:head><title>Found a studio · Aftergust</title></svelte:head>
 
 <Frame>
   <h1>Found your studio</h1>
-  <form onsubmit={found}>
-    <Field label="Code from the log" required autocomplete="off" bind:value={code} problem={says('code')} />
-    <Field label="What the studio is called" required maxlength={80} bind:value={studio} problem={says('studio')} />
-    <Zones label="Its clock" bind:value={zone} problem={says('zone')} />
-    <Field label="What you are called" autocomplete="name" required bind:value={name} problem={says('name')} />
+  <form class="ask" onsubmit={found}>
+    <Field label="Code from the log" required autocomplete="off" bind:value={code} problem={form.says('code')} />
+    <Field
+      label="What the studio is called"
+      required
+      maxlength={80}
+      bind:value={studio}
+      problem={form.says('studio')}
+    />
+    <Zones label="Its clock" bind:value={zone} problem={form.says('zone')} />
+    <Field label="What you are called" autocomplete="name" required bind:value={name} problem={form.says('name')} />
     <Field
       label="Your mail address"
       type="email"
       autocomplete="username"
       required
       bind:value={email}
-      problem={says('email')}
+      problem={form.says('email')}
     />
     <Field
       label="Password"
@@ -60,10 +58,10 @@
       autocomplete="new-password"
       required
       bind:value={password}
-      problem={says('password')}
+      problem={form.says('password')}
     />
-    {#if problem && !fields.includes(at)}<p class="problem" role="alert">{problem}</p>{/if}
-    <Button look="main" disabled={busy}>{busy ? 'Founding' : 'Found it'}</Button>
+    {#if form.problem && !fields.includes(form.at)}<p class="problem" role="alert">{form.problem}</p>{/if}
+    <Button look="main" disabled={form.busy}>{form.busy ? 'Founding' : 'Found it'}</Button>
   </form>
   {#snippet beside()}
     <dl>
@@ -76,17 +74,3 @@
     </dl>
   {/snippet}
 </Frame>
-
-<style>
-  form {
-    display: grid;
-    gap: var(--s-1);
-    justify-items: stretch;
-    max-width: 420px;
-    margin-top: var(--s-7);
-  }
-  form :global(.field),
-  form :global(.problem) {
-    margin-bottom: var(--s-5);
-  }
-</style>

@@ -3,7 +3,8 @@
   import '$lib/fonts';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { api, need, Problem, words, type Schemas } from '$api/client';
+  import { api, need, words, type Schemas } from '$api/client';
+  import { Form } from '$lib/attempt.svelte';
   import { session } from '$lib/session.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
@@ -14,9 +15,7 @@
   let gone = $state('');
   let name = $state('');
   let password = $state('');
-  let problem = $state('');
-  let at = $state('');
-  let busy = $state(false);
+  const form = new Form();
   let declined = $state(false);
 
   $effect(() => {
@@ -25,30 +24,15 @@
       (thrown) => (gone = words(thrown)),
     );
   });
-  async function attempt(work: () => Promise<unknown>) {
-    busy = true;
-    try {
-      await work();
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-      at = thrown instanceof Problem ? thrown.at : '';
-    } finally {
-      busy = false;
-    }
-  }
   const join = (event: SubmitEvent) => {
     event.preventDefault();
-    return attempt(async () => {
+    return form.send(async () => {
       session.member = await need(api.POST('/api/v1/join', { body: { token, name, password } }));
       await goto('/');
     });
   };
-  const decline = () =>
-    attempt(async () => {
-      await need(api.POST('/api/v1/join/decline', { body: { token } }));
-      declined = true;
-    });
+  const decline = async () =>
+    (declined = await form.send(() => need(api.POST('/api/v1/join/decline', { body: { token } }))));
 </script>
 
 <svelte:head><title>{invited?.studio ?? 'An invitation'} · Aftergust</title></svelte:head>
@@ -64,25 +48,19 @@
   {:else if invited}
     <h1>Work with {invited.studio}</h1>
     <p class="say">{invited.inviter} asks you to. You sign in with {invited.email}.</p>
-    <form onsubmit={join}>
-      <Field
-        label="What you are called"
-        autocomplete="name"
-        required
-        bind:value={name}
-        problem={at === 'name' ? problem : ''}
-      />
+    <form class="ask" onsubmit={join}>
+      <Field label="What you are called" autocomplete="name" required bind:value={name} problem={form.says('name')} />
       <Field
         label="Password"
         type="password"
         autocomplete="new-password"
         required
         bind:value={password}
-        problem={at === 'name' ? '' : problem}
+        problem={form.at === 'name' ? '' : form.problem}
       />
       <div class="answer">
-        <Button look="main" disabled={busy || !name || !password}>Join the studio</Button>
-        <Button look="link" onclick={decline} disabled={busy}>No, thank you</Button>
+        <Button look="main" disabled={form.busy || !name || !password}>Join the studio</Button>
+        <Button look="link" onclick={decline} disabled={form.busy}>No, thank you</Button>
       </div>
     </form>
   {:else}
@@ -99,16 +77,6 @@
 </Frame>
 
 <style>
-  form {
-    display: grid;
-    gap: var(--s-1);
-    justify-items: stretch;
-    max-width: 420px;
-  }
-  form :global(.field),
-  form :global(.problem) {
-    margin-bottom: var(--s-5);
-  }
   .answer {
     display: flex;
     align-items: center;

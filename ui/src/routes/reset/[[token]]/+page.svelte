@@ -2,7 +2,8 @@
 <script lang="ts">
   import '$lib/fonts';
   import { page } from '$app/state';
-  import { api, need, words } from '$api/client';
+  import { api, need } from '$api/client';
+  import { Form } from '$lib/attempt.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Frame from '$lib/ui/Frame.svelte';
@@ -10,22 +11,12 @@
   const token = $derived(page.params.token ?? '');
   let email = $state('');
   let password = $state('');
-  let problem = $state('');
   let done = $state(false);
-  let busy = $state(false);
+  const form = new Form();
 
   async function attempt(event: SubmitEvent, work: () => Promise<unknown>) {
     event.preventDefault();
-    busy = true;
-    try {
-      await work();
-      problem = '';
-      done = true;
-    } catch (thrown) {
-      problem = words(thrown);
-    } finally {
-      busy = false;
-    }
+    done = await form.send(work);
   }
   const ask = (event: SubmitEvent) => attempt(event, () => need(api.POST('/api/v1/reset', { body: { email } })));
   const set = (event: SubmitEvent) =>
@@ -41,20 +32,34 @@
     <Button look="main" href="/sign-in">Sign in</Button>
   {:else if token}
     <h1>A new password</h1>
-    <form onsubmit={set}>
-      <Field label="Password" type="password" autocomplete="new-password" required bind:value={password} {problem} />
-      <Button look="main" disabled={busy || !password}>{busy ? 'Setting' : 'Set it'}</Button>
+    <form class="ask" onsubmit={set}>
+      <Field
+        label="Password"
+        type="password"
+        autocomplete="new-password"
+        required
+        bind:value={password}
+        problem={form.problem}
+      />
+      <Button look="main" disabled={form.busy || !password}>{form.busy ? 'Setting' : 'Set it'}</Button>
     </form>
-    {#if problem}<p class="again"><Button look="link" href="/reset">Ask for another link</Button></p>{/if}
+    {#if form.problem}<p class="again"><Button look="link" href="/reset">Ask for another link</Button></p>{/if}
   {:else if done}
     <h1>Look into your mail</h1>
     <p class="say">If {email} works here, a letter with a link is on its way there. It may lie among unwanted mail.</p>
     <Button href="/sign-in">Back to the sign-in</Button>
   {:else}
     <h1>A new password</h1>
-    <form onsubmit={ask}>
-      <Field label="Mail address" type="email" autocomplete="username" required bind:value={email} {problem} />
-      <Button look="main" disabled={busy || !email}>{busy ? 'Sending' : 'Send me a link'}</Button>
+    <form class="ask" onsubmit={ask}>
+      <Field
+        label="Mail address"
+        type="email"
+        autocomplete="username"
+        required
+        bind:value={email}
+        problem={form.problem}
+      />
+      <Button look="main" disabled={form.busy || !email}>{form.busy ? 'Sending' : 'Send me a link'}</Button>
     </form>
     <p class="again"><Button look="link" href="/sign-in">I know it again</Button></p>
   {/if}
@@ -69,17 +74,6 @@
 </Frame>
 
 <style>
-  form {
-    display: grid;
-    gap: var(--s-1);
-    justify-items: stretch;
-    max-width: 420px;
-    margin-top: var(--s-7);
-  }
-  form :global(.field),
-  form :global(.problem) {
-    margin-bottom: var(--s-5);
-  }
   .say {
     margin: var(--s-6) 0 var(--s-9);
     max-width: 46ch;

@@ -112,7 +112,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		}
 		return demo.PackageCard{}
 	}
-	lifeboat, product, cut2, posters := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Poster set")
+	lifeboat, product, cut2 := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
@@ -144,23 +144,15 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "gather-pictures", path: gather("in=" + stills), ready: ".row", before: []e2e.Action{liking(`{"pictures":true,"size":"middle"}`)}},
 		{name: "gather-preview", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"),
 			chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
-		{name: "gather-find", path: card.BaseURL + "/gather?view=below&find=wav+48k+longer+than+90s", ready: ".row",
-			before: []e2e.Action{liking(`{"order":"length","down":true}`)}},
-		{name: "gather-space", path: gather("view=space"), ready: ".columns"},
 		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
-		{name: "waybill", path: page(lifeboat) + "?show=people", ready: ".people li"},
-		{name: "items", path: page(lifeboat) + "?show=items", ready: "[role=tabpanel] li"},
-		{name: "story", path: page(lifeboat) + "?show=story", ready: "[role=tabpanel] li"},
 		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			chromedp.Click(chromedp.CSS(".lane button"))}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
-		{name: "door-named-phone", path: posters.Recipients[0].Link, guest: true, phone: true, ready: "main h1"},
 		{name: "closed", path: cut2.Recipients[1].Link, guest: true, ready: "main h1"},
-		{name: "closed-phone", path: cut2.Recipients[1].Link, guest: true, phone: true, ready: "main h1"},
+		{name: "account", path: card.BaseURL + "/account", ready: "section form"},
 		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
 		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
-		{name: "sign-in", path: card.BaseURL + "/sign-in", guest: true, ready: "#email"},
 	}
 }

@@ -29,8 +29,11 @@ func named(t *testing.T) func(*app.Config) {
 func (p *person) fill(label, text string) {
 	p.t.Helper()
 	find := `[...document.querySelectorAll('label')].find(l => l.innerText.trim() === '` + label + `' && l.offsetParent)?.control`
-	apptest.Eventually(p.t, "a field "+label, func() bool { return asks[bool](p, "!!"+find) })
-	asks[bool](p, "(e => (e.focus(), e.select(), true))("+find+")")
+	// A dialog that opens takes the focus for itself in its own time.
+	apptest.Eventually(p.t, "a field "+label+" that keeps the focus", func() bool {
+		return asks[bool](p, "(async e => { if (!e) return false; e.focus(); e.select(); await new Promise(r => setTimeout(r, 150)); return document.activeElement === e })("+
+			find+")")
+	})
 	p.does(p.keys(text))
 }
 

@@ -54,6 +54,7 @@
     const target = event.target as HTMLElement;
     if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [contenteditable]'))
       return;
+    if (!keys && document.querySelector('dialog[open]')) return; // what is typed there is an answer
     if (event.key === '?') keys = !keys;
     else if (inRoom) return;
     else if (event.key === 'n') newPackage();

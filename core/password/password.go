@@ -21,13 +21,25 @@ const (
 var (
 	ErrShort  = errors.New("a password has at least 12 characters; four words that do not belong together are good")
 	ErrLong   = errors.New("a password has at most 200 characters")
-	ErrCommon = errors.New("this password is one of those that are tried first; take words that do not belong together")
-	ErrPlain  = errors.New("this password repeats or counts; take words that do not belong together")
-	ErrYours  = errors.New("this password is made of your name, your address or your studio; take words that have nothing to do with them")
+	ErrCommon = errors.New("this is one of those that are tried first; take words that do not belong together")
+	ErrPlain  = errors.New("this repeats or counts; take words that do not belong together")
+	ErrYours  = errors.New("this is made of your name, your address or your studio; take words that have nothing to do with them")
 )
 
+// What is wrong with a passphrase of a door, beside being common or plain.
+var (
+	ErrPhraseShort = errors.New("a passphrase has at least 8 characters; four words that do not belong together are good")
+	ErrPhraseLong  = errors.New("a passphrase has at most 200 characters")
+	ErrSeen        = errors.New("this is made of what the letter and the page say; take words that have nothing to do with them")
+)
+
+// LeastPhrase is how long the passphrase of a door is at least, in characters: tries
+// are counted there, a hundred in a quarter of an hour from everywhere, and it is read
+// out on the telephone.
+const LeastPhrase = 8
+
 // common are passwords that are tried first, in small letters. From memory, not
-// looked up; what is below Least is refused by that.
+// looked up; what is too short is refused by that.
 //
 //go:embed common.txt
 var listed string
@@ -50,11 +62,50 @@ func Check(password string, about ...string) error {
 		return ErrShort
 	case n > Most:
 		return ErrLong
+	}
+	if err := guessable(low); err != nil {
+		return err
+	}
+	if madeOf(low, about, Least/2) {
+		return ErrYours
+	}
+	return nil
+}
+
+// Passphrase reports why a passphrase of a door is refused, or nil. about are words
+// that whoever has the link reads: studio, sender, title.
+func Passphrase(phrase string, about ...string) error {
+	n := utf8.RuneCountInString(phrase)
+	low := strings.ToLower(phrase)
+	switch {
+	case n < LeastPhrase:
+		return ErrPhraseShort
+	case n > Most:
+		return ErrPhraseLong
+	}
+	if err := guessable(low); err != nil {
+		return err
+	}
+	if madeOf(low, about, LeastPhrase/2) {
+		return ErrSeen
+	}
+	return nil
+}
+
+// guessable reports why a text in small letters is tried early, or nil.
+func guessable(low string) error {
+	switch {
 	case common[low] || common[strings.TrimRight(low, "0123456789!?.*#$")] || common[strings.Join(strings.Fields(low), "")]:
 		return ErrCommon
 	case plain(low):
 		return ErrPlain
 	}
+	return nil
+}
+
+// madeOf reports whether of a text in small letters less than so many characters are
+// left beside the words of about.
+func madeOf(low string, about []string, least int) bool {
 	rest := low
 	for _, a := range about {
 		for _, word := range strings.FieldsFunc(strings.ToLower(a), func(r rune) bool { return strings.ContainsRune(" .@-_,", r) }) {
@@ -63,10 +114,8 @@ func Check(password string, about ...string) error {
 			}
 		}
 	}
-	if left := strings.Trim(rest, " .@-_,0123456789!?"); rest != low && utf8.RuneCountInString(left) < Least/2 {
-		return ErrYours
-	}
-	return nil
+	left := strings.Trim(rest, " .@-_,0123456789!?")
+	return rest != low && utf8.RuneCountInString(left) < least
 }
 
 // plain reports whether a text is little more than one stretch that repeats, or

@@ -41,3 +41,17 @@ func TestWhatIsRefusedAndWhy(t *testing.T) {
 		}
 	}
 }
+
+func TestAPassphraseOfADoorIsNotWhatIsTriedFirst(t *testing.T) {
+	about := []string{"Low Tide Pictures", "Marit Oyelaran", "Lifeboat, cut 3"}
+	for text, want := range map[string]error{
+		"slow glaze harbour lamp": nil, "glaze 41": nil, "glaze 4": ErrPhraseShort, strings.Repeat("wordsé ", 29): ErrPhraseLong,
+		"password": ErrCommon, "Sunshine!": ErrCommon, "open sesame": ErrCommon, "12345678": ErrCommon, "23456789": ErrPlain, "abababab": ErrPlain,
+		"lifeboat": ErrSeen, "Lifeboat3": ErrSeen, "low tide lifeboat": ErrSeen, "lifeboat in slow harbours": nil,
+	} {
+		assert.ErrorIs(t, Passphrase(text, about...), want, text)
+		if want == nil {
+			assert.NoError(t, Passphrase(text, about...), text)
+		}
+	}
+}

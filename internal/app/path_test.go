@@ -98,7 +98,7 @@ func TestADraftWithAMistakeIsNotSent(t *testing.T) {
 			"is not a mail address"},
 		{"unknown zone", "", map[string]any{"end_rule": map[string]any{"kind": "after_days", "days": 3, "zone": "Europe/Kelpwick"}},
 			"use a name such as Europe/London"},
-		{"short passphrase", "", map[string]any{"passphrase": "abc"}, "A passphrase has 4 to 200 characters"},
+		{"short passphrase", "", map[string]any{"passphrase": "abc"}, "A passphrase has at least 8 characters"},
 		{"unknown door", "", map[string]any{"door": "revolving"}, "door"},
 	} {
 		method := "POST"

@@ -11,6 +11,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/moment"
 	"aftergust/core/naming"
+	"aftergust/core/password"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
@@ -27,27 +28,23 @@ type Edit struct {
 	KeepIn bool
 }
 
-// Bounds of what is written on a package, in characters.
-const (
-	maxLetter     = 8000
-	minPassphrase = 4
-	maxPassphrase = 200
-)
+// maxLetter is how long a cover letter may be, in characters.
+const maxLetter = 8000
 
 // EditPackage changes what is written on a package. The end of one that is out
 // is changed by Extend instead.
 func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, e Edit) (Parcel, error) {
-	if _, err := s.ParcelOf(ctx, m, id); err != nil {
+	p, err := s.ParcelOf(ctx, m, id)
+	if err != nil {
 		return Parcel{}, err
 	}
 	hash := ""
 	if e.Passphrase != nil { // before the transaction, since it takes its time
-		var err error
-		if hash, err = hashPassphrase(ctx, *e.Passphrase); err != nil {
+		if hash, err = hashPassphrase(ctx, *e.Passphrase, p.StudioName, p.SenderName, p.Title); err != nil {
 			return Parcel{}, err
 		}
 	}
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -91,11 +88,9 @@ func (s *Service) changeDoor(ctx context.Context, m account.Member, p Parcel, ke
 	return s.events.RecordCut(ctx, cut, about(p, m, event.DoorChanged))
 }
 
-func hashPassphrase(ctx context.Context, passphrase string) (string, error) {
-	n := utf8.RuneCountInString(passphrase)
-	if n < minPassphrase || n > maxPassphrase {
-		return "", ground.Wrong("passphrase", "A passphrase has %d to %d characters. Four words that do not belong together are good.",
-			minPassphrase, maxPassphrase)
+func hashPassphrase(ctx context.Context, passphrase string, about ...string) (string, error) {
+	if err := password.Passphrase(passphrase, about...); err != nil {
+		return "", ground.Wrong("passphrase", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 	}
 	return hashing.Hash(ctx, passphrase)
 }

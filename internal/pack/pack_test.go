@@ -121,9 +121,19 @@ func TestWhatIsWrittenOnAPackageHasBounds(t *testing.T) {
 		return got, apptest.Code(t, err)
 	}
 	text := func(n int) *string { s := strings.Repeat("ö", n); return &s }
-	for n, want := range map[int]string{3: "invalid", 4: "", 200: "", 201: "invalid"} {
-		_, code := edit(pack.Edit{Passphrase: text(n)})
+	for n, want := range map[int]string{7: "invalid", 8: "", 200: "", 201: "invalid"} {
+		signs := make([]rune, n)
+		for i, state := 0, uint32(1); i < n; i++ { // of two bytes each, without a pattern
+			state = state*1664525 + 1013904223
+			signs[i] = rune('à' + state>>16%29)
+		}
+		phrase := string(signs)
+		_, code := edit(pack.Edit{Passphrase: &phrase})
 		assert.Equal(t, want, code, "a passphrase of %d characters", n)
+	}
+	for _, plain := range []string{"password", "12345678", "mara quill"} {
+		_, code := edit(pack.Edit{Passphrase: &plain})
+		assert.Equal(t, "invalid", code, plain)
 	}
 	for n, want := range map[int]string{8000: "", 8001: "invalid"} {
 		_, code := edit(pack.Edit{CoverLetter: text(n)})

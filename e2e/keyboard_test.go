@@ -111,7 +111,7 @@ func TestFromGatherToTheAnswerByKeyboardAlone(t *testing.T) {
 	marit.types("Lifeboat, cut 4")
 	marit.goesTo("Cover letter")
 	marit.types("The launch is new.")
-	marit.goesTo("Add a mail address")
+	marit.goesTo("Add a name or a mail address")
 	marit.types("Hanne Orrick <hanne@kelpwick.example>")
 	marit.enter()
 	marit.sees("Hanne Orrick may look, note and download.")

@@ -87,16 +87,20 @@ const lighterFonts = {
     const letters = latin
       .flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => String.fromCodePoint(from + i)))
       .join('');
-    // Headings are names and sentences; a fraction or an arrow in one comes from the system.
-    const ofHeadings = letters.replace(
-      /[\u00a2\u00a4-\u00a6\u00a8\u00aa\u00ac-\u00b6\u00b8-\u00ba\u00bc-\u00be\u02bb-\u02dc\u2122\u2191-\u2215]/g,
-      '',
-    );
+    // Headings are names and sentences; a fraction or an arrow in one comes from the system. So does what is not a figure,
+    // a sum or a path in the typewriter's.
+    const only = {
+      bricolage: letters.replace(
+        /[^ -~\u00a0\u00ab\u00b7\u00bb\u00bf-\u00ff\u0131\u0152\u0153\u2013\u2014\u2018-\u201e\u2026]/g,
+        '',
+      ),
+      'red-hat': letters.replace(/[^ -~\u00a0\u00b7\u00d7\u2013\u2014\u2026\u2212]/g, ''),
+      hanken: letters,
+    };
     for (const [name, asset] of Object.entries(bundle))
-      if (asset.type === 'asset' && /-latin-[46]00-normal.*\.woff2$/.test(name))
-        asset.source = await subset(Buffer.from(asset.source!), name.includes('bricolage') ? ofHeadings : letters, {
-          targetFormat: 'woff2',
-        });
+      for (const [font, kept] of Object.entries(only))
+        if (asset.type === 'asset' && name.includes(font) && /-latin-[46]00-normal.*\.woff2$/.test(name))
+          asset.source = await subset(Buffer.from(asset.source!), kept, { targetFormat: 'woff2' });
   },
 };
 

@@ -14,6 +14,7 @@ import (
 type Person struct {
 	Studio  bool         // a member of the studio that owns the package
 	Known   bool         // came by a way in that belongs to this package
+	Named   bool         // by one that was made for them, or has left their address
 	Removed bool         // was taken off the waybill, or the way in was withdrawn
 	Passed  bool         // has got through the door on this device
 	Rights  right.Rights // what the waybill grants
@@ -92,11 +93,17 @@ func Standing(parcel Parcel, person Person) Reason {
 		return Stopped
 	case parcel.State == state.Closed:
 		return Ended
-	case person.Passed:
+	case passed(parcel, person):
 		return Allowed
 	default:
 		return Reason(parcel.Door.Needs())
 	}
+}
+
+// passed reports whether somebody is through the door. A guest book asks those for
+// their address of whom it is not known.
+func passed(parcel Parcel, person Person) bool {
+	return person.Passed || parcel.Door.Needs() == door.Nothing || parcel.Door.Needs() == door.AnAddress && person.Named
 }
 
 // Shown is what of a package shows to somebody.
@@ -112,12 +119,12 @@ type Shown struct {
 // only who sent it, also once the package is stopped or has ended.
 func Shows(parcel Parcel, person Person) Shown {
 	reason := Standing(parcel, person)
-	passed := person.Passed || parcel.Door.Needs() == door.Nothing
+	in := passed(parcel, person)
 	switch reason {
 	case Allowed:
 		return Shown{Sender: true, Title: true, Ends: true, Inside: true}
 	case Stopped, Ended, Cleared:
-		return Shown{Sender: true, Title: passed, Ends: passed}
+		return Shown{Sender: true, Title: in, Ends: in}
 	case UnknownLink:
 		return Shown{}
 	default:

@@ -15,9 +15,11 @@ import (
 // than in Decide's own order, so that the two can disagree.
 func allowedForRecipient(parcel Parcel, p Person, verb right.Right, withdrawn bool) bool {
 	open := parcel.State == state.Out || parcel.State == state.Closing
-	through := parcel.Door == door.Open || p.Passed
+	through := parcel.Door == door.Open || p.Passed || parcel.Door == door.GuestBook && p.Named
 	return p.Known && !p.Removed && open && through && !withdrawn && p.Rights.Has(verb)
 }
+
+type passing struct{ passed, named bool }
 
 func TestEveryCombinationIsAllowedOrHasOneReason(t *testing.T) {
 	bools := []bool{false, true}
@@ -33,10 +35,10 @@ func TestEveryCombinationIsAllowedOrHasOneReason(t *testing.T) {
 					for _, stopped := range bools {
 						for _, known := range bools {
 							for _, removed := range bools {
-								for _, passed := range bools {
+								for _, passed := range []passing{{false, false}, {false, true}, {true, false}, {true, true}} {
 									for _, withdrawn := range bools {
 										parcel := Parcel{State: at, Stopped: stopped, Door: way}
-										person := Person{Known: known, Removed: removed, Passed: passed, Rights: rights}
+										person := Person{Known: known, Removed: removed, Passed: passed.passed, Named: passed.named, Rights: rights}
 										reason := Decide(parcel, person, verb, withdrawn)
 										assert.Equal(t, allowedForRecipient(parcel, person, verb, withdrawn), reason == Allowed, "%+v %+v %s %v", parcel, person, verb,
 											withdrawn)
@@ -54,7 +56,7 @@ func TestEveryCombinationIsAllowedOrHasOneReason(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, 5*4*9*5*32, cases)
+	assert.Equal(t, 5*4*9*5*64, cases)
 }
 
 func TestTheFirstThingInTheWayIsNamed(t *testing.T) {
@@ -101,6 +103,8 @@ func TestWhatShowsIsListed(t *testing.T) {
 		{Parcel{State: state.Out, Door: door.Passphrase}, passed, all},
 		{Parcel{State: state.Out, Door: door.Passphrase}, stranger, nothing},
 		{Parcel{State: state.Out, Door: door.GuestBook}, stranger, nothing},
+		{Parcel{State: state.Out, Door: door.GuestBook}, Person{Known: true, Named: true}, all},
+		{Parcel{State: state.Out, Door: door.Passphrase}, Person{Known: true, Named: true}, nothing},
 		{Parcel{State: state.Closing, Door: door.Named}, stranger, nothing},
 		{Parcel{State: state.Out, Door: "new"}, stranger, nothing},
 		{Parcel{State: state.Closed, Door: door.Open}, stranger, record},

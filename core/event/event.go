@@ -41,6 +41,8 @@ const (
 	Blocked     Kind = "door_blocked"
 	Asked       Kind = "asked"
 	Quiet       Kind = "quiet"
+	ItemsAdded  Kind = "items_added"
+	EndReached  Kind = "end_reached"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -102,6 +104,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Kind: Extended, Words: word("Extended"), Changes: Waybill, say: func(w Who, f Facts) string {
 		return by(w, "changed the end") + until(f) + "."
 	}},
+	Descriptor{Kind: EndReached, Words: word("End reached"), Changes: Waybill, say: func(_ Who, f Facts) string {
+		return "What its end waited for has happened" + until(f) + "."
+	}},
 	Descriptor{Kind: DoorChanged, Words: word("Door changed"), Changes: Waybill, say: func(w Who, f Facts) string {
 		return strings.TrimSpace(by(w, "changed the door or its passphrase. ") + door.All.Get(door.Door(f.Door)).Says)
 	}},
@@ -117,6 +122,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: Withdrawn, Words: word("Item withdrawn"), Changes: Contents, say: func(w Who, f Facts) string {
 		return by(w, "withdrew "+item(f)) + "."
+	}},
+	Descriptor{Kind: ItemsAdded, Words: word("Told of what is new"), Changes: Waybill, Letter: letter.News, say: func(_ Who, _ Facts) string {
+		return "Everybody was told of what was added, in one letter."
 	}},
 	Descriptor{Kind: Reminded, Words: word("Reminded"), Changes: Waybill, Letter: letter.Reminder, say: func(w Who, _ Facts) string {
 		return by(w, "reminded "+line(w)) + "."

@@ -48,6 +48,8 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Blocked, who, Facts{}, "Many wrong tries at the door with the link of Tove Arnholt."},
 		{Asked, who, Facts{}, "Tove Arnholt asked to be let in again."},
 		{Quiet, who, Facts{}, "Tove Arnholt asked not to be reminded."},
+		{ItemsAdded, who, Facts{}, "Everybody was told of what was added, in one letter."},
+		{EndReached, who, Facts{}, "What its end waited for has happened."},
 		{"hatched", who, Facts{}, "hatched."},
 	} {
 		assert.Equal(t, c.want, Say(c.kind, c.who, c.facts), c.kind)
@@ -56,7 +58,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 
 func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
-		Asked: letter.Asked}
+		Asked: letter.Asked, ItemsAdded: letter.News}
 	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, Noted: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
@@ -69,5 +71,5 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, k == Took, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 18)
+	assert.Len(t, All.Names(), 20)
 }

@@ -6,7 +6,6 @@ package expiry
 
 import (
 	"aftergust/core/state"
-	"errors"
 	"fmt"
 	"time"
 )
@@ -42,68 +41,7 @@ func (m Moments) At(now time.Time) state.State {
 	}
 }
 
-// A Kind is one way of saying when a package ends.
-type Kind string
-
-// The kinds of rule.
-const (
-	AfterDays Kind = "after_days" // so many times 24 hours on the wall clock of the zone after sending
-	AtTime    Kind = "at"         // at a date and hour in the zone
-)
-
-// A Rule says when a package ends, as the producer chose it.
-type Rule struct {
-	Kind Kind `json:"kind" enum:"after_days,at" doc:"after_days: so many days after sending, at the same hour; at: at a local date and hour"`
-	Days int  `json:"days,omitempty" minimum:"0" maximum:"365" doc:"for after_days: 1 to 365"`
-	// Local is a wall-clock time as 2026-12-04T18:00.
-	Local string `json:"local,omitempty" doc:"for at: wall-clock time in the zone, as 2026-12-04T18:00"`
-	Zone  string `json:"zone" doc:"IANA time zone in which the rule is meant, as Europe/London"`
-}
-
-// Errors that name what is wrong with a rule. Their text says what to do.
-var (
-	ErrZone    = errors.New("unknown time zone")
-	ErrRule    = errors.New("the end is not clear")
-	ErrSkipped = errors.New("this hour does not exist")
-	ErrPast    = errors.New("the end lies in the past")
-)
-
-// MaxDays is the longest time that a package may stay out.
-const MaxDays = 365
-
 const localLayout = "2006-01-02T15:04"
-
-// Resolve is the instant at which a package sent at the moment sent will end.
-// It returns ErrZone, ErrRule, ErrSkipped or ErrPast, wrapped with what to do.
-func (r Rule) Resolve(sent time.Time) (time.Time, error) {
-	zone, err := LoadZone(r.Zone)
-	if err != nil {
-		return time.Time{}, err
-	}
-	switch r.Kind {
-	case AfterDays:
-		if r.Days < 1 || r.Days > MaxDays {
-			return time.Time{}, fmt.Errorf("%w: choose from 1 to %d days", ErrRule, MaxDays)
-		}
-		local := sent.In(zone)
-		// An hour that the zone skips on that day moves on by the gap, as clocks do.
-		return time.Date(local.Year(), local.Month(), local.Day()+r.Days, local.Hour(), local.Minute(), local.Second(), 0, zone), nil
-	case AtTime:
-		at, err := InZone(r.Local, zone)
-		if err != nil {
-			return time.Time{}, err
-		}
-		if !at.After(sent) {
-			return time.Time{}, fmt.Errorf("%w: %s has passed; choose a later hour", ErrPast, Long(at, zone))
-		}
-		if at.Sub(sent) > MaxDays*24*time.Hour {
-			return time.Time{}, fmt.Errorf("%w: choose an end within %d days", ErrRule, MaxDays)
-		}
-		return at, nil
-	default:
-		return time.Time{}, fmt.Errorf("%w: choose a number of days, or a date and an hour", ErrRule)
-	}
-}
 
 // LoadZone is time.LoadLocation without its special names.
 func LoadZone(name string) (*time.Location, error) {

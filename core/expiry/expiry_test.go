@@ -154,3 +154,54 @@ func TestHoldsAreAsLongAsThePeopleAreTold(t *testing.T) {
 	assert.Equal(t, []time.Duration{14 * day, 30 * day, 7 * day, 30 * day, time.Hour, 8 * day, day, 7 * day},
 		[]time.Duration{HoldAfterEnd, LetGoHold, AbandonedUpload, UploadRecord, ClearingGrace, LeftBehind, LeftWork, ChosenHold})
 }
+
+func TestAnEndThatWaitsNamesTheLatestAndIsReachedByWhatPeopleDo(t *testing.T) {
+	sent := time.Date(2026, 11, 25, 9, 30, 0, 0, time.UTC)
+	rule := func(kind Kind, days, people, hold int) Rule {
+		return Rule{Kind: kind, Days: days, People: people, Hold: hold, Latest: 30, Zone: "Europe/London"}
+	}
+	at := func(hours int) time.Time { return sent.Add(time.Duration(hours) * time.Hour) }
+	for _, r := range []Rule{rule(OnceOpened, 3, 0, 0), rule(AllHave, 0, 0, 24), rule(SomeHave, 0, 2, 1)} {
+		ends, err := r.Resolve(sent)
+		require.NoError(t, err)
+		assert.Equal(t, at(30*24), ends.UTC(), r.Kind)
+		_, reached := r.Reached(Progress{Have: []time.Time{{}, {}}})
+		assert.False(t, reached, r.Kind)
+	}
+	for _, c := range []struct {
+		rule Rule
+		p    Progress
+		want time.Time
+	}{
+		{rule(OnceOpened, 3, 0, 0), Progress{Opened: at(5)}, at(5 + 72)},
+		{rule(AllHave, 0, 0, 24), Progress{Have: []time.Time{at(9), at(7)}}, at(9 + 24)},
+		{rule(AllHave, 0, 0, 24), Progress{Have: []time.Time{at(9), {}}}, time.Time{}},
+		{rule(AllHave, 0, 0, 24), Progress{}, time.Time{}}, // nobody may download: there is nothing to wait for
+		{rule(SomeHave, 0, 2, 0), Progress{Have: []time.Time{at(9), {}, at(7), at(30)}}, at(9)},
+		{rule(SomeHave, 0, 1, 1), Progress{Have: []time.Time{at(9), at(7)}}, at(8)},
+		{rule(AfterDays, 3, 0, 0), Progress{Opened: at(1), Have: []time.Time{at(2)}}, time.Time{}},
+	} {
+		ends, reached := c.rule.Reached(c.p)
+		assert.Equal(t, !c.want.IsZero(), reached, "%+v %+v", c.rule, c.p)
+		assert.True(t, c.want.Equal(ends), "%+v: %s", c.rule, ends)
+	}
+	// Source: IANA tz: clocks in London go back on 25 October 2026; a day has 25 hours there.
+	opened := time.Date(2026, 10, 24, 11, 0, 0, 0, time.UTC)
+	ends, _ := rule(OnceOpened, 1, 0, 0).Reached(Progress{Opened: opened})
+	assert.Equal(t, 25*time.Hour, ends.Sub(opened))
+
+	for what, r := range map[string]Rule{"from 1 to 365 days after": rule(OnceOpened, 0, 0, 0), "how many people": rule(SomeHave, 0, 0, 0),
+		"0 to 720 hours": rule(AllHave, 0, 0, 721), "at the latest": {Kind: AllHave, Zone: "Europe/London"}} {
+		_, err := r.Resolve(sent)
+		require.ErrorIs(t, err, ErrRule, what)
+		assert.ErrorContains(t, err, what)
+	}
+	for want, r := range map[string]Rule{"": rule(AfterDays, 1, 0, 0), "1 day after it is first opened": rule(OnceOpened, 1, 0, 0),
+		"when everybody has everything": rule(AllHave, 0, 0, 0), "when 2 people have everything, and 1 h more": rule(SomeHave, 0, 2, 1),
+		"when 1 person has everything": rule(SomeHave, 0, 1, 0)} {
+		assert.Equal(t, want, r.When())
+		assert.Equal(t, want != "", r.Waits())
+	}
+	_, reached := Rule{Kind: OnceOpened, Days: 1, Zone: "Mars/Olympus"}.Reached(Progress{Opened: sent})
+	assert.False(t, reached)
+}

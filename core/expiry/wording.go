@@ -52,3 +52,6 @@ func City(zone *time.Location) string {
 	name := zone.String()
 	return strings.ReplaceAll(name[strings.LastIndex(name, "/")+1:], "_", " ")
 }
+
+// Local is what the clocks in a zone show at a moment, as InZone reads it.
+func Local(at time.Time, zone *time.Location) string { return at.In(zone).Format(localLayout) }

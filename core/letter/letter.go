@@ -16,6 +16,7 @@ const (
 	Blocked  Kind = "blocked"  // to the producer: many wrong tries at a door
 	Asked    Kind = "asked"    // to the producer: somebody asks to be let in again
 
+	News       Kind = "news"       // something was added to a package
 	Invitation Kind = "invitation" // to somebody who may join a studio
 	Lock       Kind = "lock"       // to a member: what lets them in has changed
 )
@@ -42,6 +43,7 @@ type Descriptor struct {
 var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Delivery, kind.Words{Word: "Delivery", Means: "Brings somebody their link."}, Line, true},
 	Descriptor{Reminder, kind.Words{Word: "Reminder", Means: "Says what is still there to collect."}, Line, true},
+	Descriptor{News, kind.Words{Word: "News", Means: "Says what was added since it was sent."}, Line, true},
 	Descriptor{Code, kind.Words{Word: "Code", Means: "Opens a door for named people on a new device."}, Line, true},
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
 	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},

@@ -225,6 +225,9 @@ func peaks(files []File) (out []Finding) {
 	return out
 }
 
+// Stems are the findings about stems alone, as the Sentence tells them.
+func Stems(files []File) []Finding { return stems(files) }
+
 // stems looks at sounds that lie together in one folder and share the beginning
 // of their names, as stems of one piece do (common practice).
 func stems(files []File) (out []Finding) {

@@ -5,11 +5,9 @@ package sentence
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
@@ -24,6 +22,16 @@ type Recipient struct {
 	Rights right.Rights
 	Zone   *time.Location // nil where it is not known
 	Anyone bool           // the link that anyone may use, not a person
+	Past   Past
+}
+
+// A Past is what is known of a person from before.
+type Past struct {
+	Title   string       // of the last package that went to them; empty: there was none
+	Rights  right.Rights // that they had in it
+	Client  string       // the client to whom they belong; empty for none
+	Bounced string       // why the last letter to them did not arrive; empty if it did
+	Rate    int64        // bits a second at which they were seen to download; 0 while that is not known
 }
 
 // A Plan is the package as it would be sent now.
@@ -31,11 +39,15 @@ type Plan struct {
 	Items         int   // in the package, with those that are still arriving
 	Size          int64 // bytes of all of them
 	Arriving      int   // of the items, those that are still being uploaded
+	Known         int   // of the items, those that all who may download have already, in this very version
 	Recipients    []Recipient
 	Door          door.Door
 	HasPassphrase bool
-	Ends          time.Time // zero where the rule does not resolve
+	Rule          expiry.Rule
+	Ends          time.Time // the latest end; zero where the rule does not resolve
 	EndProblem    string    // why not, in words
+	Client        string    // whose things they are; empty where they are of several, or of none
+	Stems         string    // what preflight says of stems that are not equally long; empty where they are
 	Zone          *time.Location
 	Now           time.Time
 }
@@ -53,6 +65,7 @@ type Warning struct {
 	Text      string `json:"text"`
 	Blocks    bool   `json:"blocks"`
 	Recipient string `json:"recipient,omitempty" doc:"id of the recipient that it is about"`
+	Mend      string `json:"mend,omitempty" doc:"what one click does about it; empty where it takes more than that"`
 }
 
 // Write is the sentence, in parts.
@@ -76,9 +89,11 @@ func Write(p Plan) []Part {
 	if p.Ends.IsZero() {
 		return append(parts, Part{" The end is not set.", false})
 	}
-	parts = append(parts, Part{" Ends ", false}, Part{expiry.Short(p.Ends, p.Zone), true}, Part{" in " + expiry.City(p.Zone) + elsewhere(p) +
-		".", false})
-	return parts
+	parts = append(parts, Part{" Ends ", false})
+	if p.Rule.Waits() {
+		parts = append(parts, Part{p.Rule.When(), true}, Part{", and at the latest ", false})
+	}
+	return append(parts, Part{expiry.Short(p.Ends, p.Zone), true}, Part{" in " + expiry.City(p.Zone) + elsewhere(p) + ".", false})
 }
 
 // Text is the sentence as plain text.
@@ -155,66 +170,6 @@ func elsewhere(p Plan) string {
 		fmt.Fprintf(&b, ", %s for %s", clock, and(seen[clock]))
 	}
 	return b.String()
-}
-
-// slowLine is a modest connection at home, in bits a second (common practice).
-const slowLine = 20 * transfer.Mbit
-
-// Warnings lists what looks like a mistake, the blocking ones first.
-func Warnings(p Plan) []Warning {
-	var out []Warning
-	block := func(code, text string) { out = append(out, Warning{Code: code, Text: text, Blocks: true}) }
-	warn := func(code, text, recipient string) {
-		out = append(out, Warning{Code: code, Text: text, Recipient: recipient})
-	}
-	if p.Items == 0 {
-		block("no_items", "There is nothing in the package. Drop files anywhere on this page.")
-	}
-	if len(p.Recipients) == 0 {
-		block("no_recipients", "Nobody is on the waybill. Add a mail address, or a link for anyone.")
-	}
-	if p.EndProblem != "" {
-		block("no_end", capital(p.EndProblem)+".")
-	}
-	if p.Door.Needs() == door.APassphrase && !p.HasPassphrase {
-		block("no_passphrase", "The door asks for a passphrase, and none is set.")
-	}
-	if p.Arriving > 0 {
-		block("uploading", fmt.Sprintf("%s still uploading.", count.Of(p.Arriving, "item is", "items are")))
-	}
-	takers := false
-	for _, r := range p.Recipients {
-		takers = takers || r.Rights.Has(right.Take)
-		if r.Anyone && !door.All.Get(p.Door).Anyone {
-			block("anyone_named", "A link for anyone cannot stand behind a door for named people. Remove it or choose another door.")
-		}
-		if !access.LetsIn(r.Rights) {
-			warn("no_rights", r.Name+" may neither look nor download.", r.ID)
-		}
-		if r.Anyone && p.Door.Needs() == door.Nothing && r.Rights.Has(right.Take) {
-			warn("open_take", "Whoever gets hold of the open link can download everything.", r.ID)
-		}
-	}
-	if len(p.Recipients) > 0 && !takers {
-		warn("no_takers", "Nobody may download. They can look, but not take the files.", "")
-	}
-	if left := p.Ends.Sub(p.Now); takers && !p.Ends.IsZero() {
-		if need := transfer.Duration(p.Size, slowLine); need > left {
-			warn("too_slow", fmt.Sprintf("At 20 Mbit/s the whole package takes %s; it ends in %s.", transfer.Span(need),
-				expiry.Left(p.Now, p.Ends)), "")
-		}
-	}
-	slices.SortStableFunc(out, func(a, b Warning) int {
-		switch {
-		case a.Blocks == b.Blocks:
-			return 0
-		case a.Blocks:
-			return -1
-		default:
-			return 1
-		}
-	})
-	return out
 }
 
 func and(words []string) string {

@@ -5,6 +5,7 @@ package transfer
 
 import (
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -75,4 +76,19 @@ func Span(d time.Duration) string {
 	default:
 		return fmt.Sprintf("%d h %d min", seconds/3600, seconds%3600/60)
 	}
+}
+
+// Rate words a line rate in bits a second: "20 Mbit/s", "850 kbit/s", "1.2 Gbit/s".
+func Rate(bits int64) string {
+	value, units := float64(bits)/1000, []string{"kbit/s", "Mbit/s", "Gbit/s"}
+	for i, unit := range units {
+		switch {
+		case value < 9.95:
+			return strings.TrimSuffix(fmt.Sprintf("%.1f", value), ".0") + " " + unit
+		case value < 999.5 || i == len(units)-1:
+			return fmt.Sprintf("%.0f %s", value, unit)
+		}
+		value /= 1000
+	}
+	return "" // not reached: the last unit always returns
 }

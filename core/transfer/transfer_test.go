@@ -45,3 +45,11 @@ func TestSizesAreWordedInSIUnits(t *testing.T) {
 		assert.Equal(t, want, Size(n))
 	}
 }
+
+// Source: SI prefixes.
+func TestALineRateHasAUnit(t *testing.T) {
+	for bits, want := range map[int64]string{0: "0 kbit/s", 850_000: "850 kbit/s", 1_000_000: "1 Mbit/s", 20 * Mbit: "20 Mbit/s", 1_260_000_000: "1.3 Gbit/s",
+		5_000_000_000_000: "5000 Gbit/s"} {
+		assert.Equal(t, want, Rate(bits))
+	}
+}

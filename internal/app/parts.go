@@ -37,7 +37,7 @@ type Parts struct {
 // for the description of the API.
 func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time.Time, log *slog.Logger) Parts {
 	keys := ground.NewKeys(c.Secrets, c.BaseURL)
-	guard, book := tries.New(store, now), people.NewBook(store)
+	guard, book := tries.New(store, now), people.NewBook(store, now)
 	post := letters.New(store, keys, now)
 	events := happen.New(store, post)
 
@@ -51,9 +51,10 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	return Parts{
 		Services: httpapi.Services{
 			Account: accounts, Team: account.NewTeam(store, accounts),
-			Second: account.NewSecond(store, accounts, c.BaseURL), Places: places, Things: things, Chosen: chosen,
+			Book: book, Second: account.NewSecond(store, accounts, c.BaseURL), Places: places, Things: things, Chosen: chosen,
 			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
-			Previews: previews.New(store, things), Keep: keeping, Pack: packing, Receive: receiving,
+			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
+			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
@@ -62,7 +63,8 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, log *slog.Logger) jobs.Shop {
-	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Letters: p.Letters, Uploads: p.Uploads, Bytes: bytes,
+	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
+		Letters: p.Letters, Uploads: p.Uploads, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}
 }

@@ -76,6 +76,7 @@ type walked struct {
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
 	session, token, member, invitation                             string // ids
+	person, group, preset                                          string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -138,6 +139,14 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	w.session = sessions[0].ID
 	s.Do(t, "POST", "/studio/invitations", map[string]any{"email": marker + "@low.example", "role": "member"}, &made)
 	w.invitation = made.ID
+	s.Do(t, "POST", "/groups", map[string]any{"name": marker + " crew"}, &made)
+	w.group = made.ID
+	s.Do(t, "POST", "/people", map[string]any{"address": marker + " " + marker + " <" + marker + "@gethin.example>"}, &made)
+	w.person = made.ID
+	s.Do(t, "PATCH", "/people/"+w.person, map[string]any{"groups": []string{w.group}}, nil)
+	var presets []struct{ ID string }
+	s.Do(t, "POST", "/packages/"+p.ID+"/presets", map[string]any{"name": marker + " preset"}, &presets)
+	w.preset = presets[0].ID
 	var studio struct{ Members []struct{ ID string } }
 	s.Do(t, "GET", "/studio", nil, &studio)
 	w.member = studio.Members[0].ID
@@ -152,7 +161,7 @@ func (w *walked) fill(route string) (method, path string) {
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
-		"passkeys": "none"}
+		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -245,6 +254,9 @@ func (w *walked) records(t *testing.T, studio string) string {
 				where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1
+			union all select 'group' || g::text from people_group g where studio_id = $1
+			union all select 'in group' || m::text from group_person m join people_group g on g.id = m.group_id where g.studio_id = $1
+			union all select 'preset' || p::text from preset p where studio_id = $1
 			union all select 'let go' || l::text from let_go l where studio_id = $1
 			union all select 'token' || t.id || t.label || coalesce(t.revoked_at::text, '') from token t join member m on m.id = t.member_id
 				where m.studio_id = $1

@@ -88,6 +88,15 @@ func (h *House) Studio(studio, name string) account.Member {
 	return m
 }
 
+// Member makes a further member of somebody's studio.
+func (h *House) Member(of account.Member, name string) account.Member {
+	h.t.Helper()
+	of.ID, of.Name, of.Role = ground.NewID(), name, "member"
+	of.Email = strings.ToLower(strings.ReplaceAll(name, " ", ".")) + "@low.example"
+	require.NoError(h.t, h.Store.CreateMember(h.t.Context(), of))
+	return of
+}
+
 // hashed is Password as it is kept; hashing takes its time on purpose.
 var hashed = sync.OnceValue(func() string {
 	hash, err := hashing.Hash(context.Background(), Password)

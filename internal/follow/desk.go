@@ -51,11 +51,14 @@ const (
 	NeedBlocked NeedKind = "blocked" // many wrong tries at a door
 	NeedLetters NeedKind = "letters" // letters wait for the mail server
 	NeedRoom    NeedKind = "room"    // previews wait for room on the disk
+	NeedGoes    NeedKind = "goes"    // a draft goes by itself, and waits for its hour or for uploads
+	NeedStays   NeedKind = "stays"   // a draft did not go by itself
+	NeedHanded  NeedKind = "handed"  // somebody handed a draft to the one who looks
 )
 
 // Names are all kinds of need.
 func (NeedKind) Names() []NeedKind {
-	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom}
+	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom, NeedGoes, NeedStays, NeedHanded}
 }
 
 // A Need is something on the Desk that waits for the producer.
@@ -127,7 +130,7 @@ func (s *Service) Desk(ctx context.Context, m account.Member) (Desk, error) {
 	if err != nil {
 		return Desk{}, err
 	}
-	needs, err := s.store.NeedsYou(ctx, m.StudioID, now.Add(-needsFor))
+	needs, err := s.store.NeedsYou(ctx, m.StudioID, m.ID, now.Add(-needsFor))
 	if err != nil {
 		return Desk{}, err
 	}
@@ -143,4 +146,21 @@ func (s *Service) Desk(ctx context.Context, m account.Member) (Desk, error) {
 	}
 	slices.SortFunc(desk.Freed, func(a, b Freed) int { return a.At.Compare(b.At) })
 	return desk, nil
+}
+
+// lastShown is how many packages are shown of what went to somebody last.
+const lastShown = 8
+
+// LastTo is what went last to somebody in the contact book, with what they have of
+// it as the one strand of each row.
+func (s *Service) LastTo(ctx context.Context, m account.Member, person string) ([]OutRow, error) {
+	parcels, strands, err := s.store.LastTo(ctx, m.StudioID, person, lastShown)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]OutRow, len(parcels))
+	for i, p := range parcels {
+		out[i] = OutRow{Parcel: p, State: p.State(s.now()), Strands: []Strand{strands[p.ID]}}
+	}
+	return out, nil
 }

@@ -21,7 +21,10 @@ type Store interface {
 	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]Strand, error)
 	OpenNoteCounts(ctx context.Context, parcels []string) (map[string]int, error)
 	WaitingLetters(ctx context.Context, parcels []string) (map[string]int, error)
-	NeedsYou(ctx context.Context, studio string, since time.Time) ([]Need, error)
+	// NeedsYou is what waits for a member of a studio.
+	NeedsYou(ctx context.Context, studio, member string, since time.Time) ([]Need, error)
+	// LastTo are the packages that went to somebody last, with their line in each.
+	LastTo(ctx context.Context, studio, person string, limit int) ([]pack.Parcel, map[string]Strand, error)
 	Usage(ctx context.Context, studio string) (used, quota int64, err error)
 	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
 	// Covers are what all lines of a package got of some versions.

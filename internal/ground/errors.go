@@ -1,6 +1,7 @@
 package ground
 
 import (
+	"errors"
 	"fmt"
 )
 
@@ -34,6 +35,15 @@ func (e *Error) Error() string { return e.Code + ": " + e.Say }
 // Wrong is an error about the field at: say, formatted with args, tells how to mend it.
 func Wrong(at, say string, args ...any) error {
 	return &Error{Kind: Invalid, Code: "invalid", Say: fmt.Sprintf(say, args...), At: at}
+}
+
+// Saying is what an error says to whoever asked, and that something failed where it
+// is no mistake of theirs.
+func Saying(err error) string {
+	if known := (*Error)(nil); errors.As(err, &known) {
+		return known.Say
+	}
+	return "Something failed. Try again in a minute."
 }
 
 // Missing is the error for something that is not there, or not for whoever asks.

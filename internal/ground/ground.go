@@ -20,6 +20,14 @@ func When(t *time.Time) time.Time {
 	return *t
 }
 
+// Later is the later of now and *t, and now where t is nil.
+func Later(now time.Time, t *time.Time) time.Time {
+	if t == nil || t.Before(now) {
+		return now
+	}
+	return *t
+}
+
 // OrEmpty is all, or an empty slice where it is nil, so that it goes out as a list.
 func OrEmpty[S ~[]E, E any](all S) S {
 	if all == nil {

@@ -1,8 +1,13 @@
 package ground
 
+import "time"
+
 // A Job is work that goes on after the request: its kind is stable, its
 // arguments are identifiers only. Every job may run twice.
 type Job interface{ Kind() string }
+
+// A Timed job is not worked before a moment.
+type Timed interface{ NotBefore() time.Time }
 
 // MediaJob reads a version's facts and makes its poster, pages and peaks, then
 // asks for a proxy.
@@ -65,3 +70,24 @@ type SweepJob struct{}
 
 // Kind names the job.
 func (SweepJob) Kind() string { return "sweep" }
+
+// GoJob sends the drafts that go by themselves, and tells people what was added to
+// their packages, where the moment for that has come.
+type GoJob struct {
+	At time.Time `json:"at,omitzero"`
+}
+
+// Kind names the job.
+func (GoJob) Kind() string { return "go" }
+
+// NotBefore is when the moment comes.
+func (j GoJob) NotBefore() time.Time { return j.At }
+
+// EndJob brings the end of a package nearer, where that waited for what people have
+// done by now.
+type EndJob struct {
+	ParcelID string `json:"parcel_id"`
+}
+
+// Kind names the job.
+func (EndJob) Kind() string { return "end" }

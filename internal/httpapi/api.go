@@ -30,6 +30,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 	"aftergust/internal/pack"
+	"aftergust/internal/people"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
 
@@ -51,6 +52,7 @@ type Services struct {
 	Account  *account.Service
 	Team     *account.Team
 	Second   *account.Second
+	Book     *people.Book
 	Places   *gather.Places
 	Things   *gather.Things
 	Chosen   *gather.Selections
@@ -58,6 +60,7 @@ type Services struct {
 	Previews *previews.Service
 	Keep     *keep.Service
 	Pack     *pack.Service
+	Drafts   *pack.Drafts
 	Receive  *receive.Service
 	Follow   *follow.Service
 	Review   *reviewing.Service

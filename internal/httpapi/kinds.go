@@ -8,6 +8,7 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/event"
+	"aftergust/core/expiry"
 	"aftergust/core/kind"
 	"aftergust/core/ledger"
 	"aftergust/core/letter"
@@ -53,6 +54,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, door.All.Names())
 	describeKind(r, right.All.Names())
 	describeKind(r, state.All.Names())
+	describeKind(r, expiry.Kinds.Names())
 	describeKind(r, thing.All.Names())
 	describeKind(r, thing.Whats.Names())
 	describeKind(r, place.All.Names())
@@ -77,6 +79,7 @@ func Choices() []byte {
 	b.WriteString("export interface Words {\n  name: string;\n  word: string;\n  means: string;\n  offered: boolean;\n}\n")
 	choices(&b, "doors", door.All, func(d door.Descriptor) kind.Words { return d.Words })
 	choices(&b, "rights", right.All, func(d right.Descriptor) kind.Words { return d.Words })
+	choices(&b, "ends", expiry.Kinds, func(d expiry.Descriptor) kind.Words { return d.Words })
 	choices(&b, "states", state.All, func(d state.Descriptor) kind.Words { return d.Words })
 	choices(&b, "whats", thing.Whats, func(d thing.WhatDescriptor) kind.Words { return d.Words })
 	choices(&b, "things", thing.All, func(d thing.Descriptor) kind.Words { return d.Words })

@@ -107,7 +107,9 @@ func (a *API) studioOperations() {
 	a.lockOperations()
 	a.teamOperations()
 	a.packOperations()
+	a.sendingOperations()
 	a.waybillOperations()
+	a.peopleOperations()
 	a.followOperations()
 	a.reviewOperations()
 }
@@ -395,16 +397,19 @@ const idLength = 24
 func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 	ByID
 	Body struct {
-		Title       *string      `json:"title,omitempty"`
-		CoverLetter *string      `json:"cover_letter,omitempty"`
-		Door        *door.Door   `json:"door,omitempty" `
-		Passphrase  *string      `json:"passphrase,omitempty"`
-		KeepIn      bool         `json:"keep_in,omitempty" doc:"whoever is in stays in when the door or its passphrase of a package that is out changes"`
-		EndRule     *expiry.Rule `json:"end_rule,omitempty"`
+		Title       *string       `json:"title,omitempty"`
+		CoverLetter *string       `json:"cover_letter,omitempty"`
+		Door        *door.Door    `json:"door,omitempty" `
+		Passphrase  *string       `json:"passphrase,omitempty"`
+		KeepIn      bool          `json:"keep_in,omitempty" doc:"whoever is in stays in when the door or its passphrase of a package that is out changes"`
+		EndRule     *expiry.Rule  `json:"end_rule,omitempty"`
+		Rights      *right.Rights `json:"rights,omitempty" doc:"of whoever is put on the waybill next"`
+		Pins        *bool         `json:"pins,omitempty" doc:"it gives the versions that it is sent with, not the current ones"`
 	}
 }) (*body[packageView], error) {
 	_, err := a.Pack.EditPackage(ctx, m, in.ID, pack.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
-		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn})
+		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn, Rights: in.Body.Rights,
+		Pins: in.Body.Pins})
 	if err != nil {
 		return nil, err
 	}
@@ -416,7 +421,7 @@ func (a *API) addRecipient(ctx context.Context, m account.Member, in *struct {
 	Body struct {
 		Address string       `json:"address,omitempty" doc:"hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone" maxLength:"400"`
 		Name    string       `json:"name,omitempty" maxLength:"200"`
-		Rights  right.Rights `json:"rights"`
+		Rights  right.Rights `json:"rights,omitempty" doc:"left out: the default of the package"`
 		Zone    string       `json:"zone,omitempty"`
 	}
 }) (*body[recipientView], error) {
@@ -434,9 +439,11 @@ func (a *API) changeRecipient(ctx context.Context, m account.Member, in *struct 
 		Rights *right.Rights `json:"rights,omitempty"`
 		Name   *string       `json:"name,omitempty"`
 		Zone   *string       `json:"zone,omitempty"`
+		PassOn *bool         `json:"may_pass_on,omitempty"`
 	}
 }) (*body[recipientView], error) {
-	r, err := a.Pack.ChangeLine(ctx, m, in.ID, pack.LineEdit{Rights: in.Body.Rights, Name: in.Body.Name, Zone: in.Body.Zone})
+	r, err := a.Pack.ChangeLine(ctx, m, in.ID,
+		pack.LineEdit{Rights: in.Body.Rights, Name: in.Body.Name, Zone: in.Body.Zone, PassOn: in.Body.PassOn})
 	if err != nil {
 		return nil, err
 	}

@@ -131,7 +131,16 @@ func (a *API) observe(next http.Handler) http.Handler {
 // contentSecurity lets pages use what we ship and nothing else. Styles may be
 // inline, since positions in charts are computed; scripts may not.
 const contentSecurity = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; " +
-	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'"
+
+// framedBy is who may show a page within their own: we ourselves the pages of
+// recipients, for "See it as", and nobody any other.
+func framedBy(path string) string {
+	if strings.HasPrefix(path, "/r/") {
+		return "'self'"
+	}
+	return "'none'"
+}
 
 func (a *API) safe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -143,7 +152,7 @@ func (a *API) safe(next http.Handler) http.Handler {
 			h.Set("X-Robots-Tag", "noindex, nofollow, noarchive") // what people are sent is in no index
 			h.Set("Cache-Control", "private, no-cache")           // unless an answer says otherwise
 		}
-		h.Set("Content-Security-Policy", contentSecurity)
+		h.Set("Content-Security-Policy", contentSecurity+"; frame-ancestors "+framedBy(r.URL.Path))
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")

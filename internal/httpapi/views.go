@@ -58,6 +58,10 @@ type recipientView struct {
 	Link   string       `json:"link" doc:"personal link; a secret"`
 	Letter letter.State `json:"letter,omitempty" doc:"state of the letter that brought the link; left out where there is none"`
 	Ends   string       `json:"ends" doc:"the end on this person's clock, where it is known"`
+	PassOn bool         `json:"may_pass_on"`
+	Guest  bool         `json:"guest" doc:"left their address in the guest book"`
+	Person string       `json:"person" doc:"id in the contact book; empty for links and guests"`
+	Last   string       `json:"last" doc:"the last package to them, in words; empty where there was none, or once this one is sent"`
 }
 
 type letterView struct {
@@ -89,6 +93,14 @@ type packageView struct {
 	Recipients    []recipientView    `json:"recipients"`
 	Uploads       []gather.Upload    `json:"uploads" doc:"files that are still arriving"`
 	Letters       []letterView       `json:"letters"`
+	EndsWhen      string             `json:"ends_when" doc:"what its end waits for, in words; empty for nothing, or once that has happened"`
+	DefaultRights right.Rights       `json:"default_rights" doc:"of whoever is put on the waybill next"`
+	Pins          bool               `json:"pins" doc:"it gives the versions that it is sent with, not the current ones"`
+	GoingAt       *time.Time         `json:"going_at" doc:"when the draft goes by itself; null where it waits for somebody"`
+	GoingWaits    bool               `json:"going_waits" doc:"it waits for files of a browser that no upload was begun for"`
+	GoingProblem  string             `json:"going_problem" doc:"why it did not go by itself"`
+	Sender        string             `json:"sender" doc:"in whose name it goes"`
+	NewsAt        *time.Time         `json:"news_at" doc:"when people are told of what was added since it went"`
 	Sentence      []sentence.Part    `json:"sentence"`
 	Warnings      []sentence.Warning `json:"warnings"`
 }
@@ -101,7 +113,8 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 		EndRule: parcel.EndRule, State: p.State, Stopped: parcel.Stopped(), CreatedAt: parcel.CreatedAt, SentAt: parcel.SentAt,
 		EndsAt: parcel.EndsAt,
 		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
-		Warnings: orEmpty(p.Warnings),
+		Warnings: orEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: orEmpty(parcel.DefaultRights), Pins: parcel.Pins,
+		GoingAt: parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName, NewsAt: parcel.NewsAt,
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd
@@ -123,7 +136,7 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 	for _, r := range p.Lines {
 		if r.RemovedAt == nil {
 			line := a.viewRecipient(r)
-			line.Letter = brought[r.ID]
+			line.Letter, line.Last = brought[r.ID], p.Last(r.ID)
 			if v.EndsAt != nil && r.Zone != "" {
 				line.Ends = endsIn(*v.EndsAt, r.Zone)
 			}
@@ -177,7 +190,7 @@ var errNoPlace = newProblem(http.StatusUnprocessableEntity, "invalid", "This is 
 
 func (a *API) viewRecipient(r pack.Line) recipientView {
 	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone,
-		Link: a.Pack.LinkURL(r)}
+		Link: a.Pack.LinkURL(r), PassOn: r.MayPassOn, Guest: r.GuestOf != "", Person: r.PersonID}
 }
 
 func orEmpty[S ~[]E, E any](s S) S { return ground.OrEmpty(s) }
@@ -212,13 +225,15 @@ type rowView struct {
 	Waiting   int          `json:"waiting_letters"`
 	Strands   []StrandView `json:"strands"`
 	Share     string       `json:"share" doc:"how many have it, in words"`
+	EndsWhen  string       `json:"ends_when" doc:"what its end waits for, in words"`
+	GoingAt   *time.Time   `json:"going_at" doc:"when the draft goes by itself"`
 }
 
 func (a *API) viewRow(row follow.OutRow) rowView {
 	v := rowView{ID: row.Parcel.ID, Title: row.Parcel.Title, State: row.State, Stopped: row.Parcel.Stopped(), CreatedAt: row.Parcel.CreatedAt,
 		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight),
 		OpenNotes: row.OpenNotes,
-		Waiting:   row.Waiting, Strands: []StrandView{}}
+		Waiting:   row.Waiting, Strands: []StrandView{}, EndsWhen: row.Parcel.EndsWhen(), GoingAt: row.Parcel.GoingAt}
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
@@ -304,6 +319,15 @@ func viewNeed(n follow.Need) needView {
 		saying = n.Line + " asks to be let in"
 	case follow.NeedBlocked:
 		saying = "Many wrong passphrases, link of " + n.Line
+	case follow.NeedHanded:
+		saying = n.Line + " handed you this draft"
+	case follow.NeedStays:
+		saying = "It did not go by itself"
+	case follow.NeedGoes:
+		saying = "Goes by itself"
+		if n.Count > 0 {
+			saying += " once " + count.Of(n.Count, "upload is", "uploads are") + " done"
+		}
 	case follow.NeedLetters:
 		saying = count.Of(n.Count, "letter waits", "letters wait") + " for the mail server"
 	case follow.NeedRoom:

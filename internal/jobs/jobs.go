@@ -52,6 +52,7 @@ type Shop struct {
 	Previews *previews.Service
 	Keep     *keep.Service
 	Pack     *pack.Service
+	Drafts   *pack.Drafts
 	Uploads  *arrive.Service
 	Letters  *letters.Service
 	Bytes    Bytes
@@ -72,6 +73,8 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &letterWorker{Shop: shop})
 	river.AddWorker(workers, &clearWorker{Shop: shop})
 	river.AddWorker(workers, &sweepWorker{Shop: shop})
+	river.AddWorker(workers, &goWorker{Shop: shop})
+	river.AddWorker(workers, &endWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
@@ -87,6 +90,8 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			river.NewPeriodicJob(river.PeriodicInterval(clearEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.ClearJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.GoJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.SweepJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
@@ -210,6 +215,35 @@ func (w *clearWorker) Work(ctx context.Context, _ *river.Job[ground.ClearJob]) e
 		return err
 	}
 	return w.Keep.Clear(ctx)
+}
+
+// goEvery is how often drafts are looked for that go by themselves, beside the job
+// that each has for its moment.
+const goEvery = time.Minute
+
+// goLimit is how long one round of drafts may take.
+const goLimit = 2 * time.Minute
+
+type goWorker struct {
+	river.WorkerDefaults[ground.GoJob]
+	Shop
+}
+
+func (w *goWorker) Timeout(*river.Job[ground.GoJob]) time.Duration { return goLimit }
+
+func (w *goWorker) Work(ctx context.Context, _ *river.Job[ground.GoJob]) error {
+	return w.Drafts.GoDue(ctx)
+}
+
+type endWorker struct {
+	river.WorkerDefaults[ground.EndJob]
+	Shop
+}
+
+func (w *endWorker) Timeout(*river.Job[ground.EndJob]) time.Duration { return goLimit }
+
+func (w *endWorker) Work(ctx context.Context, job *river.Job[ground.EndJob]) error {
+	return w.Drafts.Settle(ctx, job.Args.ParcelID)
 }
 
 // sweepEvery is how often files are looked for that somebody left behind.

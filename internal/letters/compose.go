@@ -19,7 +19,7 @@ type Subject struct {
 	Title       string
 	CoverLetter string
 	Door        door.Door
-	Zone        string // in which the end is meant
+	Rule        expiry.Rule
 	Moments     expiry.Moments
 	Items       int
 	Weight      int64 // bytes
@@ -45,6 +45,7 @@ type Composed struct {
 	Weight      string
 	Ends        string // on the recipient's clock where it is known
 	Left        string
+	EndsWhen    string // what the end waits for; empty for nothing
 	MayTake     bool
 	Passphrase  bool   // the door asks for one; it is not in the letter
 	Code        string // for letter.Code
@@ -104,9 +105,10 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 	if code := l.Data["code_id"]; code != "" {
 		c.Code = s.keys.DoorCode(code)
 	}
+	c.EndsWhen = about.Rule.When()
 	zoneName := about.LineZone
 	if zoneName == "" {
-		zoneName = about.Zone
+		zoneName = about.Rule.Zone
 	}
 	if zone, err := expiry.LoadZone(zoneName); err == nil && !about.Moments.Ends.IsZero() {
 		c.Ends, c.Left = expiry.Long(about.Moments.Ends, zone), expiry.Left(now, about.Moments.Ends)

@@ -73,7 +73,7 @@ var now = time.Date(2026, 11, 27, 12, 0, 0, 0, time.UTC)
 
 func desk() (*tray, *letters.Service) {
 	kept := &tray{handing: map[string]bool{}, letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
-		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Zone: "Europe/London", Items: 3, Weight: 2_500_000,
+		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Rule: expiry.Rule{Kind: expiry.AfterDays, Zone: "Europe/London"}, Items: 3, Weight: 2_500_000,
 		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
 		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
 	return kept, letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), "http://studio.example"), func() time.Time { return now })
@@ -123,7 +123,7 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
 	require.NoError(t, err)
 	assert.Empty(t, c.Ends+c.Left, "nothing is said of an end that there is not")
-	kept.about.Moments.Ends, kept.about.Zone = now.Add(time.Hour), "Mars/Olympus"
+	kept.about.Moments.Ends, kept.about.Rule.Zone = now.Add(time.Hour), "Mars/Olympus"
 	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Delivery))
 	require.NoError(t, err)
 	assert.Empty(t, c.Ends+c.Left, "nor on a clock that there is not")

@@ -21,6 +21,7 @@ type Content struct {
 	Folder      string
 	Position    int
 	WithdrawnAt *time.Time
+	Heading     string // over it and those that follow it; empty for most
 	Title       string // name of the item; differs from FileName for links, swatches and sheets
 	Lead        string // the item in this package of which it is another format; empty for most
 	Older       []string

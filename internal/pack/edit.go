@@ -12,6 +12,7 @@ import (
 	"aftergust/core/moment"
 	"aftergust/core/naming"
 	"aftergust/core/password"
+	"aftergust/core/right"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"aftergust/internal/hashing"
@@ -24,6 +25,8 @@ type Edit struct {
 	Door        *door.Door
 	Passphrase  *string
 	EndRule     *expiry.Rule
+	Rights      *right.Rights // of whoever is put on the waybill next
+	Pins        *bool         // it gives the versions that it is sent with
 	// KeepIn lets those who are in stay in when the door or its passphrase changes.
 	KeepIn bool
 }
@@ -115,6 +118,15 @@ func (e Edit) write(p *Parcel) error {
 			return ground.Wrong("door", "The door is %s.", strings.ToLower(offeredDoors()))
 		}
 		p.Door = *e.Door
+	}
+	if e.Rights != nil {
+		p.DefaultRights = e.Rights.Clean()
+	}
+	if e.Pins != nil {
+		if p.SentAt != nil {
+			return ground.Clash("already_sent", "This package is out, and gives what it said it would.")
+		}
+		p.Pins = *e.Pins
 	}
 	if p.SentAt != nil && p.Door.Needs() == door.APassphrase && p.PassphraseHash == "" {
 		return ground.Wrong("passphrase", "Set a passphrase together with this door; the package is out.")

@@ -10,6 +10,8 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
+	"aftergust/core/right"
+	"aftergust/core/sentence"
 	"aftergust/internal/account"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
@@ -21,6 +23,8 @@ import (
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
+	LineStore
+	Memory
 	InsertParcel(ctx context.Context, p Parcel) error
 	ParcelByID(ctx context.Context, id string) (Parcel, bool, error)
 	// LockParcel is ParcelByID for whoever changes it in this transaction.
@@ -43,15 +47,37 @@ type Store interface {
 	ContentByID(ctx context.Context, id string) (Content, bool, error)
 	UploadsOf(ctx context.Context, parcel string) ([]gather.Upload, error)
 
+	// Letters are those that brought links, and those that have not gone.
+	Letters(ctx context.Context, parcel string) ([]letters.Letter, error)
+	LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error)
+}
+
+// LineStore is what the service needs to know of lines.
+type LineStore interface {
 	Lines(ctx context.Context, parcel string) ([]Line, error)
 	LineByID(ctx context.Context, id string) (Line, bool, error)
 	// InsertLine writes a line with its way in.
 	InsertLine(ctx context.Context, l Line) error
 	UpdateLine(ctx context.Context, l Line) error
 	DeleteLine(ctx context.Context, id string) error
-	// Letters are those that brought links, and those that have not gone.
-	Letters(ctx context.Context, parcel string) ([]letters.Letter, error)
-	LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error)
+}
+
+// A Memory is what is known from before of a draft's people and things.
+type Memory interface {
+	// Pasts is what is known of the people on a waybill, by line.
+	Pasts(ctx context.Context, parcel string) (map[string]sentence.Past, error)
+	// KnownItems are the items of a package that each of some lines' people has to the
+	// last byte in the version that it gives now, from whatever package.
+	KnownItems(ctx context.Context, parcel string, lines []string) (ids []string, err error)
+	// ClientOf is the client whose things are in a package; empty where there are several, or none.
+	ClientOf(ctx context.Context, parcel string) (name string, err error)
+	// Sounds are the sounds of a package, at most so many.
+	Sounds(ctx context.Context, parcel string, limit int) ([]Content, error)
+	// PinItems keeps items of a package in the versions that they have now.
+	PinItems(ctx context.Context, parcel string) error
+	// AddedSince is how many items came into a package after a moment, on the clock of
+	// the records, and when the last did.
+	AddedSince(ctx context.Context, parcel string, after time.Time) (n int, last time.Time, err error)
 }
 
 // A Service packs and sends. Make it with New.
@@ -106,7 +132,8 @@ const draftDays = 7
 func (s *Service) NewPackage(ctx context.Context, m account.Member) (Parcel, error) {
 	parcel := Parcel{
 		ID: ground.NewID(), StudioID: m.StudioID, Title: Untitled, Door: door.Open, CreatedBy: m.ID, CreatedAt: s.now(),
-		EndRule: expiry.Rule{Kind: expiry.AfterDays, Days: draftDays, Zone: m.Zone},
+		EndRule:       expiry.Rule{Kind: expiry.AfterDays, Days: draftDays, Zone: m.Zone},
+		DefaultRights: right.Rights{right.See, right.Note, right.Take},
 	}
 	if err := s.store.InsertParcel(ctx, parcel); err != nil {
 		return Parcel{}, err

@@ -5,6 +5,8 @@ import (
 	"time"
 
 	"aftergust/core/expiry"
+	"aftergust/core/preflight"
+	"aftergust/core/right"
 	"aftergust/core/sentence"
 	"aftergust/core/state"
 	"aftergust/internal/account"
@@ -24,7 +26,22 @@ type Packed struct {
 	Letters  []letters.Letter
 	Sentence []sentence.Part
 	Warnings []sentence.Warning
-	WouldEnd time.Time // where the rule leads if it is sent now; zero where it does not resolve
+	Pasts    map[string]sentence.Past // by line, of a draft
+	WouldEnd time.Time                // where the rule leads if it is sent now; zero where it does not resolve
+}
+
+// Last is the last package to somebody before this one, in words; empty where there
+// was none.
+func (p Packed) Last(line string) string {
+	past := p.Pasts[line]
+	if past.Title == "" {
+		return ""
+	}
+	may := "only to look at"
+	if past.Rights.Has(right.Take) {
+		may = "with download"
+	}
+	return "“" + past.Title + "”, " + may
 }
 
 // Package is what the package screen shows at first.
@@ -54,21 +71,32 @@ func (s *Service) waybill(ctx context.Context, parcel Parcel) (Packed, error) {
 	if p.Uploads, err = s.store.UploadsOf(ctx, parcel.ID); err != nil {
 		return p, err
 	}
-	plan := s.plan(p)
+	if parcel.SentAt == nil {
+		if p.Pasts, err = s.store.Pasts(ctx, parcel.ID); err != nil {
+			return p, err
+		}
+	}
+	plan, err := s.plan(ctx, p)
+	if err != nil {
+		return p, err
+	}
 	p.Sentence, p.Warnings, p.WouldEnd = sentence.Write(plan), sentence.Warnings(plan), plan.Ends
 	return p, nil
 }
 
-func (s *Service) plan(p Packed) sentence.Plan {
+// stemsLooked is how many sounds of a package are compared for the Sentence.
+const stemsLooked = 500
+
+func (s *Service) plan(ctx context.Context, p Packed) (sentence.Plan, error) {
 	now := s.now()
-	plan := sentence.Plan{Door: p.Parcel.Door, HasPassphrase: p.Parcel.PassphraseHash != "", Now: now, Zone: time.UTC,
+	plan := sentence.Plan{Door: p.Parcel.Door, HasPassphrase: p.Parcel.PassphraseHash != "", Now: now, Zone: time.UTC, Rule: p.Parcel.EndRule,
 		Ends:  ground.When(p.Parcel.EndsAt),
 		Items: p.Parcel.Items, Size: p.Parcel.Weight}
 	if zone, err := expiry.LoadZone(p.Parcel.EndRule.Zone); err == nil {
 		plan.Zone = zone
 	}
 	if plan.Ends.IsZero() {
-		ends, err := p.Parcel.EndRule.Resolve(now)
+		ends, err := p.Parcel.EndRule.Resolve(ground.Later(now, p.Parcel.GoingAt))
 		if err != nil {
 			plan.EndProblem = err.Error()
 		}
@@ -89,5 +117,40 @@ func (s *Service) plan(p Packed) sentence.Plan {
 		}
 		plan.Recipients = append(plan.Recipients, r)
 	}
-	return plan
+	if p.Parcel.SentAt != nil {
+		return plan, nil // what speaks against sending is of no use any more
+	}
+	return plan, s.recall(ctx, p, &plan)
+}
+
+// recall adds what is known from before to the plan of a draft.
+func (s *Service) recall(ctx context.Context, p Packed, plan *sentence.Plan) error {
+	var takers []string
+	for i, r := range plan.Recipients {
+		plan.Recipients[i].Past = p.Pasts[r.ID]
+		if r.Rights.Has(right.Take) {
+			takers = append(takers, r.ID)
+		}
+	}
+	var err error
+	if plan.Client, err = s.store.ClientOf(ctx, p.Parcel.ID); err != nil {
+		return err
+	}
+	known, err := s.store.KnownItems(ctx, p.Parcel.ID, takers)
+	if err != nil {
+		return err
+	}
+	plan.Known = len(known)
+	sounds, err := s.store.Sounds(ctx, p.Parcel.ID, stemsLooked)
+	if err != nil {
+		return err
+	}
+	files := make([]preflight.File, len(sounds))
+	for i, c := range sounds {
+		files[i] = c.Preflight(c.ID, c.Path())
+	}
+	if found := preflight.Stems(files); len(found) > 0 {
+		plan.Stems = found[0].Why
+	}
+	return nil
 }

@@ -30,8 +30,16 @@ type Parcel struct {
 	EndsAt         *time.Time
 	StoppedAt      *time.Time
 	ClearedAt      *time.Time
-	DoorSince      *time.Time // whoever passed the door before is outside; nil: nobody
-	SenderName     string     // of the member who made it
+	DoorSince      *time.Time   // whoever passed the door before is outside; nil: nobody
+	DefaultRights  right.Rights // of whoever is put on the waybill next
+	Pins           bool         // it gives the versions that it was sent with, not the current ones
+	GoingWaits     bool         // a browser has yet to announce files that are to be in it before it goes
+	GoingAt        *time.Time   // when the draft goes by itself; nil: it waits for somebody to send it
+	GoingProblem   string       // why it did not go by itself; empty for none
+	HandedBy       string       // the member who handed the draft to the one who has it now; empty for none
+	NewsAt         *time.Time   // when they are told of what was added since it went; nil: there is nothing to tell
+	ToldAt         *time.Time   // what was added before has been told of; nil: nothing has
+	SenderName     string       // of the member who made it
 	SenderEmail    string
 	StudioName     string
 }
@@ -47,6 +55,17 @@ func (p Parcel) State(now time.Time) state.State { return p.Moments().At(now) }
 
 // Stopped reports whether it was closed by hand.
 func (p Parcel) Stopped() bool { return p.StoppedAt != nil }
+
+// EndsWhen is what its end waits for, in words; empty for nothing, or once that has
+// happened.
+func (p Parcel) EndsWhen() string {
+	if p.SentAt != nil && p.EndsAt != nil {
+		if latest, err := p.EndRule.Resolve(*p.SentAt); err != nil || !latest.Equal(*p.EndsAt) {
+			return ""
+		}
+	}
+	return p.EndRule.When()
+}
 
 // Gate is what core/access needs to know of it.
 func (p Parcel) Gate(now time.Time) access.Parcel {
@@ -72,6 +91,7 @@ type Line struct {
 	Name      string // as this waybill calls them
 	Email     string // empty for the link for anyone
 	Zone      string // IANA name; empty while it is not known
+	GuestOf   string // the line of the link for anyone in whose guest book they left their address; empty for all others
 	Rights    right.Rights
 	MayPassOn bool
 	RemovedAt *time.Time
@@ -96,14 +116,14 @@ func (w Way) Open(now time.Time) bool {
 }
 
 // Anyone reports whether this is the link that anyone may use.
-func (l Line) Anyone() bool { return l.PersonID == "" }
+func (l Line) Anyone() bool { return l.PersonID == "" && l.GuestOf == "" }
 
 // Person is what core/access needs to know of whoever comes by the line's way in.
 func (l Line) Person(now time.Time, passed bool) access.Person {
-	return access.Person{Known: true, Removed: l.RemovedAt != nil || !l.Way.Open(now), Passed: passed, Rights: l.Rights}
+	return access.Person{Known: true, Named: !l.Anyone(), Removed: l.RemovedAt != nil || !l.Way.Open(now), Passed: passed, Rights: l.Rights}
 }
 
 // Reads reports whether a letter to the line makes sense at all.
 func (l Line) Reads() bool {
-	return !l.Anyone() && l.RemovedAt == nil && access.LetsIn(l.Rights)
+	return l.PersonID != "" && l.RemovedAt == nil && access.LetsIn(l.Rights)
 }

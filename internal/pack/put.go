@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"path"
 	"strings"
+	"time"
 
 	"aftergust/core/naming"
 	"aftergust/core/state"
@@ -76,8 +77,19 @@ func (s *Service) Put(ctx context.Context, p Parcel, items []Put) error {
 }
 
 func (s *Service) put(ctx context.Context, p Parcel, items []Put, folders []string) error {
-	if _, err := s.store.PutItems(ctx, p.ID, items, folders); err != nil {
+	added, err := s.store.PutItems(ctx, p.ID, items, folders)
+	if err != nil {
 		return err
+	}
+	if added > 0 {
+		if err := s.added(ctx, p); err != nil {
+			return err
+		}
+	}
+	if p.SentAt == nil && p.GoingAt != nil { // perhaps this was the last that it waited for
+		if err := s.store.Enqueue(ctx, ground.GoJob{At: *p.GoingAt}); err != nil {
+			return err
+		}
 	}
 	return s.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})
 }
@@ -90,4 +102,34 @@ func (s *Service) TitleFromContents(ctx context.Context, id, folder, name string
 		title = strings.TrimSuffix(name, path.Ext(name))
 	}
 	return s.store.TitleParcel(ctx, id, Untitled, naming.Title(title))
+}
+
+// newsAfter is how long what is added to a package that is out is gathered before
+// people are told of it, in one letter.
+const newsAfter = 10 * time.Minute
+
+// added is what follows from items that were put into a package that is out.
+func (s *Service) added(ctx context.Context, p Parcel) error {
+	now := s.now()
+	if p.SentAt == nil || !p.State(now).Open() {
+		return nil
+	}
+	locked, ok, err := s.store.LockParcel(ctx, p.ID)
+	if err != nil || !ok {
+		return err
+	}
+	if locked.Pins {
+		if err := s.store.PinItems(ctx, p.ID); err != nil {
+			return err
+		}
+	}
+	if locked.NewsAt != nil {
+		return nil
+	}
+	at := now.Add(newsAfter)
+	locked.NewsAt = &at
+	if err := s.store.UpdateParcel(ctx, locked); err != nil {
+		return err
+	}
+	return s.store.Enqueue(ctx, ground.GoJob{At: at})
 }

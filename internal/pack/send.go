@@ -6,6 +6,7 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/expiry"
+	"aftergust/core/sentence"
 	"aftergust/core/state"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -13,32 +14,62 @@ import (
 )
 
 // Send sends a draft: from this moment its links open, and a letter goes to
-// each person. It refuses while a blocking warning stands.
+// each person. It refuses while a blocking warning stands, or something is still
+// on its way into it.
 func (s *Service) Send(ctx context.Context, m account.Member, id string) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.lock(ctx, m, id)
 		if err != nil {
 			return err
 		}
-		if parcel.SentAt != nil {
-			return ground.Clash("already_sent", "This package was sent already.")
-		}
-		p, err := s.waybill(ctx, parcel)
-		if err != nil {
-			return err
-		}
-		for _, w := range p.Warnings {
-			if w.Blocks {
-				return ground.Clash(w.Code, w.Text)
-			}
-		}
-		now := s.now()
-		parcel.SentAt, parcel.EndsAt = &now, &p.WouldEnd
-		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
-			return err
-		}
-		return s.events.Record(ctx, about(parcel, m, event.Sent))
+		return s.send(ctx, m, parcel)
 	})
+}
+
+// send sends a draft that is locked.
+func (s *Service) send(ctx context.Context, m account.Member, parcel Parcel) error {
+	p, err := s.ready(ctx, parcel, false)
+	if err != nil {
+		return err
+	}
+	for _, w := range p.Warnings {
+		if w.Code == sentence.Uploading {
+			return ground.Clash(w.Code, w.Text)
+		}
+	}
+	if parcel.Pins {
+		if err := s.store.PinItems(ctx, parcel.ID); err != nil {
+			return err
+		}
+	}
+	_, last, err := s.store.AddedSince(ctx, parcel.ID, time.Time{})
+	if err != nil {
+		return err
+	}
+	now := s.now()
+	parcel.SentAt, parcel.EndsAt, parcel.GoingAt, parcel.GoingProblem, parcel.ToldAt = &now, &p.WouldEnd, nil, "", &last
+	if err := s.store.UpdateParcel(ctx, parcel); err != nil {
+		return err
+	}
+	return s.events.Record(ctx, about(parcel, m, event.Sent))
+}
+
+// ready is a draft that nothing speaks against but what is still on its way; with
+// more to come it may be empty as yet.
+func (s *Service) ready(ctx context.Context, parcel Parcel, more bool) (Packed, error) {
+	if parcel.SentAt != nil {
+		return Packed{}, ground.Clash("already_sent", "This package was sent already.")
+	}
+	p, err := s.waybill(ctx, parcel)
+	if err != nil {
+		return p, err
+	}
+	for _, w := range p.Warnings {
+		if w.Blocks && (w.Code != sentence.NoItems || !more) {
+			return p, ground.Clash(w.Code, w.Text)
+		}
+	}
+	return p, nil
 }
 
 // about is a happening that is about a whole package.
@@ -66,6 +97,9 @@ func (s *Service) Extend(ctx context.Context, m account.Member, id string, rule 
 			return nil, ground.Clash("not_sent", "This package is a draft. Set its end there.")
 		case state.Cleared:
 			return nil, ground.Clash("cleared", "The files of this package are deleted. Send them in a new one.")
+		}
+		if rule.Waits() {
+			return nil, ground.Wrong("ends", "Choose a number of days, or a day and an hour: it has waited already.")
 		}
 		ends, err := rule.Resolve(now)
 		if err != nil {

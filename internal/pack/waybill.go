@@ -19,10 +19,11 @@ import (
 
 // A Guest is a recipient as the producer writes them on the waybill.
 type Guest struct {
-	Address string // "Hanne Orrick <hanne@kelpwick.example>"; empty for a link for anyone
-	Name    string // overrides the name in Address where set
-	Rights  right.Rights
+	Address string       // "Hanne Orrick <hanne@kelpwick.example>"; empty for a link for anyone
+	Name    string       // overrides the name in Address where set
+	Rights  right.Rights // nil: the default of the package
 	Zone    string
+	PassOn  *bool // nil: they may
 }
 
 // maxLines is how many people one package goes to.
@@ -56,7 +57,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 			return ground.Wrong("email", "One package goes to at most %d people. Make a second one for the others.", maxLines)
 		}
 		for _, other := range others {
-			if other.RemovedAt == nil && other.PersonID == line.PersonID {
+			if other.RemovedAt == nil && other.GuestOf == "" && other.PersonID == line.PersonID {
 				return ground.Clash("already_there", line.Name+" is on the waybill already.")
 			}
 		}
@@ -80,9 +81,12 @@ func (s *Service) happens(p Parcel, m account.Member, line string, kind event.Ki
 
 // newLine is a line for a guest, with a way in of its own.
 func (s *Service) newLine(ctx context.Context, p Parcel, g Guest) (Line, error) {
-	l := Line{ID: ground.NewID(), ParcelID: p.ID, Name: anyoneName, Rights: g.Rights.Clean(), MayPassOn: true,
+	l := Line{ID: ground.NewID(), ParcelID: p.ID, Name: anyoneName, Rights: g.Rights.Clean(), MayPassOn: g.PassOn == nil || *g.PassOn,
 		Way: Way{WayID: ground.NewID(), WayKind: ForAll, LinkNonce: s.keys.NewNonce(), Since: s.now()}}
 	l.LinkHash = ground.Hash(s.keys.LinkToken(l.LinkNonce))
+	if g.Rights == nil {
+		l.Rights = p.DefaultRights.Clean()
+	}
 	if g.Address == "" {
 		if !door.All.Get(p.Door).Anyone {
 			return Line{}, ground.Wrong("email", "Behind a door for named people each needs a mail address.")
@@ -105,6 +109,7 @@ type LineEdit struct {
 	Rights *right.Rights
 	Name   *string
 	Zone   *string // of the person, in the contact book
+	PassOn *bool   // whether they may pass it on
 }
 
 // ChangeLine gives a line other rights, a name or a zone.
@@ -124,6 +129,9 @@ func (s *Service) ChangeLine(ctx context.Context, m account.Member, id string, e
 			if err := s.book.Clock(ctx, p.StudioID, l.Email, l.Zone); err != nil {
 				return nil, err
 			}
+		}
+		if e.PassOn != nil {
+			l.MayPassOn = *e.PassOn
 		}
 		var cut *ground.Cut
 		if e.Rights != nil {
@@ -208,6 +216,9 @@ func (s *Service) Remind(ctx context.Context, m account.Member, id string) error
 		}
 		if line.Anyone() {
 			return ground.Wrong("recipient", "There is no mail address behind this link.")
+		}
+		if line.GuestOf != "" {
+			return ground.Wrong("recipient", "%s left this address themselves; nobody has shown that it is theirs. Write to them yourself.", line.Name)
 		}
 		if !access.LetsIn(line.Rights) {
 			return ground.Clash("no_rights", line.Name+" may neither look nor download, so there is nothing to remind of.")

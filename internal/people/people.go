@@ -19,7 +19,10 @@ type Person struct {
 	Zone      string // IANA name; empty while it is not known
 	Language  string // BCP 47, as de-CH; empty while it is not known
 	ClientID  string // the client they belong to; empty for none
+	Rate      int64  // bits a second at which they were seen to download; 0 while not known
+	Bounced   string // why the last letter to them did not arrive; empty if it did
 	CreatedAt time.Time
+	GoneAt    *time.Time // since when they are out of the book
 }
 
 // Store is what a Book needs of the database.
@@ -27,15 +30,37 @@ type Store interface {
 	PersonByEmail(ctx context.Context, studio, email string) (Person, bool, error)
 	// InsertPerson does nothing where the studio has somebody with this address.
 	InsertPerson(ctx context.Context, p Person) error
-	// NamePerson changes name and zone, each where it is not empty.
+	// NamePerson changes name and zone, each where it is not empty; whoever was out of
+	// the book is in it again.
 	NamePerson(ctx context.Context, id, name, zone string) error
+
+	PersonByID(ctx context.Context, id string) (Person, bool, error)
+	// People are a page of those in the book, by name.
+	People(ctx context.Context, q Query) ([]Listed, error)
+	// Recognise finds people by their addresses, or by their whole names.
+	Recognise(ctx context.Context, studio string, emails, names []string) ([]Person, error)
+	// Domains are what stands after the @ in the book, the most frequent first.
+	Domains(ctx context.Context, studio string, limit int) ([]string, error)
+	UpdatePerson(ctx context.Context, p Person) error
+	// IsClient reports whether a place is a client of a studio.
+	IsClient(ctx context.Context, studio, place string) (bool, error)
+
+	Groups(ctx context.Context, studio string) ([]Group, error)
+	InsertGroup(ctx context.Context, g Group) error
+	DeleteGroup(ctx context.Context, studio, id string) (there bool, err error)
+	// SetGroups makes somebody a member of these groups of their studio and of no others.
+	SetGroups(ctx context.Context, person string, groups []string) error
+	GroupPeople(ctx context.Context, studio, group string, limit int) ([]Person, error)
 }
 
-// A Book is the contact book.
-type Book struct{ store Store }
+// A Book is the contact book. Make it with NewBook.
+type Book struct {
+	store Store
+	now   func() time.Time
+}
 
 // NewBook makes a book.
-func NewBook(store Store) *Book { return &Book{store} }
+func NewBook(store Store, now func() time.Time) *Book { return &Book{store, now} }
 
 // maxName is how long somebody's name may be, in characters.
 const maxName = 120
@@ -74,7 +99,7 @@ func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Pe
 	if zone != "" {
 		changed.Zone = zone
 	}
-	if changed != known {
+	if changed.Name != known.Name || changed.Zone != known.Zone || known.GoneAt != nil {
 		err = b.store.NamePerson(ctx, known.ID, name, zone)
 	}
 	return changed, err

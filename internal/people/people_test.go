@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 	"testing"
+	"time"
 
 	"aftergust/internal/ground"
 	"aftergust/internal/people"
@@ -15,6 +16,7 @@ import (
 // A shelf is a contact book in memory; before is what somebody else enters
 // between a look and an entry.
 type shelf struct {
+	people.Store
 	all    map[string]people.Person
 	before *people.Person
 	named  int // how often somebody was named
@@ -55,7 +57,7 @@ func (s *shelf) NamePerson(_ context.Context, id, name, zone string) error {
 
 func TestWhoWasMetBeforeIsRecognised(t *testing.T) {
 	kept := &shelf{all: map[string]people.Person{}}
-	book := people.NewBook(kept)
+	book := people.NewBook(kept, time.Now)
 	meet := func(studio, address, name, zone string) people.Person {
 		t.Helper()
 		p, err := book.Meet(t.Context(), studio, address, name, zone)

@@ -29,7 +29,7 @@ const given = `join item i on i.id = pi.item_id
 	join blob b on b.id = v.blob_id `
 
 var selectContent = `
-	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, i.name as title,
+	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, pi.heading, i.name as title,
 	       case when i.rendition_of is null then '' else
 	           coalesce((select l.id from parcel_item l where l.parcel_id = pi.parcel_id and l.item_id = i.rendition_of
 	    and l.withdrawn_at is null), '') end as lead,
@@ -123,6 +123,9 @@ func (q *queries) RemoveItem(ctx context.Context, parcel, id string) error {
 	if err := q.touch(ctx, []string{parcel}); err != nil {
 		return err
 	}
+	if err := q.passHeading(ctx, parcel, id); err != nil {
+		return err
+	}
 	_, err := q.conn(ctx).Exec(ctx, `
 		with gone as (delete from parcel_item where id = $2 and parcel_id = $1 returning counted, weight, loose)
 		update parcel p set items = p.items - gone.counted::int, weight = p.weight - gone.weight, loose = p.loose - case when gone.loose
@@ -133,6 +136,9 @@ func (q *queries) RemoveItem(ctx context.Context, parcel, id string) error {
 
 func (q *queries) WithdrawItem(ctx context.Context, parcel, id string, at time.Time) error {
 	if err := q.touch(ctx, []string{parcel}); err != nil {
+		return err
+	}
+	if err := q.passHeading(ctx, parcel, id); err != nil {
 		return err
 	}
 	var item string

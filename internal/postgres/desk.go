@@ -39,7 +39,7 @@ func (q *queries) WaitingLetters(ctx context.Context, parcels []string) (map[str
 // needsShown is how many needs the Desk shows.
 const needsShown = 50
 
-func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time) ([]follow.Need, error) {
+func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since time.Time) ([]follow.Need, error) {
 	needs, err := q.needs(ctx, `
 		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, n.count, n.at
 		from (select parcel_id, count(*)::int as count, max(created_at) as at from note
@@ -55,7 +55,15 @@ func (q *queries) NeedsYou(ctx context.Context, studioID string, since time.Time
 		select 'room', '', '', '', count(*)::int, max(v.created_at)
 		from version v join item i on i.id = v.item_id
 		where v.media_state = 'waiting' and v.media_error <> '' and i.studio_id = $1 having count(*) > 0
-		order by at desc limit $2`, studioID, needsShown)
+		union all
+		select case when p.going_problem <> '' then 'stays' else 'goes' end, p.id, p.title, '',
+		       (select count(*) from upload u where u.parcel_id = p.id and u.state = 'arriving')::int, coalesce(p.going_at, p.created_at)
+		from parcel p where p.studio_id = $1 and p.sent_at is null and p.discarded_at is null and (p.going_at is not null or p.going_problem <> '')
+		union all
+		select 'handed', p.id, p.title, by.name, 1, p.created_at
+		from parcel p join member by on by.id = p.handed_by
+		where p.created_by = $3 and p.handed_by is not null and p.sent_at is null and p.discarded_at is null
+		order by at desc limit $2`, studioID, needsShown, memberID)
 	if err != nil {
 		return nil, err
 	}

@@ -64,7 +64,7 @@ func (q *queries) LetterTried(ctx context.Context, id string, state letter.State
 
 func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subject, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule ->> 'zone', p.sent_at, p.ends_at, p.stopped_at,
+		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule, p.sent_at, p.ends_at, p.stopped_at,
 		    p.cleared_at, p.items, p.weight,
 		       coalesce(c.name, ''), coalesce(r.zone, ''), coalesce(l.rights, '{}'), l.removed_at is not null or w.withdrawn_at is not null,
 		    w.nonce
@@ -74,7 +74,7 @@ func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subjec
 		where p.id = $1`, l.ParcelID, l.LineID)
 	return one(rows, err, func(row pgx.CollectableRow) (about letters.Subject, err error) {
 		var sent, ends, stopped, cleared moment
-		err = row.Scan(&about.StudioName, &about.SenderName, &about.SenderEmail, &about.Title, &about.CoverLetter, &about.Door, &about.Zone,
+		err = row.Scan(&about.StudioName, &about.SenderName, &about.SenderEmail, &about.Title, &about.CoverLetter, &about.Door, &about.Rule,
 			&sent, &ends, &stopped, &cleared,
 			&about.Items, &about.Weight, &about.LineName, &about.LineZone, &about.Rights, &about.Removed, &about.LinkNonce)
 		about.Moments = expiry.Moments{Sent: sent.time(), Ends: ends.time(), Stopped: stopped.time(), Cleared: cleared.time()}

@@ -9,7 +9,6 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/letters"
 	"aftergust/internal/pack"
-	"aftergust/internal/people"
 	"aftergust/internal/receive"
 
 	"github.com/jackc/pgx/v5"
@@ -17,7 +16,7 @@ import (
 
 // lineOf is what pack.Line is filled from: a line l with its card, the person,
 // and the newest of its ways in.
-const lineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, coalesce(r.zone, ''), l.rights, l.may_pass_on, l.removed_at, l.quiet_since,
+const lineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, coalesce(r.zone, ''), coalesce(l.guest_of, ''), l.rights, l.may_pass_on, l.removed_at, l.quiet_since,
 	       w.id, w.kind, w.nonce, w.hash, w.since, w.until, w.withdrawn_at `
 
 const fromLine = `from line l join card c on c.id = l.card_id left join person r on r.id = l.person_id `
@@ -26,7 +25,7 @@ const fromLine = `from line l join card c on c.id = l.card_id left join person r
 const wayOf = `join lateral (select * from way_in w where w.line_id = l.id order by w.since desc, w.id desc limit 1) w on true `
 
 func scanLine(l *pack.Line) []any {
-	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.Rights, &l.MayPassOn, &l.RemovedAt, &l.QuietAt,
+	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.GuestOf, &l.Rights, &l.MayPassOn, &l.RemovedAt, &l.QuietAt,
 		&l.WayID, &l.WayKind, &l.LinkNonce, &l.LinkHash, &l.Since, &l.Until, &l.Withdrawn}
 }
 
@@ -53,19 +52,21 @@ func (q *queries) LineByLink(ctx context.Context, hash []byte) (pack.Line, bool,
 func (q *queries) InsertLine(ctx context.Context, l pack.Line) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		with card as (insert into card (studio_id, name, email) select studio_id, $3, $4 from parcel where id = $2 returning id),
-		line as (insert into line (id, parcel_id, person_id, card_id, rights, may_pass_on, created_at)
-		         select $1, $2, $5, card.id, $6, $7, clock_timestamp() from card returning id),
+		line as (insert into line (id, parcel_id, person_id, card_id, rights, may_pass_on, guest_of, created_at)
+		         select $1, $2, $5, card.id, $6, $7, $13, clock_timestamp() from card returning id),
 		stood as (insert into standing (line_id, parcel_id) select id, $2 from line)
 		insert into way_in (id, line_id, kind, nonce, hash, since) select $8, id, $9, $10, $11, $12 from line`,
-		l.ID, l.ParcelID, l.Name, l.Email, optional(l.PersonID), rightsOf(l), l.MayPassOn, l.WayID, l.WayKind, l.LinkNonce, l.LinkHash, l.Since)
+		l.ID, l.ParcelID, l.Name, l.Email, optional(l.PersonID), orNone(l.Rights), l.MayPassOn,
+		l.WayID, l.WayKind, l.LinkNonce, l.LinkHash, l.Since, optional(l.GuestOf))
 	return err
 }
 
-func rightsOf(l pack.Line) right.Rights {
-	if l.Rights == nil {
+// orNone is rights as they are kept: none is an empty list.
+func orNone(r right.Rights) right.Rights {
+	if r == nil {
 		return right.Rights{}
 	}
-	return l.Rights
+	return r
 }
 
 func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
@@ -76,7 +77,7 @@ func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
 			    join card c on c.id = l.card_id
 			where l.id = $1 and c.name <> $2 returning id)
 		update line set rights = $3, may_pass_on = $4, removed_at = $5, card_id = coalesce((select id from card), card_id) where id = $1`,
-		l.ID, l.Name, rightsOf(l), l.MayPassOn, l.RemovedAt)
+		l.ID, l.Name, orNone(l.Rights), l.MayPassOn, l.RemovedAt)
 	return err
 }
 
@@ -115,6 +116,39 @@ func (q *queries) Strands(ctx context.Context, parcels []string, gone bool) (map
 		return none, err
 	})
 	return out, err
+}
+
+func (q *queries) LastTo(ctx context.Context, studio, person string, limit int) ([]pack.Parcel, map[string]follow.Strand, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select l.id, l.parcel_id from line l join parcel p on p.id = l.parcel_id
+		where l.person_id = $2 and l.removed_at is null and p.studio_id = $1 and p.sent_at is not null order by l.created_at desc limit $3`, studio, person,
+		limit)
+	if err != nil {
+		return nil, nil, err
+	}
+	var line, parcel string
+	var ids []string
+	lines := map[string]bool{}
+	if _, err = pgx.ForEachRow(rows, []any{&line, &parcel}, func() error {
+		ids, lines[line] = append(ids, parcel), true
+		return nil
+	}); err != nil {
+		return nil, nil, err
+	}
+	all, err := q.Strands(ctx, ids, false)
+	if err != nil {
+		return nil, nil, err
+	}
+	theirs := map[string]follow.Strand{}
+	for _, strands := range all {
+		for _, s := range strands {
+			if lines[s.Line.ID] {
+				theirs[s.Line.ParcelID] = s
+			}
+		}
+	}
+	parcels, err := q.parcels(ctx, "where p.id = any($1) order by p.sent_at desc", ids)
+	return parcels, theirs, err
 }
 
 func (q *queries) SetStanding(ctx context.Context, line string, s ledger.Standing) error {
@@ -176,24 +210,4 @@ func (q *queries) Producer(ctx context.Context, parcel string) (letters.Reader, 
 	err := q.conn(ctx).QueryRow(ctx, "select m.name, m.email from parcel p join member m on m.id = p.created_by where p.id = $1",
 		parcel).Scan(&r.Name, &r.Email)
 	return r, err
-}
-
-const selectPerson = `select id, studio_id, name, email, zone, language, coalesce(client_id, '') as client_id, created_at from person `
-
-func (q *queries) PersonByEmail(ctx context.Context, studioID, email string) (people.Person, bool, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectPerson+"where studio_id = $1 and lower(email) = lower($2)", studioID, email)
-	return one(rows, err, pgx.RowToStructByName[people.Person])
-}
-
-func (q *queries) InsertPerson(ctx context.Context, p people.Person) error {
-	_, err := q.conn(ctx).Exec(ctx, `insert into person (id, studio_id, name, email, zone, language, client_id) values ($1, $2, $3, $4, $5,
-		$6, $7) on conflict do nothing`,
-		p.ID, p.StudioID, p.Name, p.Email, p.Zone, p.Language, optional(p.ClientID))
-	return err
-}
-
-func (q *queries) NamePerson(ctx context.Context, id, name, zone string) error {
-	_, err := q.conn(ctx).Exec(ctx, "update person set name = coalesce(nullif($2, ''), name), zone = coalesce(nullif($3, ''), zone) where id = $1",
-		id, name, zone)
-	return err
 }

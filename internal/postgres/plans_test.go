@@ -102,7 +102,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			return err
 		},
 		"what needs you": func(ctx context.Context) error {
-			_, err := store.NeedsYou(ctx, "a", now.AddDate(0, 0, -14))
+			_, err := store.NeedsYou(ctx, "a", "m", now.AddDate(0, 0, -14))
 			return err
 		},
 		"overview": func(ctx context.Context) error { _, err := store.PlaceSums(ctx, "a", "", now, 12); return err },

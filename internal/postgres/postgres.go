@@ -165,6 +165,9 @@ func (q *queries) Enqueue(ctx context.Context, jobs ...ground.Job) error {
 	params := make([]river.InsertManyParams, len(jobs))
 	for i, job := range jobs {
 		options := jobOptions[job.Kind()]
+		if timed, ok := job.(ground.Timed); ok {
+			options.ScheduledAt = timed.NotBefore()
+		}
 		params[i] = river.InsertManyParams{Args: job, InsertOpts: &options}
 	}
 	if _, err := q.queue.InsertManyTx(ctx, running, params); err != nil {
@@ -190,6 +193,7 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
 	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
 	ground.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
+	ground.GoJob{}.Kind():      {MaxAttempts: 3}, // once a minute it comes again by itself
 }
 
 const channel = "aftergust"

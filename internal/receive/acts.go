@@ -37,7 +37,10 @@ func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
 				return err
 			}
 		}
-		return s.events.Record(ctx, e.happening(event.Opened))
+		if err := s.events.Record(ctx, e.happening(event.Opened)); err != nil || !e.Parcel.EndRule.Waits() {
+			return err
+		}
+		return nearer(ctx, s.store, []string{e.Parcel.ID})
 	})
 }
 

@@ -185,6 +185,9 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 	if err := r.events.Record(ctx, took...); err != nil {
 		return err
 	}
+	if err := nearer(ctx, r.store, keys(told)); err != nil {
+		return err
+	}
 	for _, d := range batch {
 		if !told[d.Parcel] {
 			told[d.Parcel] = true
@@ -194,4 +197,22 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 		}
 	}
 	return nil
+}
+
+// nearer starts the jobs that bring the end of packages nearer which waited for what
+// somebody has just done, in the transaction of ctx. It is not done here: whoever has
+// written receipts may not wait for a package (docs/decisions/standings-are-kept.md).
+func nearer(ctx context.Context, store Store, parcels []string) error {
+	if len(parcels) == 0 {
+		return nil
+	}
+	waiting, err := store.Waiting(ctx, parcels)
+	if err != nil {
+		return err
+	}
+	jobs := make([]ground.Job, len(waiting))
+	for i, id := range waiting {
+		jobs[i] = ground.EndJob{ParcelID: id}
+	}
+	return store.Enqueue(ctx, jobs...)
 }

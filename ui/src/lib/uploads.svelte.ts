@@ -29,6 +29,8 @@ export interface Upload extends Required<Target> {
   /** id of the item that came of it */
   made: string;
   source: Source | undefined;
+  /** the server knows of it, so that a package which waits for its files waits for this one */
+  begun: boolean;
 }
 
 const atOnce = 3;
@@ -57,6 +59,8 @@ class Uploads {
   /** id of the upload that the server does not know yet; 0: none */
   private announcing = 0;
   private finished: ((upload: Upload) => void)[] = [];
+  /** packages that go by themselves, once the server knows of everything that is to be in them */
+  private leaving = new Map<string, () => void>();
 
   active = $derived(this.list.filter((u) => u.state === 'queued' || u.state === 'running' || u.state === 'waiting'));
   unfinished = $derived(this.list.filter((u) => u.state !== 'done' && u.state !== 'cancelled'));
@@ -103,6 +107,7 @@ class Uploads {
         left: null,
         made: '',
         source,
+        begun: false,
       };
       if (there.has(keyOf(entry))) continue;
       there.add(keyOf(entry));
@@ -202,6 +207,24 @@ class Uploads {
     return () => (this.finished = this.finished.filter((f) => f !== call));
   }
 
+  /** Whether there are files for a package that the server does not know of yet. */
+  unbegun(parcel: string) {
+    return this.list.some((u) => u.parcel === parcel && !u.begun && u.state !== 'done' && u.state !== 'cancelled');
+  }
+
+  /** Calls once, when the server knows of all files for a package, on whatever screen people are by then. */
+  whenBegun(parcel: string, call: () => void) {
+    this.leaving.set(parcel, call);
+    this.look(parcel);
+  }
+
+  private look(parcel: string) {
+    if (this.unbegun(parcel)) return;
+    const call = this.leaving.get(parcel);
+    this.leaving.delete(parcel);
+    call?.();
+  }
+
   pause(id: number) {
     this.set(id, { state: 'paused', rate: 0, left: null });
     void this.running.get(id)?.abort();
@@ -222,6 +245,7 @@ class Uploads {
     const going = this.running.get(id);
     this.running.delete(id);
     this.set(id, { state: 'cancelled' });
+    this.look(this.list.find((u) => u.id === id)?.parcel ?? '');
     this.letGo(id);
     this.announced(id);
     await going?.abort(true).catch(() => undefined); // the server lets go of what is left by itself
@@ -305,7 +329,11 @@ class Uploads {
       fingerprint: async () => ['aftergust', place, entry.folder, file.name, file.size, file.lastModified].join('/'),
       removeFingerprintOnSuccess: true,
       metadata: metadata(entry),
-      onUploadUrlAvailable: () => this.announced(id),
+      onUploadUrlAvailable: () => {
+        this.set(id, { begun: true });
+        this.announced(id);
+        this.look(entry.parcel);
+      },
       onProgress: (sent) => this.progress(id, sent),
       onShouldRetry: (error) => {
         const status = error.originalResponse?.getStatus() ?? 0;
@@ -328,6 +356,7 @@ class Uploads {
         const made = payload.lastResponse?.getHeader('Aftergust-Item') ?? '';
         this.set(id, { state: 'done', sent: file.size, rate: 0, left: null, problem: '', made });
         this.letGo(id);
+        this.look(entry.parcel);
         this.reckon();
         this.announced(id);
         this.pump();

@@ -27,6 +27,29 @@ export const rights = [
   { name: 'sign_off', word: 'sign off', means: 'sign off, or ask for changes', offered: false },
 ] as const satisfies readonly Words[];
 
+export const ends = [
+  { name: 'after_days', word: 'After days', means: 'So many days after sending, at the same hour.', offered: true },
+  { name: 'at', word: 'Day and hour', means: 'At a day and an hour in a zone.', offered: true },
+  {
+    name: 'after_opening',
+    word: 'Once opened',
+    means: 'So many days after the first of them opened it.',
+    offered: true,
+  },
+  {
+    name: 'when_all_have',
+    word: 'When all have it',
+    means: 'When everybody who may download has everything, and some hours more.',
+    offered: true,
+  },
+  {
+    name: 'after_takings',
+    word: 'After takings',
+    means: 'When so many people have everything, and some hours more.',
+    offered: true,
+  },
+] as const satisfies readonly Words[];
+
 export const states = [
   { name: 'draft', word: 'Draft', means: 'Being written; nobody outside can open it.', offered: false },
   { name: 'out', word: 'Out', means: 'Sent and open.', offered: false },

@@ -282,6 +282,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Groups of people */
+        get: operations["groups"];
+        put?: never;
+        /** Make a group of people */
+        post: operations["new-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a group; its people stay */
+        delete: operations["drop-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items/{id}": {
         parameters: {
             query?: never;
@@ -294,6 +329,23 @@ export interface paths {
         post?: never;
         /** Take an item out of its package, at once */
         delete: operations["remove-item"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/heading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a heading over an item and those that follow it */
+        put: operations["head"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -523,6 +575,23 @@ export interface paths {
         patch: operations["edit-package"];
         trace?: never;
     };
+    "/api/v1/packages/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a package of an earlier one, with what is new */
+        post: operations["again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/extend": {
         parameters: {
             query?: never;
@@ -534,6 +603,41 @@ export interface paths {
         put?: never;
         /** Set a new end; also opens it again */
         post: operations["extend-package"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/going": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let a draft go by itself, once everything is in it */
+        put: operations["let-go-by-itself"];
+        post?: never;
+        /** Take back that a draft goes by itself */
+        delete: operations["wait"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a draft to another member, who sends it in their name */
+        post: operations["hand-draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -574,6 +678,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/packages/{id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do what a warning offers to do about it */
+        post: operations["mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/notes": {
         parameters: {
             query?: never;
@@ -584,6 +705,23 @@ export interface paths {
         /** All notes of a package */
         get: operations["notes"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put items behind another, or to the beginning */
+        put: operations["arrange"];
         post?: never;
         delete?: never;
         options?: never;
@@ -602,6 +740,40 @@ export interface paths {
         get: operations["preflight-package"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/preset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set a draft as a preset says */
+        put: operations["apply-preset"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep how a package is sent under a name */
+        post: operations["keep-preset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -668,6 +840,110 @@ export interface paths {
         };
         /** What happened, newest first */
         get: operations["story"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell people now of what was added since it was sent, in one letter */
+        post: operations["tell-news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The contact book, by name, a page at a time */
+        get: operations["people"];
+        put?: never;
+        /** Enter somebody in the contact book */
+        post: operations["add-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a pasted list; enters nobody */
+        post: operations["read-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take somebody out of the contact book */
+        delete: operations["forget-person"];
+        options?: never;
+        head?: never;
+        /** Change somebody in the contact book */
+        patch: operations["change-person"];
+        trace?: never;
+    };
+    "/api/v1/people/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take somebody back into the contact book */
+        post: operations["recall-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What went to somebody last, and what they took of it */
+        get: operations["person-packages"];
         put?: never;
         post?: never;
         delete?: never;
@@ -774,6 +1050,40 @@ export interface paths {
         /** Make a link, a swatch or a sheet */
         post: operations["new-thing"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How packages are sent, kept under names */
+        get: operations["presets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/presets/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a preset */
+        delete: operations["forget-preset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1505,11 +1815,17 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Add-personRequest": {
+            /** @description hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example> */
+            address: string;
+            name?: string;
+        };
         "Add-recipientRequest": {
             /** @description hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example>; empty for a link for anyone */
             address?: string;
             name?: string;
-            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
+            /** @description left out: the default of the package */
+            rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
         };
         AddressView: {
@@ -1577,6 +1893,16 @@ export interface components {
             /** @description to type into the app */
             secret: string;
         };
+        "Apply-presetRequest": {
+            /** @description id */
+            preset: string;
+        };
+        ArrangeRequest: {
+            /** @description id of the item behind which they come; empty for the beginning */
+            after?: string;
+            /** @description ids of items, in the order that they get */
+            moved: string[];
+        };
         "Ask-resetRequest": {
             email: string;
         };
@@ -1624,7 +1950,16 @@ export interface components {
             new: string;
             old: string;
         };
+        "Change-personRequest": {
+            /** @description id; empty for none */
+            client?: string;
+            groups?: string[];
+            language?: string;
+            name?: string;
+            zone?: string;
+        };
         "Change-recipientRequest": {
+            may_pass_on?: boolean;
             name?: string;
             rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
@@ -1710,6 +2045,10 @@ export interface components {
             /** @description whoever is in stays in when the door or its passphrase of a package that is out changes */
             keep_in?: boolean;
             passphrase?: string;
+            /** @description it gives the versions that it is sent with, not the current ones */
+            pins?: boolean;
+            /** @description of whoever is put on the waybill next */
+            rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             title?: string;
         };
         "Edit-placeRequest": {
@@ -1794,7 +2133,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -1956,6 +2295,12 @@ export interface components {
             places: components["schemas"]["PlaceView"][];
             things: components["schemas"]["ThingView"][];
         };
+        GroupView: {
+            id: string;
+            name: string;
+            /** Format: int64 */
+            people: number;
+        };
         "GuestInputStruct { Answer string \"json:\\\"answer\\\" maxLength:\\\"400\\\"\" }Body": {
             answer: string;
         };
@@ -2093,6 +2438,14 @@ export interface components {
             title: string;
             weight: string;
         };
+        "Hand-draftRequest": {
+            /** @description id */
+            member: string;
+        };
+        HeadRequest: {
+            /** @description empty for none */
+            heading: string;
+        };
         InsideView: {
             /** @description what it is, in a line */
             about: string;
@@ -2224,6 +2577,9 @@ export interface components {
             on: boolean;
             places: string[];
         };
+        "Keep-presetRequest": {
+            name: string;
+        };
         "Label-versionRequest": {
             label: string;
         };
@@ -2270,9 +2626,23 @@ export interface components {
             /** @description all people; what a row says as a whole is about all items, its cells are those of the page */
             rows: components["schemas"]["LedgerRowView"][];
         };
+        "Let-go-by-itselfRequest": {
+            /**
+             * Format: date-time
+             * @description the moment from which it goes
+             */
+            at?: string;
+            /**
+             * Format: int64
+             * @description or so many seconds from now
+             */
+            in?: number;
+            /** @description there are files to come that no upload was begun for: it waits until this is said anew */
+            more?: boolean;
+        };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "code" | "blocked" | "reset" | "invitation" | "lock" | "asked";
+            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "lock" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "refused";
@@ -2308,15 +2678,22 @@ export interface components {
             /** @description IANA time zone of the studio */
             zone: string;
         };
+        MendRequest: {
+            code: string;
+            recipient?: string;
+        };
         NeedView: {
             /** Format: date-time */
             at: string;
             /** @enum {string} */
-            kind: "notes" | "asked" | "blocked" | "letters" | "room";
+            kind: "notes" | "asked" | "blocked" | "letters" | "room" | "goes" | "stays" | "handed";
             /** @description empty where it is about no package */
             package: string;
             saying: string;
             title: string;
+        };
+        "New-groupRequest": {
+            name: string;
         };
         "New-placeRequest": {
             name: string;
@@ -2446,6 +2823,8 @@ export interface components {
             cover_letter: string;
             /** Format: date-time */
             created_at: string;
+            /** @description of whoever is put on the waybill next */
+            default_rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             /** @enum {string} */
             door: "open" | "passphrase" | "guest_book" | "named";
             end_rule: components["schemas"]["Rule"];
@@ -2456,6 +2835,17 @@ export interface components {
              * @description for a draft: where its rule leads if it is sent now
              */
             ends_at: string | null;
+            /** @description what its end waits for, in words; empty for nothing, or once that has happened */
+            ends_when: string;
+            /**
+             * Format: date-time
+             * @description when the draft goes by itself; null where it waits for somebody
+             */
+            going_at: string | null;
+            /** @description why it did not go by itself */
+            going_problem: string;
+            /** @description it waits for files of a browser that no upload was begun for */
+            going_waits: boolean;
             has_passphrase: boolean;
             id: string;
             /** @description the first page of them */
@@ -2463,9 +2853,18 @@ export interface components {
             /** @description time left, in words */
             left: string;
             letters: components["schemas"]["LetterView"][];
+            /**
+             * Format: date-time
+             * @description when people are told of what was added since it went
+             */
+            news_at: string | null;
             /** @description pass as after for the next page of items; empty at the end */
             next: string;
+            /** @description it gives the versions that it is sent with, not the current ones */
+            pins: boolean;
             recipients: components["schemas"]["RecipientView"][];
+            /** @description in whose name it goes */
+            sender: string;
             /** Format: date-time */
             sent_at: string | null;
             sentence: components["schemas"]["Part"][];
@@ -2508,6 +2907,47 @@ export interface components {
             /** Format: date-time */
             last_used_at: string | null;
         };
+        PastView: {
+            /** @description id */
+            package: string;
+            rights: string[];
+            /** @description what they have of it, in words */
+            saying: string;
+            /** Format: date-time */
+            sent_at: string | null;
+            /** @enum {string} */
+            state: "draft" | "out" | "closing" | "closed" | "cleared";
+            stopped: boolean;
+            title: string;
+        };
+        PeoplePageBody: {
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
+            people: components["schemas"]["PersonView"][];
+        };
+        PersonView: {
+            /** @description why the last letter to them did not arrive; empty if it did */
+            bounced: string;
+            /** @description id; empty for none */
+            client: string;
+            client_name: string;
+            email: string;
+            /** @description ids */
+            groups: string[];
+            id: string;
+            /** @description BCP 47; empty while not known */
+            language: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description that went to them
+             */
+            packages: number;
+            /** @description at which they were seen to download; empty while not known */
+            rate: string;
+            /** @description IANA time zone; empty while not known */
+            zone: string;
+        };
         Place: {
             /**
              * Format: int64
@@ -2547,6 +2987,12 @@ export interface components {
             /** @description milliseconds */
             ranges: components["schemas"]["Range"][];
         };
+        PresetView: {
+            id: string;
+            name: string;
+            /** @description what it sets, in words */
+            saying: string;
+        };
         Problem: {
             /** @description field that it is about */
             at?: string;
@@ -2571,6 +3017,9 @@ export interface components {
             /** Format: int64 */
             start: number;
         };
+        "Read-peopleRequest": {
+            text: string;
+        };
         Reading: {
             /** Format: date-time */
             at: string;
@@ -2588,13 +3037,32 @@ export interface components {
             wall: string;
             zone: string;
         };
+        ReadingView: {
+            /** @description empty where nobody was found */
+            email: string;
+            /** @description the address that was probably meant; empty where nothing looks mistyped */
+            meant: string;
+            name: string;
+            /** @description id of the one in the contact book; empty for somebody new */
+            person: string;
+            /** @description why they cannot be taken; empty where they can */
+            problem: string;
+            /** @description as it was written */
+            text: string;
+            /** @description they stand further up already */
+            twice: boolean;
+        };
         RecipientView: {
             anyone: boolean;
             /** @description empty for the link that anyone may use */
             email: string;
             /** @description the end on this person's clock, where it is known */
             ends: string;
+            /** @description left their address in the guest book */
+            guest: boolean;
             id: string;
+            /** @description the last package to them, in words; empty where there was none, or once this one is sent */
+            last: string;
             /**
              * @description state of the letter that brought the link; left out where there is none
              * @enum {string}
@@ -2602,7 +3070,10 @@ export interface components {
             letter?: "waiting" | "sent" | "refused";
             /** @description personal link; a secret */
             link: string;
+            may_pass_on: boolean;
             name: string;
+            /** @description id in the contact book; empty for links and guests */
+            person: string;
             rights: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone: string;
         };
@@ -2626,6 +3097,13 @@ export interface components {
             created_at: string;
             /** Format: date-time */
             ends_at: string | null;
+            /** @description what its end waits for, in words */
+            ends_when: string;
+            /**
+             * Format: date-time
+             * @description when the draft goes by itself
+             */
+            going_at: string | null;
             id: string;
             /** Format: int64 */
             items: number;
@@ -2648,16 +3126,28 @@ export interface components {
         Rule: {
             /**
              * Format: int64
-             * @description for after_days: 1 to 365
+             * @description for after_days and after_opening: 1 to 365
              */
             days?: number;
             /**
-             * @description after_days: so many days after sending, at the same hour; at: at a local date and hour
-             * @enum {string}
+             * Format: int64
+             * @description for when_all_have and after_takings: hours that it stays open after that
              */
-            kind: "after_days" | "at";
+            hold?: number;
+            /** @enum {string} */
+            kind: "after_days" | "at" | "after_opening" | "when_all_have" | "after_takings";
+            /**
+             * Format: int64
+             * @description for rules that wait for what people do: it ends after so many days at the latest
+             */
+            latest?: number;
             /** @description for at: wall-clock time in the zone, as 2026-12-04T18:00 */
             local?: string;
+            /**
+             * Format: int64
+             * @description for after_takings: how many people have everything
+             */
+            people?: number;
             /** @description IANA time zone in which the rule is meant, as Europe/London */
             zone: string;
         };
@@ -2999,6 +3489,8 @@ export interface components {
         Warning: {
             blocks: boolean;
             code: string;
+            /** @description what one click does about it; empty where it takes more than that */
+            mend?: string;
             /** @description id of the recipient that it is about */
             recipient?: string;
             text: string;
@@ -3780,6 +4272,97 @@ export interface operations {
             };
         };
     };
+    groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-groupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "remove-item": {
         parameters: {
             query?: never;
@@ -3790,6 +4373,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    head: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadRequest"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -4322,6 +4938,37 @@ export interface operations {
             };
         };
     };
+    again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "extend-package": {
         parameters: {
             query?: never;
@@ -4334,6 +4981,107 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Rule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "let-go-by-itself": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Let-go-by-itselfRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wait: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hand-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hand-draftRequest"];
             };
         };
         responses: {
@@ -4425,6 +5173,41 @@ export interface operations {
             };
         };
     };
+    mend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     notes: {
         parameters: {
             query?: never;
@@ -4456,6 +5239,39 @@ export interface operations {
             };
         };
     };
+    arrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "preflight-package": {
         parameters: {
             query?: never;
@@ -4474,6 +5290,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "apply-preset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Apply-presetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-preset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-presetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetView"][];
                 };
             };
             /** @description Error */
@@ -4605,6 +5491,263 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EventView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: {
+                /** @description a part of a name or address */
+                text?: string;
+                /** @description id of a client */
+                client?: string;
+                /** @description id of a group */
+                group?: string;
+                /** @description next of the page before */
+                after?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeoplePageBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-personRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-peopleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "forget-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-personRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recall-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "person-packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastView"][];
                 };
             };
             /** @description Error */
@@ -4839,6 +5982,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ThingView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "forget-preset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -17,7 +17,9 @@
   import DoorChoice from './DoorChoice.svelte';
   import Packed from './Packed.svelte';
   import People from './People.svelte';
+  import Presets from './Presets.svelte';
   import Seal from './Seal.svelte';
+  import Versions from './Versions.svelte';
 
   let {
     parcel = $bindable(),
@@ -29,8 +31,6 @@
   let letter = $state('');
   let problem = $state('');
   let over = $state(0);
-  let whenDone = $state(false);
-  let sending = $state(false);
   let files = $state<Choose>();
   let folder = $state<Choose>();
   let typed = { title: false, letter: false };
@@ -56,6 +56,7 @@
     door?: Package['door'];
     passphrase?: string;
     end_rule?: Package['end_rule'];
+    pins?: boolean;
   }) => need(api.PATCH('/api/v1/packages/{id}', { params: { path: { id: parcel.id } }, body }));
 
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -86,35 +87,7 @@
       (u) => !mine.some((m) => m.name === u.name && m.folder === u.folder && m.file.size === u.size),
     ),
   );
-  const blocking = $derived(parcel.warnings.filter((w) => w.blocks));
-  const onlyUploads = $derived(
-    blocking.every((w) => w.code === 'uploading') && (mine.length > 0 || blocking.length === 0),
-  );
-  const ready = $derived(!sending && onlyUploads);
   const total = $derived(parcel.size + mine.reduce((sum, u) => sum + u.file.size, 0));
-
-  $effect(() => {
-    if (whenDone && !mine.length && !blocking.length) void send();
-  });
-
-  async function send() {
-    if (!ready) return; // the Sentence says why
-    await save();
-    if (mine.some((u) => u.state !== 'failed' && u.state !== 'paused')) {
-      whenDone = !whenDone;
-      return;
-    }
-    sending = true;
-    whenDone = false;
-    try {
-      parcel = await need(api.POST('/api/v1/packages/{id}/send', { params: { path: { id: parcel.id } } }));
-      uploads.tidy(parcel.id);
-    } catch (thrown) {
-      problem = words(thrown);
-    } finally {
-      sending = false;
-    }
-  }
 
   async function remove(id: string) {
     await need(api.DELETE('/api/v1/items/{id}', { params: { path: { id } } })).catch(
@@ -139,10 +112,6 @@
     await need(api.DELETE('/api/v1/packages/{id}', { params: { path: { id: parcel.id } } }));
     await goto('/packages');
   }
-
-  function press(event: KeyboardEvent) {
-    if ((event.metaKey || event.ctrlKey) && event.key === 'Enter') void send();
-  }
 </script>
 
 <svelte:window
@@ -150,7 +119,6 @@
   ondragleave={() => over--}
   ondragover={(e) => e.preventDefault()}
   ondrop={drop}
-  onkeydown={press}
 />
 
 <main class="compose" class:over={over > 0}>
@@ -197,13 +165,16 @@
   </section>
 
   <section class="how" aria-label="To whom and how">
+    <Presets {parcel} set={(p) => (parcel = p)} />
     <People {parcel} {reload} />
     <h2>Ends</h2>
-    <Ends rule={parcel.end_rule} people={parcel.recipients} change={(end_rule) => edit({ end_rule })} />
+    <Ends waits rule={parcel.end_rule} people={parcel.recipients} change={(end_rule) => edit({ end_rule })} />
     <h2>Door</h2>
     <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
-    <Seal {parcel} {problem} waits={mine.length > 0} {whenDone} {ready} {send} />
+    <Versions pins={parcel.pins} change={edit} />
+
+    <Seal bind:parcel {problem} coming={mine.length} before={save} {reload} />
   </section>
 </main>
 

@@ -1,69 +1,54 @@
+<!-- To whom it goes: people with their rights, one by one, and those to be put on next. -->
 <script lang="ts">
-  import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import Menu from '$lib/ui/Menu.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Zones from '$lib/ui/Zones.svelte';
   import { api, need, type Package, type Recipient } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import Rights from '$lib/ui/Rights.svelte';
+  import AddPeople from './AddPeople.svelte';
+  import LastTo from './LastTo.svelte';
 
   let { parcel, reload }: { parcel: Package; reload: () => Promise<void> } = $props();
-  let typed = $state('');
 
   const attempts = new Attempt(() => reload());
   const attempt = attempts.run;
-
-  // One address, or a pasted list parted by commas, semicolons or lines. To press
-  // the button is also to leave the field: what is being added is not added again.
-  let adding = false;
-  async function add(event?: Event) {
-    event?.preventDefault();
-    if (adding) return;
-    adding = true;
-    try {
-      await addTyped();
-    } finally {
-      adding = false;
-    }
-  }
-  async function addTyped() {
-    const addresses = typed
-      .split(/[\n;,]+/)
-      .map((a) => a.trim())
-      .filter(Boolean);
-    for (const address of addresses) {
-      await attempt(async () => {
-        await need(
-          api.POST('/api/v1/packages/{id}/recipients', {
-            params: { path: { id: parcel.id } },
-            body: { address, rights: ['see', 'note', 'take'] },
-          }),
-        );
-        typed = typed.replace(address, '').replace(/^[\s;,]+/, '');
-      });
-      if (attempts.problem) return;
-    }
-    typed = '';
-  }
+  const by = (id: string) => ({ params: { path: { id } } });
 
   const anyone = () =>
+    attempt(() => need(api.POST('/api/v1/packages/{id}/recipients', { ...by(parcel.id), body: { rights: ['see'] } })));
+  const change = (id: string, body: { rights?: Recipient['rights']; zone?: string; may_pass_on?: boolean }) =>
+    attempt(() => need(api.PATCH('/api/v1/recipients/{id}', { ...by(id), body })));
+  const remove = (id: string) => attempt(() => need(api.DELETE('/api/v1/recipients/{id}', by(id))));
+  const defaults = (rights: string[]) =>
     attempt(() =>
-      need(
-        api.POST('/api/v1/packages/{id}/recipients', {
-          params: { path: { id: parcel.id } },
-          body: { rights: ['see'] },
-        }),
-      ),
+      need(api.PATCH('/api/v1/packages/{id}', { ...by(parcel.id), body: { rights: rights as Recipient['rights'] } })),
     );
-  const change = (id: string, rights: string[]) =>
-    attempt(() =>
-      need(
-        api.PATCH('/api/v1/recipients/{id}', {
-          params: { path: { id } },
-          body: { rights: rights as Recipient['rights'] },
-        }),
-      ),
-    );
-  const remove = (id: string) =>
-    attempt(() => need(api.DELETE('/api/v1/recipients/{id}', { params: { path: { id } } })));
+
+  /** whose clock is being set, and whose last packages are looked at */
+  let clockOf = $state<Recipient>();
+  let setting = $state(false);
+  let zone = $state('');
+  let lastOf = $state<Recipient>();
+  let looking = $state(false);
+  const acts = (r: Recipient) => [
+    {
+      name: r.may_pass_on ? 'May not pass it on' : 'May pass it on',
+      do: () => void change(r.id, { may_pass_on: !r.may_pass_on }),
+    },
+    ...(r.person
+      ? [
+          { name: 'Their clock…', do: () => ((clockOf = r), (zone = r.zone), (setting = true)) },
+          { name: 'What went to them last', do: () => ((lastOf = r), (looking = true)) },
+        ]
+      : []),
+  ];
+  async function keepZone(event: SubmitEvent) {
+    event.preventDefault();
+    setting = false;
+    if (clockOf) await change(clockOf.id, { zone });
+  }
 </script>
 
 <h2>To</h2>
@@ -72,27 +57,52 @@
     <li>
       <span class="who">
         <strong>{r.name}</strong>
-        <span class="muted">{r.anyone ? 'no mail address; copy the link after sending' : r.email}</span>
+        <span class="muted"
+          >{r.anyone ? 'no mail address; copy the link after sending' : r.email}{r.guest
+            ? ', in the guest book'
+            : ''}</span
+        >
+        {#if !r.may_pass_on}<span class="muted">not to be passed on</span>{/if}
+        {#if r.last}<span class="muted">last: {r.last}</span>{/if}
         {#if r.ends && r.zone !== parcel.end_rule.zone}<span class="figure muted">ends {r.ends}</span>{/if}
       </span>
-      <Rights rights={r.rights ?? []} who={r.name} change={(rights) => change(r.id, rights)} />
-      <button class="remove" onclick={() => remove(r.id)} aria-label="Take off {r.name}">Take off</button>
+      <span class="acts">
+        <Rights
+          rights={r.rights ?? []}
+          who={r.name}
+          change={(rights) => change(r.id, { rights: rights as Recipient['rights'] })}
+        />
+        <Menu name="More" label="More about {r.name}" look="link" side="bottom-end" acts={acts(r)} />
+        <button class="remove" onclick={() => remove(r.id)} aria-label="Take off {r.name}">Take off</button>
+      </span>
     </li>
   {/each}
 </ul>
-<form onsubmit={add}>
-  <Field
-    aria-label="Add a mail address, or paste a list"
-    placeholder="Add a mail address, or paste a list"
-    bind:value={typed}
-    onblur={() => typed.trim() && add()}
-  />
-  <Button disabled={!typed.trim()}>Add</Button>
-</form>
+<AddPeople {parcel} {reload} />
 {#if attempts.problem}<p class="wrong" role="alert">{attempts.problem}</p>{/if}
-{#if parcel.door !== 'named' && !parcel.recipients.some((r) => r.anyone)}
-  <Button look="link" onclick={anyone}>Make a link for anyone, to look only</Button>
-{/if}
+<div class="next">
+  <span class="defaults"
+    ><span class="muted">Whoever comes next may</span>
+    <Rights rights={parcel.default_rights ?? []} who="Whoever comes next" change={defaults} /></span
+  >
+  {#if parcel.door !== 'named' && !parcel.recipients.some((r) => r.anyone)}
+    <Button look="link" onclick={anyone}>Make a link for anyone, to look only</Button>
+  {/if}
+</div>
+
+<Dialog bind:open={setting} title="The clock of {clockOf?.name}" size="small">
+  <form class="ask" onsubmit={keepZone}>
+    <p class="muted">
+      The end is said on it, and reminders keep to its day. It is guessed from their browser once they have opened
+      something.
+    </p>
+    <Zones label="Time zone" bind:value={zone} />
+    <Button look="main">Keep</Button>
+  </form>
+</Dialog>
+<Dialog bind:open={looking} title="What went to {lastOf?.name} last" size="middle">
+  {#if lastOf}<LastTo person={lastOf.person} />{/if}
+</Dialog>
 
 <style>
   h2 {
@@ -120,10 +130,29 @@
   .who .muted {
     font-size: var(--t-small);
   }
-  form {
+  .acts {
     display: flex;
+    flex-wrap: wrap;
+    justify-content: flex-end;
+    align-items: center;
+    gap: var(--s-1) var(--s-5);
+  }
+  .acts :global(.link) {
+    font-size: var(--t-small);
+    font-weight: 500;
+  }
+  .next {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    align-items: center;
+    gap: var(--s-3) var(--s-7);
+  }
+  .defaults {
+    display: inline-flex;
+    align-items: center;
     gap: var(--s-3);
-    margin: var(--s-4) 0 var(--s-3);
+    font-size: var(--t-small);
   }
   .remove {
     font-size: var(--t-small);
@@ -135,6 +164,11 @@
   }
   .remove:hover {
     color: var(--wrong);
+  }
+  .ask {
+    display: grid;
+    justify-items: start;
+    gap: var(--s-6);
   }
   @media (--phone) {
     li {

@@ -1,59 +1,64 @@
-<!-- What happens on sending, in one sentence, what speaks against it, and the button. -->
+<!-- What happens on sending, in one sentence, what speaks against it with what mends it, and how it goes. -->
 <script lang="ts">
+  import { api, need, words, type Package } from '$api/client';
   import Button from '$lib/ui/Button.svelte';
-  import type { Package } from '$api/client';
+  import Goes from './Goes.svelte';
 
-  let {
-    parcel,
-    problem,
-    waits,
-    whenDone,
-    ready,
-    send,
-  }: {
+  interface Props {
     parcel: Package;
     problem: string;
-    /** something is still on its way into it */
-    waits: boolean;
-    /** it goes by itself once everything is there */
-    whenDone: boolean;
-    ready: boolean;
-    send: () => void;
-  } = $props();
+    /** how many files of this browser are on their way into it */
+    coming: number;
+    /** is done before it goes */
+    before: () => Promise<void>;
+    reload: () => Promise<void>;
+  }
+  let { parcel = $bindable(), problem, coming, before, reload }: Props = $props();
+  type Warning = Package['warnings'][number];
+  let refused = $state('');
+
+  async function mend({ code, recipient }: Warning) {
+    try {
+      parcel = await need(
+        api.POST('/api/v1/packages/{id}/mend', { params: { path: { id: parcel.id } }, body: { code, recipient } }),
+      );
+      refused = '';
+    } catch (thrown) {
+      refused = words(thrown);
+      await reload();
+    }
+  }
+  // An empty package with files on their way is none to warn of.
+  const warnings = $derived(parcel.warnings.filter((w) => w.code !== 'no_items' || !coming));
 </script>
 
 <div class="send">
   <p class="sentence" aria-live="polite">
     {#each parcel.sentence as part, i (i)}{#if part.strong}<strong>{part.text}</strong>{:else}{part.text}{/if}{/each}
   </p>
-  {#each parcel.warnings as w, i (w.code + i)}
-    <p class="warning" class:blocks={w.blocks}>
-      <svg
-        width="16"
-        height="15"
-        viewBox="0 0 16 15"
-        fill="none"
-        stroke="currentColor"
-        stroke-width="1.5"
-        aria-hidden="true"
-      >
-        <path d="M8 1.5 15 14H1z M8 6v4 M8 11.4v1" />
-      </svg>
-      {w.text}
-    </p>
-  {/each}
-  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  <div class="go">
-    <Button look="main" onclick={send} disabled={!ready} aria-pressed={waits ? whenDone : undefined}>
-      {#if !waits}Send{:else if whenDone}Goes when the upload is done{:else}Send when the upload is done{/if}
-      <kbd class="key">Ctrl ↵</kbd>
-    </Button>
-    {#if parcel.recipients[0]}
-      <Button look="link" href={parcel.recipients[0].link} target="_blank" rel="noopener"
-        >See it as {parcel.recipients[0].anyone ? 'anyone' : parcel.recipients[0].name}</Button
-      >
-    {/if}
-  </div>
+  <ul aria-label="What to look at before it goes">
+    {#each warnings as w, i (w.code + i)}
+      <li class:blocks={w.blocks}>
+        <svg
+          width="16"
+          height="15"
+          viewBox="0 0 16 15"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.5"
+          aria-hidden="true"
+        >
+          <path d="M8 1.5 15 14H1z M8 6v4 M8 11.4v1" />
+        </svg>
+        <span>
+          {w.text}
+          {#if w.mend}<Button look="link" onclick={() => mend(w)}>{w.mend}</Button>{/if}
+        </span>
+      </li>
+    {/each}
+  </ul>
+  {#if problem || refused}<p class="problem" role="alert">{refused || problem}</p>{/if}
+  <Goes bind:parcel {coming} held={warnings.some((w) => w.blocks)} {before} />
 </div>
 
 <style>
@@ -71,22 +76,18 @@
   .sentence strong {
     font-weight: 700;
   }
-  .warning {
+  li {
     display: flex;
     gap: var(--s-3);
     align-items: baseline;
     color: var(--late);
     margin-bottom: var(--s-2);
   }
-  .warning svg {
+  li svg {
     flex: none;
     transform: translateY(2px);
   }
-  .go {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: center;
-    gap: var(--s-8);
-    margin-top: var(--s-7);
+  li :global(.link) {
+    margin-left: var(--s-3);
   }
 </style>

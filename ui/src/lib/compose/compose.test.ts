@@ -2,6 +2,7 @@
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
+import type { Package } from '$api/client';
 import type { Upload } from '$lib/uploads.svelte';
 import Ends from '$lib/package/Ends.svelte';
 import Rights from '$lib/ui/Rights.svelte';
@@ -18,32 +19,55 @@ const people = (...all: ReturnType<typeof recipient>[]) =>
 const recipientsLine = 'POST /api/v1/packages/p1/recipients';
 
 describe('to whom a package goes', () => {
+  const reading = (text: string, more: object = {}) => ({
+    text,
+    name: '',
+    email: '',
+    person: '',
+    group: '',
+    meant: '',
+    twice: false,
+    problem: '',
+    ...more,
+  });
+  const readLine = 'POST /api/v1/people/read';
+
   it('takes a pasted list apart', async () => {
     studio.answers(recipientsLine, {});
+    studio.answers(readLine, [
+      reading('hanne@kelpwick.example', { email: 'hanne@kelpwick.example' }),
+      reading('Oda Ferris', { name: 'Oda Ferris', email: 'oda@northmoor.example' }),
+      reading('HANNE@kelpwick.example', { email: 'hanne@kelpwick.example', twice: true }),
+    ]);
     people();
     const box = screen.getByRole('textbox');
     await userEvent.click(box);
-    await userEvent.paste('hanne@kelpwick.example, Oda Ferris <oda@northmoor.example>;\ntomos@gethin.example');
-    await userEvent.click(screen.getByRole('button', { name: 'Add' }));
+    await userEvent.paste('hanne@kelpwick.example\nOda Ferris <oda@northmoor.example>\nHANNE@kelpwick.example');
     await vi.waitFor(() => expect(box).toHaveValue(''));
+    await vi.waitFor(() => expect(studio.sent(recipientsLine)).toHaveLength(2));
     expect(studio.sent(recipientsLine).map((b) => (b as { address: string }).address)).toEqual([
       'hanne@kelpwick.example',
-      'Oda Ferris <oda@northmoor.example>',
-      'tomos@gethin.example',
+      '"Oda Ferris" <oda@northmoor.example>',
     ]);
+    expect(await screen.findByText('One was there already, and is there once.')).toBeVisible();
   });
 
-  it('stops at an address that is none, and keeps it and what follows', async () => {
+  it('takes what it can read, and keeps with its reason what it cannot', async () => {
     studio.answers(recipientsLine, {});
+    studio.answers(readLine, [
+      reading('oda@', { problem: 'That is no mail address: oda@' }),
+      reading('tomos@gethin.example', { email: 'tomos@gethin.example' }),
+      reading('hanne@gmial.com', { email: 'hanne@gmial.com', meant: 'hanne@gmail.com' }),
+    ]);
     people();
-    const box = screen.getByRole('textbox');
-    studio.refuses(recipientsLine, 'That is no mail address: oda@', 422);
-    await userEvent.click(box);
-    await userEvent.paste('oda@, tomos@gethin.example');
+    await userEvent.click(screen.getByRole('textbox'));
+    await userEvent.paste('oda@, tomos@gethin.example, hanne@gmial.com');
     await userEvent.keyboard('{Enter}');
-    expect(await screen.findByRole('alert')).toHaveTextContent('That is no mail address: oda@');
-    expect(box).toHaveValue('oda@, tomos@gethin.example');
-    expect(studio.sent(recipientsLine)).toHaveLength(1);
+    expect(await screen.findByText(/That is no mail address: oda@/)).toBeVisible();
+    expect(studio.sent(recipientsLine)).toEqual([{ address: 'tomos@gethin.example' }]);
+    await userEvent.click(screen.getByRole('button', { name: /hanne@gmail\.com/ }));
+    await vi.waitFor(() => expect(studio.sent(recipientsLine)).toHaveLength(2));
+    expect(studio.sent(recipientsLine)[1]).toEqual({ address: 'hanne@gmail.com' });
   });
 
   it('sets and takes rights one by one', async () => {
@@ -187,37 +211,58 @@ describe('what is in a draft', () => {
 });
 
 describe('the seal', () => {
-  const draft = parcel({
+  const draft: Partial<Package> = {
     recipients: [recipient('Hanne Orrick')] as never,
     sentence: [{ text: 'Send ', strong: false }, { text: '5 items', strong: true }, { text: ' to Hanne.', strong: false }] as never, // prettier-ignore
     warnings: [{ code: 'no_letter', text: 'There is no cover letter.', blocks: false }] as never,
-  });
-  const seal = (more: object = {}) => {
-    const send = vi.fn();
-    render(Seal, { parcel: draft, problem: '', waits: false, whenDone: false, ready: true, send, ...more });
-    return send;
+  };
+  const goingLine = 'PUT /api/v1/packages/p1/going';
+  const seal = (more: Partial<Package> = {}, coming = 0) => {
+    studio.answers('GET /api/v1/studio', { members: [] });
+    const before = vi.fn(async () => undefined);
+    render(Seal, { parcel: parcel({ ...draft, ...more }), problem: '', coming, before, reload });
+    return before;
   };
 
-  it('says in one sentence what happens, and what speaks against it', async () => {
-    const send = seal();
+  it('says in one sentence what happens, what speaks against it, and goes once it was saved', async () => {
+    studio.answers(goingLine, parcel({ ...draft, going_at: new Date(Date.now() + 10_000).toISOString() }));
+    const before = seal();
     expect(screen.getByText(/Send/, { selector: '.sentence' })).toHaveTextContent('Send 5 items to Hanne.');
     expect(screen.getByText('There is no cover letter.')).toBeVisible();
+    expect(screen.getByRole('link', { name: 'See it as they do' })).toHaveAttribute('href', '/packages/p1/as');
     await userEvent.click(screen.getByRole('button', { name: /Send/ }));
-    expect(send).toHaveBeenCalled();
-    expect(screen.getByRole('link', { name: 'See it as Hanne Orrick' })).toHaveAttribute('rel', 'noopener');
+    expect(before).toHaveBeenCalled();
+    expect(await screen.findByText(/Goes in \d+ s/)).toBeVisible();
+    expect(studio.sent(goingLine)).toEqual([{ in: 10, more: false }]);
   });
 
-  it('can be set to go by itself when the uploads are there', () => {
-    seal({ waits: true, whenDone: true });
-    expect(screen.getByRole('button', { name: /Goes when the upload is done/ })).toHaveAttribute(
-      'aria-pressed',
-      'true',
-    );
+  it('takes it back by Escape while nobody has been written to', async () => {
+    studio.answers('DELETE /api/v1/packages/p1/going', parcel(draft));
+    seal({ going_at: new Date(Date.now() + 9_000).toISOString() });
+    await userEvent.keyboard('{Escape}');
+    expect(await screen.findByRole('button', { name: /Send/ })).toBeEnabled();
   });
 
-  it('holds back what cannot go', () => {
-    seal({ ready: false, problem: 'A recipient has no address.' });
+  it('goes by itself when the uploads are there, and says so', () => {
+    seal({ going_at: new Date(Date.now() - 1000).toISOString() }, 2);
+    expect(screen.getByRole('status')).toHaveTextContent('Goes by itself once 2 files are here.');
+    expect(screen.getByRole('button', { name: 'Keep it as a draft' })).toBeVisible();
+  });
+
+  it('does not go without files that no browser brings any more, until somebody says so', async () => {
+    studio.answers(goingLine, parcel({ ...draft, going_at: new Date().toISOString() }));
+    seal({ going_at: new Date(Date.now() - 1000).toISOString(), going_waits: true });
+    await userEvent.click(screen.getByRole('button', { name: 'Send without them' }));
+    expect(studio.sent(goingLine)).toEqual([{ in: 10, more: false }]);
+  });
+
+  it('holds back what cannot go, and mends it by one click', async () => {
+    const warning = { code: 'no_takers', text: 'Nobody may download.', blocks: true, mend: 'Let all download' };
+    studio.answers('POST /api/v1/packages/p1/mend', parcel({ ...draft, warnings: [] }));
+    seal({ warnings: [warning] as never });
     expect(screen.getByRole('button', { name: /Send/ })).toBeDisabled();
-    expect(screen.getByRole('alert')).toHaveTextContent('A recipient has no address.');
+    await userEvent.click(screen.getByRole('button', { name: 'Let all download' }));
+    expect(studio.sent('POST /api/v1/packages/p1/mend')).toEqual([{ code: 'no_takers' }]);
+    expect(await screen.findByRole('button', { name: /Send/ })).toBeEnabled();
   });
 });

@@ -1,5 +1,6 @@
 <!-- Chooses a place to move or copy things to, by going down the path. -->
 <script lang="ts">
+  import { untrack } from 'svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -22,17 +23,23 @@
   let problem = $state('');
   const here = $derived(path.at(-1));
 
+  // It begins where one is; what changes there meanwhile does not lead back to it.
   $effect(() => {
-    if (open) void go(gather.path.slice());
+    if (open) untrack(() => void go(gather.path.slice()));
   });
 
+  let asked = 0;
   async function go(to: Place[]) {
+    const mine = ++asked;
     path = to;
     problem = '';
     try {
-      places = await need(api.GET('/api/v1/places', { params: { query: to.length ? { parent: to.at(-1)!.id } : {} } }));
+      const found = await need(
+        api.GET('/api/v1/places', { params: { query: to.length ? { parent: to.at(-1)!.id } : {} } }),
+      );
+      if (mine === asked) places = found;
     } catch (thrown) {
-      problem = words(thrown);
+      if (mine === asked) problem = words(thrown);
     }
   }
   async function make(event: SubmitEvent) {

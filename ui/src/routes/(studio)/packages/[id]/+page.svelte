@@ -5,6 +5,7 @@
   import { live } from '$lib/live.svelte';
   import { upTo } from '$lib/pages';
   import Wait from '$lib/ui/Wait.svelte';
+  import { uploads } from '$lib/uploads.svelte';
   import Sent from '$lib/package/Sent.svelte';
   import { untrack } from 'svelte';
 
@@ -68,6 +69,9 @@
   };
   $effect(() => {
     if (id) untrack(() => void attempt(loadPackage, loadLedger, loadNotes));
+  });
+  $effect(() => {
+    if (parcel && parcel.state !== 'draft') untrack(() => uploads.tidy(id)); // what became items needs no line any more
   });
   live('/api/v1/live', (change) => {
     if (change.what === 'resync') return void attempt(loadPackage, loadLedger, loadNotes);

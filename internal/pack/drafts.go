@@ -1,0 +1,42 @@
+package pack
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/expiry"
+	"aftergust/internal/account"
+)
+
+// DraftStore is what Drafts needs of the database beside what the service does.
+type DraftStore interface {
+	Store
+	// Reorder puts items of a package behind another, or to its beginning where after is empty.
+	Reorder(ctx context.Context, parcel string, ids []string, after string) error
+	SetHeading(ctx context.Context, parcel, id, heading string) error
+	// CopyItems puts the items of a package that were not withdrawn into another, in order.
+	CopyItems(ctx context.Context, from, to string) error
+	// Going are drafts whose moment to go has come, with nothing on its way into them,
+	// and News packages whose moment to tell of what was added has.
+	Going(ctx context.Context, now time.Time, limit int) ([]Parcel, error)
+	News(ctx context.Context, now time.Time, limit int) ([]Parcel, error)
+	// Progress is what people have done with a package that is out.
+	Progress(ctx context.Context, parcel string) (expiry.Progress, error)
+	MemberByID(ctx context.Context, id string) (account.Member, bool, error)
+
+	Presets(ctx context.Context, studio string) ([]Preset, error)
+	PresetByID(ctx context.Context, id string) (Preset, bool, error)
+	InsertPreset(ctx context.Context, p Preset) error
+	DeletePreset(ctx context.Context, id string) error
+}
+
+// Drafts is what is done with a package before it goes, and what goes by itself: made
+// of an earlier one or a preset, put in order, mended where the Sentence warns, sent at
+// an hour. Make it with NewDrafts.
+type Drafts struct {
+	pack  *Service
+	store DraftStore
+}
+
+// NewDrafts makes a Drafts of the service that packs.
+func NewDrafts(store DraftStore, packing *Service) *Drafts { return &Drafts{packing, store} }

@@ -1,0 +1,71 @@
+-- +goose Up
+
+-- What a package is to be, before it goes: what new people may do, whether it keeps the versions that it was sent with,
+-- when it goes by itself and what spoke against that, who it was handed to.
+alter table parcel
+    add column default_rights text[] not null default '{see,note,take}',
+    add column pins           boolean not null default false,
+    add column going_at       timestamptz,
+    add column going_waits    boolean not null default false, -- for files that a browser has not announced yet
+    add column going_problem  text not null default '',
+    add column handed_by      text references member,
+    add column news_at        timestamptz, -- when they are told of what was added since it went
+    add column told_at        timestamptz; -- what was added before has been told of
+create index parcel_going on parcel (going_at) where going_at is not null and sent_at is null and discarded_at is null;
+create index parcel_draft_going on parcel (studio_id) where sent_at is null and discarded_at is null and (going_at is not null or going_problem <> '');
+create index parcel_news on parcel (news_at) where news_at is not null;
+create index parcel_handed on parcel (created_by) where handed_by is not null and sent_at is null and discarded_at is null;
+
+-- Somebody who left their address in the guest book of a link for anyone has a line of their own.
+alter table line add column guest_of text references line;
+create index line_guest on line (guest_of) where guest_of is not null;
+alter table visit add column guest_id text references line;
+
+-- A heading over an item and those that follow it.
+alter table parcel_item add column heading text not null default '';
+
+-- What was seen of people: how fast they download, and that a letter did not reach them.
+alter table person
+    add column rate    bigint not null default 0, -- bits a second; 0 while not known
+    add column bounced text not null default '',  -- why the last letter did not arrive; empty if it did
+    add column gone_at timestamptz;               -- taken out of the contact book
+create index person_name on person (studio_id, lower(name), id) where gone_at is null;
+create index person_client on person (client_id) where client_id is not null;
+
+create table people_group (
+    id         text primary key,
+    studio_id  text not null references studio,
+    name       text not null,
+    created_at timestamptz not null default now()
+);
+create unique index people_group_name on people_group (studio_id, lower(name));
+create table group_person (
+    group_id  text not null references people_group on delete cascade,
+    person_id text not null references person on delete cascade,
+    primary key (group_id, person_id)
+);
+create index group_person_person on group_person (person_id);
+
+-- Door, rights, end and letter kept for the next package.
+create table preset (
+    id           text primary key,
+    studio_id    text not null references studio,
+    name         text not null,
+    door         text not null,
+    rights       text[] not null,
+    end_rule     jsonb not null,
+    cover_letter text not null default '',
+    pins         boolean not null default false,
+    created_at   timestamptz not null default now()
+);
+create unique index preset_name on preset (studio_id, lower(name));
+
+-- +goose Down
+drop table preset, group_person, people_group;
+drop index person_name;
+alter table person drop column rate, drop column bounced, drop column gone_at;
+alter table parcel_item drop column heading;
+alter table visit drop column guest_id;
+alter table line drop column guest_of;
+alter table parcel drop column default_rights, drop column pins, drop column going_at, drop column going_waits, drop column going_problem, drop column handed_by,
+    drop column news_at, drop column told_at;

@@ -67,16 +67,17 @@ func memberLook(version string) string { return "/api/v1/versions/" + version + 
 // ItemView is an item of a package. It is exported so that its fields are seen
 // where it is embedded.
 type ItemView struct {
-	ID     string `json:"id" doc:"of the item in this package"`
-	Name   string `json:"name"`
-	Folder string `json:"folder"`
-	Title  string `json:"title" doc:"differs from name for links, swatches and sheets"`
-	Lead   string `json:"lead" doc:"the item in this package of which it is another format; empty for most"`
+	ID      string `json:"id" doc:"of the item in this package"`
+	Name    string `json:"name"`
+	Folder  string `json:"folder"`
+	Title   string `json:"title" doc:"differs from name for links, swatches and sheets"`
+	Lead    string `json:"lead" doc:"the item in this package of which it is another format; empty for most"`
+	Heading string `json:"heading" doc:"over it and those that follow it; empty for most"`
 	PieceView
 }
 
 func viewItem(c pack.Content, look string) ItemView {
-	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Title: c.Title, Lead: c.Lead, PieceView: viewPiece(c.Piece, look)}
+	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Title: c.Title, Lead: c.Lead, Heading: c.Heading, PieceView: viewPiece(c.Piece, look)}
 }
 
 // ThingView is a thing in Gather. It is exported so that its fields are seen where

@@ -313,8 +313,12 @@ func TestThingsLieInTheirOrderUnderHeadings(t *testing.T) {
 	assert.Equal(t, "da[Stills]ecb", order())
 	require.NoError(t, h.Pack.RemoveItem(t.Context(), h.Mara, in[4].ID))
 	assert.Equal(t, "da[Stills]cb", order(), "a heading stays when its first thing goes")
-	require.NoError(t, h.Drafts.Head(t.Context(), h.Mara, in[2].ID, ""))
-	assert.Equal(t, "dacb", order())
+	require.NoError(t, h.Drafts.Arrange(t.Context(), h.Mara, draft.ID, []string{in[2].ID}, ""))
+	assert.Equal(t, "cda[Stills]b", order(), "nor does it go along")
+	require.NoError(t, h.Drafts.Arrange(t.Context(), h.Mara, draft.ID, []string{in[1].ID}, ""))
+	assert.Equal(t, "[Stills]bcda", order(), "but with the last of its things")
+	require.NoError(t, h.Drafts.Head(t.Context(), h.Mara, in[1].ID, ""))
+	assert.Equal(t, "bcda", order())
 }
 
 func TestAnEndThatWaitsComesNearerOnceItIsReached(t *testing.T) {

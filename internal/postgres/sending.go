@@ -167,6 +167,17 @@ func (q *queries) Reorder(ctx context.Context, parcel string, ids []string, afte
 	if err := q.touch(ctx, []string{parcel}); err != nil {
 		return err
 	}
+	// A heading stays where it is, with those that it stands over.
+	if _, err := q.conn(ctx).Exec(ctx, `
+		with passed as (
+			update parcel_item n set heading = o.heading from parcel_item o, lateral (
+				select id from parcel_item a where a.parcel_id = $1 and a.withdrawn_at is null and a.id <> all($2)
+				    and (a.position, a.id) > (o.position, o.id) order by a.position, a.id limit 1) next
+			where o.id = any($2) and o.parcel_id = $1 and o.heading <> '' and n.id = next.id and n.heading = ''
+			returning o.id)
+		update parcel_item set heading = '' where id in (select id from passed)`, parcel, ids); err != nil {
+		return err
+	}
 	_, err := q.conn(ctx).Exec(ctx, `
 		with list as (
 			select id, row_number() over (order by position, id) as n from parcel_item where parcel_id = $1 and withdrawn_at is null

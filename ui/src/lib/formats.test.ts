@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { formats, suffix } from './formats';
+import { formats, headed, suffix } from './formats';
 
 const item = (name: string, lead = '') => ({ id: name, name, lead });
 const names = (things: ReturnType<typeof formats>) => things.map((t) => [t.head.name, ...t.also.map((i) => i.name)]);
@@ -30,4 +30,26 @@ describe('suffix', () => {
   it('is the kind of what has none', () => expect(suffix({ name: 'README', what: 'other' })).toBe('OTHER'));
   it('is the kind where the end is no suffix', () =>
     expect(suffix({ name: 'a.longer than one', what: 'sheet' })).toBe('SHEET'));
+});
+
+describe('headings', () => {
+  const thing = (id: string, heading = '') => ({ id, name: id, lead: '', heading });
+  const all = [thing('a'), thing('b', 'Films'), thing('c'), thing('d', 'Stills'), thing('e')];
+
+  it('stand over their first thing that is shown here', () => {
+    const over = (...ids: string[]) =>
+      headed(
+        all,
+        formats(all).filter((t) => ids.includes(t.head.id)),
+      );
+    expect([...over('a', 'b', 'c', 'd', 'e')]).toEqual([
+      ['b', 'Films'],
+      ['d', 'Stills'],
+    ]);
+    expect([...over('a', 'c', 'e')]).toEqual([
+      ['c', 'Films'],
+      ['e', 'Stills'],
+    ]);
+    expect([...over('a')]).toEqual([]);
+  });
 });

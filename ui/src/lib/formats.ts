@@ -22,6 +22,22 @@ export function formats<T extends Formatted>(items: T[], shown = ''): Thing<T>[]
   });
 }
 
+// headed says over which things a heading stands anew, where things come as they do here: each heading is over its thing
+// and those that follow it in the package.
+export function headed<T extends Formatted & { heading: string }>(all: T[], shown: Thing<T>[]): Map<string, string> {
+  const over = new Map<string, string>();
+  let heading = '';
+  for (const item of all) over.set(item.id, (heading = item.heading || heading));
+  const out = new Map<string, string>();
+  let last = '';
+  for (const { head } of shown) {
+    const its = over.get(head.id) ?? '';
+    if (its !== last) out.set(head.id, its);
+    last = its;
+  }
+  return out;
+}
+
 // suffix is what a format is called by: the end of its name, or what it is.
 export const suffix = (item: { name: string; what: string }) =>
   (/\.([a-z0-9]{1,5})$/i.exec(item.name)?.[1] ?? item.what).toUpperCase();

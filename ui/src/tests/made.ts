@@ -35,6 +35,7 @@ export const item = (name: string, more: Partial<Item> = {}): Item => ({
   data: {} as Item['data'],
   html: '',
   lead: '',
+  heading: '',
   ...more,
 });
 

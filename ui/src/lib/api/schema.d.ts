@@ -2332,6 +2332,8 @@ export interface components {
              */
             have: "" | "part" | "all" | "older";
             have_saying: string;
+            /** @description over it and those that follow it; empty for most */
+            heading: string;
             /** @description a sheet, safe to show */
             html: string;
             /** @description of the item in this package */
@@ -2502,6 +2504,8 @@ export interface components {
             data: components["schemas"]["Data"];
             facts: components["schemas"]["Facts"];
             folder: string;
+            /** @description over it and those that follow it; empty for most */
+            heading: string;
             /** @description a sheet, safe to show */
             html: string;
             /** @description of the item in this package */

@@ -159,7 +159,7 @@
     <Choose bind:this={files} found={put} />
     <Choose bind:this={folder} what="folder" found={put} />
 
-    <Packed {parcel} {mine} {elsewhere} {remove} {more} choose={() => files?.open()} />
+    <Packed {parcel} {mine} {elsewhere} {remove} {more} {reload} choose={() => files?.open()} />
     <button class="dropzone" onclick={() => files?.open()}>Drop files or folders anywhere on this page</button>
     <Button look="link" class="discard" onclick={discard}>Throw this draft away</Button>
   </section>

@@ -1,8 +1,12 @@
 <!-- What is in the draft, and what is on its way into it. -->
 <script lang="ts">
-  import type { Item, Package } from '$api/client';
-  import { formats } from '$lib/formats';
+  import { api, need, type Item, type Package } from '$api/client';
+  import { Attempt } from '$lib/attempt.svelte';
+  import { formats, headed, type Thing } from '$lib/formats';
   import { span, weight } from '$lib/time';
+  import Editable from '$lib/ui/Editable.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Menu from '$lib/ui/Menu.svelte';
   import More from '$lib/ui/More.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
   import { uploads, type Upload } from '$lib/uploads.svelte';
@@ -14,6 +18,7 @@
     remove,
     choose,
     more,
+    reload,
   }: {
     parcel: Package;
     mine: Upload[];
@@ -21,12 +26,97 @@
     remove: (id: string) => void;
     choose: () => void;
     more: () => Promise<void>;
+    reload: () => Promise<void>;
   } = $props();
+
+  const things = $derived(formats(parcel.items));
+  const attempts = new Attempt(() => reload());
+  const over = $derived(headed(parcel.items, things));
+  /** the thing whose heading is being written for the first time */
+  let heading = $state('');
+
+  const arrange = (thing: Thing<Item>, after: string) =>
+    attempts.run(() =>
+      need(
+        api.PUT('/api/v1/packages/{id}/order', {
+          params: { path: { id: parcel.id } },
+          body: { moved: [thing.head.id, ...thing.also.map((i) => i.id)], after },
+        }),
+      ),
+    );
+  /** Moves a thing by so many places among those that are shown. */
+  function move(at: number, by: number) {
+    const to = Math.min(Math.max(at + by, 0), things.length - 1);
+    const thing = things[at];
+    if (!thing || to === at) return;
+    void arrange(thing, to === 0 ? '' : things[to > at ? to : to - 1]!.head.id).then(() =>
+      list?.querySelector<HTMLElement>(`[data-thing="${thing.head.id}"] button`)?.focus(),
+    );
+  }
+  const head = (id: string, text: string) =>
+    attempts.run(() =>
+      need(api.PUT('/api/v1/items/{id}/heading', { params: { path: { id } }, body: { heading: text } })),
+    );
+  const acts = (thing: Thing<Item>, at: number) => [
+    { name: 'Up', note: 'Alt ↑', off: at === 0, do: () => move(at, -1) },
+    { name: 'Down', note: 'Alt ↓', off: at === things.length - 1, do: () => move(at, 1) },
+    { name: 'To the beginning', off: at === 0, do: () => move(at, -things.length) },
+    ...(thing.head.heading
+      ? [{ name: 'Take its heading away', do: () => void head(thing.head.id, '') }]
+      : [{ name: 'A heading above it', do: () => (heading = thing.head.id) }]),
+  ];
+  function key(event: KeyboardEvent, at: number) {
+    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+    event.preventDefault();
+    move(at, event.key === 'ArrowUp' ? -1 : 1);
+  }
+
+  let list = $state<HTMLElement>();
+  let dragged = $state(-1);
+  let target = $state(-1);
+  const mark = 'application/x-aftergust-order';
+  function drop(event: DragEvent, at: number) {
+    if (dragged < 0) return;
+    event.preventDefault();
+    event.stopPropagation();
+    move(dragged, at - dragged);
+    dragged = target = -1;
+  }
 </script>
 
-<ul>
-  {#each formats(parcel.items) as thing (thing.head.id)}
-    {@render line(thing.head, false)}
+{#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
+<ul bind:this={list}>
+  {#each things as thing, at (thing.head.id)}
+    {#if over.get(thing.head.id)}
+      <li class="heading">
+        <Editable
+          value={over.get(thing.head.id) ?? ''}
+          label="Heading"
+          placeholder="Heading"
+          max={120}
+          save={(to) => head(thing.head.id, to)}
+        />
+      </li>
+    {:else if heading === thing.head.id}
+      <li class="heading">
+        <Field
+          aria-label="Heading above {thing.head.name}"
+          placeholder="Heading"
+          autofocus
+          maxlength={120}
+          onkeydown={(e) => {
+            if (e.key === 'Enter') e.currentTarget.blur();
+            else if (e.key === 'Escape') heading = '';
+          }}
+          onblur={(e) => {
+            const text = e.currentTarget.value.trim();
+            if (heading && text) void head(thing.head.id, text);
+            heading = '';
+          }}
+        />
+      </li>
+    {/if}
+    {@render line(thing.head, false, thing, at)}
     {#each thing.also as other (other.id)}{@render line(other, true)}{/each}
   {/each}
   {#each mine as upload (upload.id)}
@@ -83,8 +173,26 @@
 </ul>
 {#if parcel.next}<More shown={parcel.items.length} count={parcel.count} {more} />{/if}
 
-{#snippet line(item: Item, also: boolean)}
-  <li class:also>
+{#snippet line(item: Item, also: boolean, thing?: Thing<Item>, at = -1)}
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions (its menu does the same by key and by press) -->
+  <li
+    class:also
+    class:target={thing && target === at && dragged !== at}
+    data-thing={thing?.head.id}
+    draggable={thing ? 'true' : undefined}
+    ondragstart={(e) => {
+      dragged = at;
+      e.dataTransfer?.setData(mark, item.id);
+    }}
+    ondragover={(e) => {
+      if (dragged < 0 || !thing) return;
+      e.preventDefault();
+      target = at;
+    }}
+    ondragend={() => (dragged = target = -1)}
+    ondrop={(e) => thing && drop(e, at)}
+    onkeydown={(e) => thing && key(e, at)}
+  >
     <Thumb {item} />
     <span class="name">
       <strong>{item.name}</strong>
@@ -93,6 +201,9 @@
         >{/if}
     </span>
     <span class="figure muted">{item.weight}</span>
+    {#if thing}
+      <Menu name="More" label="More about {item.name}" look="link" side="bottom-end" acts={acts(thing, at)} />
+    {/if}
     <button class="remove" onclick={() => remove(item.id)} aria-label="Take out {item.name}">Take out</button>
   </li>
 {/snippet}
@@ -105,6 +216,26 @@
     padding: var(--s-3) 0;
     border-bottom: 1px solid var(--line);
     min-height: 58px;
+  }
+  li[draggable='true'] {
+    cursor: grab;
+  }
+  .target {
+    background: var(--main-faint);
+  }
+  .heading {
+    min-height: 0;
+    padding: var(--s-7) 0 var(--s-2);
+    border-bottom-color: var(--ink);
+  }
+  .heading :global(button),
+  .heading :global(.field) {
+    font: 650 var(--t-lead) / 1.3 var(--font-display);
+    color: var(--ink);
+  }
+  li :global(.link) {
+    font-size: var(--t-small);
+    font-weight: 500;
   }
   li.also {
     padding-left: var(--s-10);

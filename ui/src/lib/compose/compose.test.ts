@@ -180,7 +180,7 @@ describe('what is in a draft', () => {
     ({ id: 1, name, file: new File(['0123456789'], name), sent: 5, state: 'running', rate: 0, problem: '', ...more }) as Upload; // prettier-ignore
   const show = (more: object = {}) => {
     const acts = { remove: vi.fn(), choose: vi.fn(), more: vi.fn() };
-    render(Packed, { parcel: parcel(), mine: [], elsewhere: [], ...acts, ...more });
+    render(Packed, { parcel: parcel(), mine: [], elsewhere: [], reload, ...acts, ...more });
     return acts;
   };
 
@@ -192,6 +192,27 @@ describe('what is in a draft', () => {
     expect(screen.getByText(/another format/)).toBeVisible();
     await userEvent.click(screen.getByRole('button', { name: 'Take out shot.heic' }));
     expect(remove).toHaveBeenCalledWith('shot.heic');
+  });
+
+  it('is put in order by its menu and by keys, with headings', async () => {
+    const orderLine = 'PUT /api/v1/packages/p1/order';
+    studio.answers(orderLine);
+    studio.answers('PUT /api/v1/items/b.mov/heading');
+    show({ parcel: parcel({ items: [item('a.mov'), item('b.mov'), item('c.mov')] }) });
+    await userEvent.click(screen.getByRole('button', { name: 'More about c.mov' }));
+    await userEvent.click(screen.getByRole('button', { name: /^To the beginning/, hidden: true }));
+    screen.getByRole('button', { name: 'More about a.mov' }).focus();
+    await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}');
+    await vi.waitFor(() =>
+      expect(studio.sent(orderLine)).toEqual([
+        { moved: ['c.mov'], after: '' },
+        { moved: ['a.mov'], after: 'b.mov' },
+      ]),
+    );
+    await userEvent.click(screen.getByRole('button', { name: 'More about b.mov' }));
+    await userEvent.click(screen.getByRole('button', { name: /^A heading above it/, hidden: true }));
+    await userEvent.type(screen.getByRole('textbox', { name: 'Heading above b.mov' }), 'Films{Enter}');
+    await vi.waitFor(() => expect(studio.sent('PUT /api/v1/items/b.mov/heading')).toEqual([{ heading: 'Films' }]));
   });
 
   it('shows what is on its way, how far and why it stopped', () => {

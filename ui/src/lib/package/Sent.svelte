@@ -4,8 +4,11 @@
   import Tabs from '$lib/ui/Tabs.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { api, need, words, type LedgerData, type Note, type Package, type Rule } from '$api/client';
+  import { clock } from '$lib/live.svelte';
+  import { untilWhen } from '$lib/time';
   import ChangeDoor from './ChangeDoor.svelte';
   import Ends from './Ends.svelte';
   import Items from './Items.svelte';
@@ -73,6 +76,23 @@
     }
     reminded = said.join(' ');
   }
+  let failed = $state('');
+  async function again() {
+    try {
+      const made = await need(api.POST('/api/v1/packages/{id}/again', path));
+      await goto(`/packages/${made.id}`);
+    } catch (thrown) {
+      failed = words(thrown);
+    }
+  }
+  async function tell() {
+    try {
+      parcel = await need(api.POST('/api/v1/packages/{id}/tell', path));
+      failed = '';
+    } catch (thrown) {
+      failed = words(thrown);
+    }
+  }
   const canReopen = $derived(parcel.state === 'closed');
   const isOpen = $derived(parcel.state === 'out' || parcel.state === 'closing');
   const tabs = $derived([
@@ -94,6 +114,9 @@
       {#if isOpen && outstanding.length}
         <Button onclick={remind}>Remind {count(outstanding.length, 'person', 'people')}</Button>
       {/if}
+      <Button onclick={again} title="A new draft with its items as they are now, its people and how it was sent"
+        >Send again…</Button
+      >
       {#if parcel.items.length}<Button look="main" class="room-link" href="/packages/{parcel.id}/room"
           >Open the Room</Button
         >{/if}
@@ -107,6 +130,16 @@
     reopen={canReopen}
   />
   <main>
+    {#if parcel.news_at && isOpen}
+      <p class="news" role="status">
+        Things were added since it went. Everyone is told in one letter {untilWhen(
+          new Date(parcel.news_at),
+          clock.now,
+        )}.
+        <Button look="link" onclick={tell}>Tell them now</Button>
+      </p>
+    {/if}
+    {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
     {#if reminded}<p class="muted" role="status">{reminded}</p>{/if}
     {#each parcel.letters as letter, i (i)}
       {#if letter.problem}<p class="late" role="status">

@@ -63,7 +63,11 @@
     <dt>To</dt>
     <dd>{parcel.recipients.map((r) => r.name).join(', ') || 'nobody any more'}</dd>
     <dt>Versions</dt>
-    <dd>always the current one</dd>
+    <dd>{parcel.pins ? 'as sent' : 'always the current ones'}</dd>
+    {#if parcel.ends_when && open}
+      <dt>Waits</dt>
+      <dd>It ends {parcel.ends_when}, and at the latest then.</dd>
+    {/if}
   </dl>
   {#if anyone && open}
     <div class="copy noprint">

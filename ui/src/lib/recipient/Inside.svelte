@@ -1,7 +1,7 @@
 <!-- The package as its recipient sees it: what, from whom, until when; one obvious button. -->
 <script lang="ts">
   import type { GuestItem, GuestPage, Note } from '$api/client';
-  import { formats, playable } from '$lib/formats';
+  import { formats, headed, playable } from '$lib/formats';
   import type Player from '$lib/player/Player.svelte';
   import More from '$lib/ui/More.svelte';
   import Letter from './Letter.svelte';
@@ -37,6 +37,7 @@
   const things = $derived(formats(guest.items, shown?.id));
   const thing = $derived(things.find((t) => t.head.id === shown?.id));
   const rest = $derived(things.filter((t) => t !== thing));
+  const over = $derived(headed(guest.items, rest));
   const plays = $derived(playable(shown));
 
   const taking = new Taking();
@@ -91,7 +92,10 @@
         {/key}
       </div>
     {/if}
-    {#each rest as thing (thing.head.id)}{@render line(thing, false)}{/each}
+    {#each rest as thing (thing.head.id)}
+      {#if over.get(thing.head.id)}<h2>{over.get(thing.head.id)}</h2>{/if}
+      {@render line(thing, false)}
+    {/each}
     {#if guest.next}<More shown={guest.items.length} count={guest.count} {more} />{/if}
   </section>
 </main>
@@ -115,6 +119,10 @@
     gap: var(--s-12);
     padding: var(--s-9) var(--page) var(--s-13);
     max-width: 1500px;
+  }
+  h2 {
+    font-size: var(--t-large);
+    margin: var(--s-9) 0 var(--s-3);
   }
   @media (--middle) {
     main {

@@ -2,9 +2,9 @@
   import Table from '$lib/ui/Table.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type PackageRow } from '$api/client';
-  import { live } from '$lib/live.svelte';
+  import { clock, live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
-  import { inFull, onClock } from '$lib/time';
+  import { inFull, onClock, untilWhen } from '$lib/time';
   import { Resource } from '$lib/resource.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import Ring from '$lib/ui/Ring.svelte';
@@ -33,7 +33,10 @@
 <main class="wide">
   <div class="headline">
     <h1>Packages</h1>
-    <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
+    <span class="acts">
+      <Button href="/people">People</Button>
+      <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
+    </span>
   </div>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <Wait of={list} shape="rows">
@@ -57,6 +60,8 @@
                     {#if row.ends_at && row.sent_at}<time datetime={row.ends_at} title={inFull(new Date(row.ends_at))}
                         >{onClock(new Date(row.ends_at))}</time
                       >
+                      {#if row.ends_when}<span class="muted">or {row.ends_when}</span>{/if}
+                    {:else if row.going_at}<span>goes {untilWhen(new Date(row.going_at), clock.now)}</span>
                     {:else}<span class="muted">not sent</span>{/if}
                   </td>
                   <td class="figure num">{row.items}</td>
@@ -83,6 +88,10 @@
 </main>
 
 <style>
+  .acts {
+    display: flex;
+    gap: var(--s-4);
+  }
   .scroll {
     overflow-x: auto;
     border-top: 1px solid var(--ink);

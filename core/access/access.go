@@ -153,5 +153,11 @@ var sayings = map[Reason]string{
 func (r Reason) Say() string { return sayings[r] }
 
 // MayAsk reports whether somebody refused for this reason may ask the producer
-// to be let in again.
-func (r Reason) MayAsk() bool { return r == Ended || r == Stopped || r == RemovedPerson }
+// to be let in.
+func (r Reason) MayAsk() bool {
+	switch r {
+	case Ended, Stopped, Cleared, RemovedPerson, NeedPassphrase, NeedCode:
+		return true
+	}
+	return false
+}

@@ -126,7 +126,8 @@ func TestADoorThatNobodyKnowsStaysShut(t *testing.T) {
 }
 
 func TestWhoMayAskAndWhoIsLetIn(t *testing.T) {
-	for reason, may := range map[Reason]bool{Ended: true, Stopped: true, RemovedPerson: true, Cleared: false, NeedCode: false,
+	for reason, may := range map[Reason]bool{Ended: true, Stopped: true, RemovedPerson: true, Cleared: true, NeedCode: true,
+		NeedPassphrase: true, NeedAddress: false, NoRight: false,
 		UnknownLink: false, NotSent: false, Allowed: false} {
 		assert.Equal(t, may, reason.MayAsk(), reason)
 	}

@@ -43,6 +43,9 @@ const (
 	Quiet       Kind = "quiet"
 	ItemsAdded  Kind = "items_added"
 	EndReached  Kind = "end_reached"
+	Signed      Kind = "signed"
+	LetIn       Kind = "let_in"
+	TurnedAway  Kind = "turned_away"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -152,7 +155,16 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		return "Many wrong tries at the door with the link of " + line(w) + "."
 	}},
 	Descriptor{Kind: Asked, Words: word("Asked"), Changes: Ledger, Letter: letter.Asked, say: func(w Who, _ Facts) string {
-		return line(w) + " asked to be let in again."
+		return line(w) + " asked to be let in."
+	}},
+	Descriptor{Kind: Signed, Words: word("Guest book"), Changes: Waybill, Opens: true, Present: true, say: func(w Who, _ Facts) string {
+		return line(w) + " left their address in the guest book."
+	}},
+	Descriptor{Kind: LetIn, Words: word("Let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "let "+line(w)+" in") + "."
+	}},
+	Descriptor{Kind: TurnedAway, Words: word("Not let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "did not let "+line(w)+" in") + "."
 	}},
 	Descriptor{Kind: Quiet, Words: word("No reminders"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return line(w) + " asked not to be reminded."

@@ -39,6 +39,15 @@ const (
 // AsksPerLink is how often somebody before a shut package may ask within Window.
 const AsksPerLink = 3
 
+// Entries in the guest book of one link within Window: from one source, and in all.
+const (
+	GuestsPerHost = 10
+	GuestsInAll   = 60
+)
+
+// MaxGuests is how many names the guest book of one link holds.
+const MaxGuests = 200
+
 // RemindPause is how long one person is left alone after a reminder.
 const RemindPause = 12 * time.Hour
 
@@ -55,6 +64,8 @@ func Opens(need door.Need) string {
 	case door.ACode:
 		return fmt.Sprintf("with a code to your mail address, once for each device; it works for %d minutes, in the browser that asked for it",
 			int(CodeLife.Minutes()))
+	case door.AnAddress:
+		return "with your name and mail address; nobody writes to you because of it"
 	}
 	return ""
 }

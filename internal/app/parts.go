@@ -47,7 +47,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	chosen := gather.NewSelections(store, places, things, now)
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
-	receiving := receive.New(store, book, events, post, guard, keys, now, log)
+	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
 		Services: httpapi.Services{
 			Account: accounts, Team: account.NewTeam(store, accounts),

@@ -15,6 +15,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
+	"aftergust/internal/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -28,6 +29,7 @@ const (
 	aClosed = "a closed package"  // to ask to be let in again
 	aDoor   = "a door to be shut" // to answer it
 	aCode   = "a door with codes" // to ask for one
+	aBook   = "a guest book"      // to sign it
 )
 
 var underLinks = map[string]string{
@@ -40,6 +42,7 @@ var underLinks = map[string]string{
 	"POST /api/v1/r/{link}/ask":                  aClosed,
 	"POST /api/v1/r/{link}/code":                 aCode,
 	"POST /api/v1/r/{link}/enter":                aDoor,
+	"POST /api/v1/r/{link}/sign":                 aBook,
 	"GET /api/v1/r/{link}/notes":                 "see",
 	"GET /api/v1/r/{link}/items/{item}/entries":  "see",
 	"POST /api/v1/r/{link}/items/{item}/look":    "see",
@@ -76,7 +79,7 @@ type walked struct {
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
 	session, token, member, invitation                             string // ids
-	person, group, preset                                          string // ids
+	person, group, preset, knock                                   string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -147,6 +150,16 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	var presets []struct{ ID string }
 	s.Do(t, "POST", "/packages/"+p.ID+"/presets", map[string]any{"name": marker + " preset"}, &presets)
 	w.preset = presets[0].ID
+	shut := s.Pack(t, []string{apptest.File(t, marker+"2.bin", 50)}, map[string][]string{marker + "2@kelpwick.example": lookNoteTake})
+	s.Do(t, "PATCH", "/packages/"+shut.ID, map[string]any{"door": "passphrase", "passphrase": "slow glaze harbour lamp"}, nil)
+	shut = s.Send(t, shut)
+	require.NoError(t, demo.NewClient(s.Base, "").Do(t.Context(), "POST", shut.Recipients[0].API()+"/ask", map[string]any{"message": marker}, nil))
+	var desk struct{ Needs []struct{ Knock string } }
+	s.Do(t, "GET", "/desk", nil, &desk)
+	for _, n := range desk.Needs {
+		w.knock = max(w.knock, n.Knock)
+	}
+	require.NotEmpty(t, w.knock)
 	var studio struct{ Members []struct{ ID string } }
 	s.Do(t, "GET", "/studio", nil, &studio)
 	w.member = studio.Members[0].ID
@@ -161,7 +174,7 @@ func (w *walked) fill(route string) (method, path string) {
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
-		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset}
+		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -407,7 +420,7 @@ func (h holder) wants(needs string, item bool) access.Reason {
 		return access.Allowed
 	case aClosed:
 		switch h.standing {
-		case access.Ended, access.Stopped, access.RemovedPerson:
+		case access.Ended, access.Stopped, access.RemovedPerson, access.NeedPassphrase, access.NeedCode:
 			return access.Allowed
 		case access.UnknownLink:
 			return access.UnknownLink
@@ -416,6 +429,11 @@ func (h holder) wants(needs string, item bool) access.Reason {
 	case aDoor:
 		if h.standing == access.NeedPassphrase {
 			return "wrong_passphrase" // they guess
+		}
+		return h.standing
+	case aBook:
+		if h.standing == access.NeedAddress {
+			return "invalid" // they give none
 		}
 		return h.standing
 	case aCode:

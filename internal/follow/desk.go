@@ -67,6 +67,7 @@ type Need struct {
 	ParcelID string // empty where it is about no package
 	Title    string
 	Line     string // name of the person that it is about; empty for none
+	Knock    string // id of what is asked; empty for all but NeedAsked
 	Count    int
 	At       time.Time
 }

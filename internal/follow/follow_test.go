@@ -162,7 +162,7 @@ func TestTheDeskSaysWhatNeedsAnAnswerUntilItHasOne(t *testing.T) {
 	require.NoError(t, h.Review.SetDone(t.Context(), h.Mara, note.ID, true))
 	assert.Empty(t, needs(h.Mara))
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))
-	require.NoError(t, h.Receive.Ask(t.Context(), h.Enter(lines[0], "one"), "Please."))
+	require.NoError(t, h.Receive.Ask(t.Context(), h.Enter(lines[0], "one"), "", "Please."))
 	assert.Equal(t, []string{"asked Hanne 1"}, needs(h.Mara))
 	assert.Empty(t, needs(h.Odd), "another studio hears of none of it")
 	h.Wait(time.Hour)

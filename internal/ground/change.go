@@ -31,7 +31,7 @@ const (
 // A Cut names the downloads of a package that are not open any more, so that
 // every process ends them without asking. Each field that is set narrows it.
 type Cut struct {
-	Line   string       `json:"line,omitempty"`   // only those of this line
+	Line   string       `json:"line,omitempty"`   // only those of this line, and of those who came by it
 	Items  []string     `json:"items,omitempty"`  // only those that carry one of these
 	Rights right.Rights `json:"rights,omitempty"` // only those that need a right that is not among these; with Narrow
 	Narrow bool         `json:"narrow,omitempty"` // Rights are what is left

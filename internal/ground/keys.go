@@ -178,6 +178,9 @@ func (k *Keys) sealer(number byte, purpose string) cipher.AEAD {
 	return sealer
 }
 
+// KnockURL is the page in the studio where somebody who asks is answered.
+func (k *Keys) KnockURL(id string) string { return k.baseURL + "/knocks/" + id }
+
 // PackageURL is the page of a package in the studio.
 func (k *Keys) PackageURL(parcel string) string { return k.baseURL + "/packages/" + parcel }
 

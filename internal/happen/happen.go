@@ -25,6 +25,7 @@ type Happening struct {
 	Version  string // empty where it is about the whole package
 	WayIn    string // by which the person came; empty for none
 	Place    string // of a note, as its timeline labels it
+	About    string // what the letter that follows is about more closely, as the id of a knock; not kept in the event
 	Message  string // what somebody said, for the letter that follows; not kept in the event
 }
 
@@ -105,8 +106,8 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 // follow posts the letter that follows from a happening.
 func (l *Log) follow(ctx context.Context, h Happening, kind letter.Kind) error {
 	post := letters.Letter{StudioID: h.StudioID, ParcelID: h.ParcelID, LineID: h.LineID, Kind: kind}
-	if h.Message != "" {
-		post.Data = map[string]string{"message": h.Message}
+	if h.Message != "" || h.About != "" {
+		post.Data = map[string]string{"message": h.Message, "about": h.About}
 	}
 	if letter.All.Get(kind).To == letter.Producer {
 		reader, err := l.store.Producer(ctx, h.ParcelID)

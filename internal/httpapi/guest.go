@@ -68,26 +68,7 @@ func (a *API) guestOperations() {
 			return &body[addressView]{addressView{zipAddress(in.Link, e) + "&chosen=" + id, naming.Portable(e.Parcel.Title) + ".zip"}}, nil
 		}))
 	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
-	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
-		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*deviceAnswer, error) {
-			return a.withDevice(ctx), a.Receive.SendCode(ctx, e, from(ctx).host)
-		}))
-	add(a, guestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), asEntrant(a, linkOf,
-		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
-			Answer string `json:"answer" maxLength:"400"`
-		}]) (*deviceAnswer, error) {
-			device, err := a.Receive.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
-			if device == "" {
-				return a.withDevice(ctx), err
-			}
-			return &deviceAnswer{a.cookie(deviceCookie, device, time.Now().Add(deviceLife))}, err
-		}))
-	add(a, guestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), asEntrant(a, linkOf,
-		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
-			Message string `json:"message,omitempty" maxLength:"1000"`
-		}]) (*none, error) {
-			return nil, a.Receive.Ask(ctx, e, in.Body.Message)
-		}))
+	a.doorOperations()
 	add(a, guestOp(http.MethodPost, "/quiet", "quiet", "Ask not to be reminded of this package"), asEntrant(a, plain,
 		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
 			return nil, a.Receive.Quiet(ctx, e)
@@ -127,6 +108,37 @@ func (a *API) guestOperations() {
 		}))
 }
 
+// doorOperations are for whoever stands outside.
+func (a *API) doorOperations() {
+	plain := func(in *ByLink) string { return in.Link }
+	add(a, guestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), asEntrant(a, plain,
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*deviceAnswer, error) {
+			return a.withDevice(ctx), a.Receive.SendCode(ctx, e, from(ctx).host)
+		}))
+	add(a, guestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Answer string `json:"answer" maxLength:"400"`
+		}]) (*deviceAnswer, error) {
+			device, err := a.Receive.PassDoor(ctx, e, in.Body.Answer, from(ctx).host)
+			return a.known(ctx, device), err
+		}))
+	add(a, guestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Name    string `json:"name,omitempty" maxLength:"200" doc:"who asks, where the link does not say it"`
+			Message string `json:"message,omitempty" maxLength:"1000"`
+		}]) (*deviceAnswer, error) {
+			return a.withDevice(ctx), a.Receive.Ask(ctx, e, in.Body.Name, in.Body.Message)
+		}))
+	add(a, guestOp(http.MethodPost, "/sign", "sign-guest-book", "Leave name and mail address in the guest book"), asEntrant(a, linkOf,
+		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Name    string `json:"name" maxLength:"200"`
+			Address string `json:"address" maxLength:"400"`
+		}]) (*deviceAnswer, error) {
+			device, err := a.Receive.SignBook(ctx, e, in.Body.Name, in.Body.Address, from(ctx).host)
+			return a.known(ctx, device), err
+		}))
+}
+
 type guestPage struct {
 	ByLink
 	After string `query:"after" doc:"next of the page before; empty for the first"`
@@ -161,6 +173,14 @@ type deviceAnswer struct {
 	SetCookie http.Cookie `header:"Set-Cookie"`
 }
 
+// known gives the browser the secret by which it is known from now on; empty: it keeps the one it has.
+func (a *API) known(ctx context.Context, device string) *deviceAnswer {
+	if device == "" {
+		return a.withDevice(ctx)
+	}
+	return &deviceAnswer{a.cookie(deviceCookie, device, time.Now().Add(deviceLife))}
+}
+
 func (a *API) withDevice(ctx context.Context) *deviceAnswer {
 	return &deviceAnswer{a.cookie(deviceCookie, from(ctx).device, time.Now().Add(deviceLife))}
 }
@@ -185,6 +205,8 @@ type guestItemView struct {
 type guestView struct {
 	Standing    access.Reason   `json:"standing" doc:"empty: they are in"`
 	Say         string          `json:"say" doc:"the standing in words"`
+	MayAsk      bool            `json:"may_ask" doc:"whether they may ask to be let in"`
+	Asked       string          `json:"asked" enum:",waiting,turned_away" doc:"what became of that on this device"`
 	Opens       string          `json:"opens" doc:"how a shut door is opened, and how often that may be tried"`
 	Studio      string          `json:"studio"`
 	Sender      string          `json:"sender"`
@@ -216,7 +238,7 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 	now := a.Pack.Now()
 	standing, shows := e.Standing(now), e.Shows(now)
 	v := guestView{Standing: standing, Say: standing.Say(), Opens: throttle.Opens(door.Need(standing)), Preview: e.Studio,
-		State: e.Parcel.State(now), Rights: right.Rights{},
+		MayAsk: standing.MayAsk(), State: e.Parcel.State(now), Rights: right.Rights{},
 		Items: []guestItemView{}}
 	if shows.Sender {
 		v.SentAt = e.Parcel.SentAt
@@ -231,6 +253,13 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 		v.State = state.Out // that it ends soon is inside
 	}
 	if !shows.Inside {
+		if k, ok, err := a.Receive.Asked(ctx, e); err != nil {
+			return nil, err
+		} else if ok && k.AnsweredAt == nil {
+			v.Asked = "waiting"
+		} else if ok && !k.LetIn {
+			v.Asked = "turned_away"
+		}
 		return &body[guestView]{v}, nil
 	}
 	v.Rights, v.CoverLetter = orEmpty(e.Line.Rights), e.Parcel.CoverLetter

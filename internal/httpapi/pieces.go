@@ -77,7 +77,8 @@ type ItemView struct {
 }
 
 func viewItem(c pack.Content, look string) ItemView {
-	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Title: c.Title, Lead: c.Lead, Heading: c.Heading, PieceView: viewPiece(c.Piece, look)}
+	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Title: c.Title, Lead: c.Lead, Heading: c.Heading,
+		PieceView: viewPiece(c.Piece, look)}
 }
 
 // ThingView is a thing in Gather. It is exported so that its fields are seen where

@@ -170,7 +170,7 @@ func (r *running) halt() {
 // concerns reports whether a cut is about a download.
 func concerns(d receive.Running, c ground.Cut) bool {
 	switch {
-	case c.Line != "" && c.Line != d.Entrant.Line.ID:
+	case c.Line != "" && c.Line != d.Entrant.Line.ID && c.Line != d.Entrant.Line.GuestOf:
 		return false
 	case c.Narrow && c.Rights.Has(d.Verb):
 		return false

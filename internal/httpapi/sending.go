@@ -5,8 +5,47 @@ import (
 	"net/http"
 	"time"
 
+	"aftergust/core/access"
 	"aftergust/internal/account"
 )
+
+// A knockView is somebody who stands before a package and asks to be let in.
+type knockView struct {
+	ID       string        `json:"id"`
+	Package  string        `json:"package"`
+	Title    string        `json:"title"`
+	Name     string        `json:"name"`
+	Email    string        `json:"email" doc:"empty where it is not known"`
+	Message  string        `json:"message"`
+	Reason   access.Reason `json:"reason" doc:"what keeps them out"`
+	AskedAt  time.Time     `json:"asked_at"`
+	Answered bool          `json:"answered"`
+	LetIn    bool          `json:"let_in"`
+}
+
+func (a *API) knockOperations() {
+	show := func(ctx context.Context, m account.Member, id string) (*body[knockView], error) {
+		k, err := a.Receive.KnockOf(ctx, m, id)
+		return &body[knockView]{knockView{ID: k.ID, Package: k.ParcelID, Title: k.Title, Name: k.Who(), Email: k.Email, Message: k.Message,
+			Reason: k.Reason, AskedAt: k.AskedAt, Answered: k.AnsweredAt != nil, LetIn: k.LetIn}}, err
+	}
+	add(a, studioOp(http.MethodGet, "/knocks/{id}", "knock", "Who asks to be let in, and what keeps them out"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*body[knockView], error) {
+			return show(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPost, "/knocks/{id}/answer", "answer-knock", "Let somebody in who asked, or do not"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Body struct {
+				LetIn bool `json:"let_in"`
+			}
+		}) (*body[knockView], error) {
+			if err := a.Receive.Answer(ctx, m, in.ID, in.Body.LetIn); err != nil {
+				return nil, err
+			}
+			return show(ctx, m, in.ID)
+		}))
+}
 
 type presetView struct {
 	ID     string `json:"id"`
@@ -91,6 +130,7 @@ func (a *API) sendingOperations() {
 			return nil, a.Drafts.Head(ctx, m, in.ID, in.Body.Heading)
 		}))
 	a.presetOperations()
+	a.knockOperations()
 }
 
 func (a *API) presetOperations() {

@@ -114,7 +114,8 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 		EndsAt: parcel.EndsAt,
 		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
 		Warnings: orEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: orEmpty(parcel.DefaultRights), Pins: parcel.Pins,
-		GoingAt: parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName, NewsAt: parcel.NewsAt,
+		GoingAt: parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName,
+		NewsAt: parcel.NewsAt,
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd
@@ -288,6 +289,7 @@ type needView struct {
 	Package string          `json:"package" doc:"empty where it is about no package"`
 	Title   string          `json:"title"`
 	Saying  string          `json:"saying"`
+	Knock   string          `json:"knock" doc:"id of what is asked, for its answer; empty for most"`
 	At      time.Time       `json:"at"`
 }
 
@@ -333,7 +335,7 @@ func viewNeed(n follow.Need) needView {
 	case follow.NeedRoom:
 		saying, n.Title = count.Of(n.Count, "preview waits", "previews wait")+" for room on the disk", "What was uploaded is whole and can be sent."
 	}
-	return needView{Kind: n.Kind, Package: n.ParcelID, Title: n.Title, Saying: saying, At: n.At}
+	return needView{Kind: n.Kind, Package: n.ParcelID, Title: n.Title, Saying: saying, Knock: n.Knock, At: n.At}
 }
 
 type cellView struct {

@@ -97,6 +97,9 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 	}
 	if letter.All.Get(l.Kind).To == letter.Producer {
 		c.Link = s.keys.PackageURL(l.ParcelID)
+		if l.Kind == letter.Asked && l.Data["about"] != "" {
+			c.Link = s.keys.KnockURL(l.Data["about"])
+		}
 		return c
 	}
 	if c.Link = s.keys.LinkURL(about.LinkNonce); l.Kind == letter.Reminder {

@@ -59,6 +59,9 @@ type LineStore interface {
 	// InsertLine writes a line with its way in.
 	InsertLine(ctx context.Context, l Line) error
 	UpdateLine(ctx context.Context, l Line) error
+	// UpdateGuests lets those who came by a link for anyone follow its line: what it
+	// may they may, and they go with it.
+	UpdateGuests(ctx context.Context, of Line) error
 	DeleteLine(ctx context.Context, id string) error
 }
 

@@ -146,7 +146,7 @@ func TestWhatIsWrittenOnAPackageHasBounds(t *testing.T) {
 	blank := "  "
 	got, _ = edit(pack.Edit{Title: &blank})
 	assert.Equal(t, pack.Untitled, got.Title)
-	for d, want := range map[door.Door]string{door.Open: "", door.Passphrase: "", door.Named: "", door.GuestBook: "invalid", "ajar": "invalid"} {
+	for d, want := range map[door.Door]string{door.Open: "", door.Passphrase: "", door.Named: "", door.GuestBook: "", "ajar": "invalid"} {
 		_, code := edit(pack.Edit{Door: &d})
 		assert.Equal(t, want, code, d)
 	}

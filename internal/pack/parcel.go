@@ -79,6 +79,7 @@ type WayKind string
 const (
 	Personal WayKind = "personal" // a link made for one person
 	ForAll   WayKind = "anyone"   // a link for whoever has it
+	Guestly  WayKind = "guest"    // an entry in the guest book, known by the device that made it
 )
 
 // A Line is one line of the waybill: a person, or whoever has the link for

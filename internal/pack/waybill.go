@@ -104,6 +104,15 @@ func (s *Service) newLine(ctx context.Context, p Parcel, g Guest) (Line, error) 
 	return l, nil
 }
 
+// NewGuest is a line for somebody who leaves name and address in the guest book of
+// a link for anyone. They may what the link lets anyone do.
+func (s *Service) NewGuest(of Line, name, email, zone string) Line {
+	l := Line{ID: ground.NewID(), ParcelID: of.ParcelID, GuestOf: of.ID, Name: name, Email: email, Zone: zone, Rights: of.Rights,
+		MayPassOn: true, Way: Way{WayID: ground.NewID(), WayKind: Guestly, LinkNonce: s.keys.NewNonce(), Since: s.now()}}
+	l.LinkHash = ground.Hash(s.keys.LinkToken(l.LinkNonce))
+	return l
+}
+
 // A LineEdit changes a line. Nil fields stay as they are.
 type LineEdit struct {
 	Rights *right.Rights
@@ -146,12 +155,37 @@ func (s *Service) ChangeLine(ctx context.Context, m account.Member, id string, e
 
 // RemoveLine takes somebody off the waybill, at once: a download of theirs that
 // runs is cut. What they took stays in the record.
+//
+// Whoever came by a link for anyone goes with it.
 func (s *Service) RemoveLine(ctx context.Context, m account.Member, id string) error {
 	return s.changeLine(ctx, m, id, func(_ context.Context, _ Parcel, l *Line) (*ground.Cut, error) {
 		now := s.now()
 		l.RemovedAt = &now
 		return &ground.Cut{Line: l.ID}, nil
 	}, event.Removed)
+}
+
+// Restore puts a line back on the waybill that was taken off it.
+func (s *Service) Restore(ctx context.Context, m account.Member, id string) error {
+	line, ok, err := s.store.LineByID(ctx, id)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return ground.Missing("recipient")
+	}
+	parcel, err := s.lock(ctx, m, line.ParcelID)
+	if err != nil {
+		return err
+	}
+	if line.RemovedAt == nil {
+		return nil
+	}
+	line.RemovedAt = nil
+	if err := s.store.UpdateLine(ctx, line); err != nil {
+		return err
+	}
+	return s.events.Record(ctx, s.happens(parcel, m, id, event.Added))
 }
 
 // changeLine changes a line under its package's lock. In a package that was sent
@@ -175,6 +209,11 @@ func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 		}
 		if err := s.store.UpdateLine(ctx, line); err != nil {
 			return err
+		}
+		if line.Anyone() {
+			if err := s.store.UpdateGuests(ctx, line); err != nil {
+				return err
+			}
 		}
 		if parcel.SentAt == nil {
 			return s.waybillChanged(ctx, parcel)

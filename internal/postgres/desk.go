@@ -41,51 +41,65 @@ const needsShown = 50
 
 func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since time.Time) ([]follow.Need, error) {
 	needs, err := q.needs(ctx, `
-		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, n.count, n.at
+		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, '' as knock, n.count, n.at
 		from (select parcel_id, count(*)::int as count, max(created_at) as at from note
 		      where parent_id is null and done_at is null and removed_at is null and line_id is not null
 		      and parcel_id in (select id from parcel where studio_id = $1 and discarded_at is null) group by parcel_id) n
 		join parcel p on p.id = n.parcel_id
 		union all
-		select 'letters', p.id, p.title, '', count(*)::int, max(l.created_at)
+		select 'letters', p.id, p.title, '', '', count(*)::int, max(l.created_at)
 		from letter l join parcel p on p.id = l.parcel_id
 		where l.studio_id = $1 and l.state = 'waiting' and l.tries > 0
 		group by p.id
 		union all
-		select 'room', '', '', '', count(*)::int, max(v.created_at)
+		select 'room', '', '', '', '', count(*)::int, max(v.created_at)
 		from version v join item i on i.id = v.item_id
 		where v.media_state = 'waiting' and v.media_error <> '' and i.studio_id = $1 having count(*) > 0
 		union all
-		select case when p.going_problem <> '' then 'stays' else 'goes' end, p.id, p.title, '',
+		select case when p.going_problem <> '' then 'stays' else 'goes' end, p.id, p.title, '', '',
 		       (select count(*) from upload u where u.parcel_id = p.id and u.state = 'arriving')::int, coalesce(p.going_at, p.created_at)
 		from parcel p where p.studio_id = $1 and p.sent_at is null and p.discarded_at is null and (p.going_at is not null or p.going_problem <> '')
 		union all
-		select 'handed', p.id, p.title, by.name, 1, p.created_at
+		select 'handed', p.id, p.title, by.name, '', 1, p.created_at
 		from parcel p join member by on by.id = p.handed_by
 		where p.created_by = $3 and p.handed_by is not null and p.sent_at is null and p.discarded_at is null
 		order by at desc limit $2`, studioID, needsShown, memberID)
 	if err != nil {
 		return nil, err
 	}
-	// Mostly nobody has asked, and to see that is much cheaper than to see who was
-	// answered. The day stands in the statement, so that the months that matter are
-	// found once a day and not with each request.
-	var asked bool
+	asked, err := q.needs(ctx, `
+		select 'asked' as kind, p.id as parcel_id, p.title, case when c.email = '' and k.name <> '' then k.name else c.name end as line, k.id as knock,
+		       1 as count, k.asked_at as at
+		from knock k join parcel p on p.id = k.parcel_id join line l on l.id = k.line_id join card c on c.id = l.card_id
+		where k.studio_id = $1 and k.answered_at is null and k.asked_at > $2
+		-- what somebody set right by another way is answered
+		and not (k.reason in ('ended', 'stopped') and p.stopped_at is null and p.ends_at > k.asked_at)
+		and not (k.reason = 'removed' and l.removed_at is null) order by k.asked_at desc limit $3`, studioID, since, needsShown)
+	if err != nil {
+		return nil, err
+	}
+	needs = append(needs, asked...)
+	// Mostly nobody has tried too often, and to see that is much cheaper than to see
+	// for whom that was set right. The day stands in the statement, so that the months
+	// that matter are found once a day and not with each request.
+	var blocked bool
 	day := since.UTC().Truncate(24 * time.Hour).Format(time.RFC3339)
-	if err := q.conn(ctx).QueryRow(ctx, `select exists (select from event where studio_id = $1 and kind in ('asked', 'door_blocked')
-		and at >= '`+day+`')`, studioID).Scan(&asked); err != nil || !asked {
+	if err := q.conn(ctx).QueryRow(ctx, `select exists (select from event where studio_id = $1 and kind = 'door_blocked'
+		and at >= '`+day+`')`, studioID).Scan(&blocked); err != nil {
 		return needs, err
 	}
-	unanswered, err := q.needs(ctx, `
-		select case e.kind when 'asked' then 'asked' else 'blocked' end as kind, p.id as parcel_id, p.title, c.name as line,
-		       count(*)::int as count, max(e.at) as at
-		from event e join parcel p on p.id = e.parcel_id join line l on l.id = e.line_id join card c on c.id = l.card_id
-		where e.studio_id = $1 and e.kind in ('asked', 'door_blocked') and e.at > $2
-		and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.at > $2
-		    and later.kind in ('extended', 'rights_changed'))
-		group by 1, p.id, c.id
-		order by at desc limit $3`, studioID, since, needsShown)
-	needs = append(needs, unanswered...)
+	var tried []follow.Need
+	if blocked {
+		tried, err = q.needs(ctx, `
+			select 'blocked' as kind, p.id as parcel_id, p.title, c.name as line, '' as knock, count(*)::int as count, max(e.at) as at
+			from event e join parcel p on p.id = e.parcel_id join line l on l.id = e.line_id join card c on c.id = l.card_id
+			where e.studio_id = $1 and e.kind = 'door_blocked' and e.at > $2
+			and not exists (select from event later where later.parcel_id = e.parcel_id and later.at > e.at and later.at > $2
+			    and later.kind in ('extended', 'rights_changed', 'let_in'))
+			group by p.id, c.id
+			order by at desc limit $3`, studioID, since, needsShown)
+	}
+	needs = append(needs, tried...)
 	slices.SortStableFunc(needs, func(a, b follow.Need) int { return b.At.Compare(a.At) })
 	return needs[:min(len(needs), needsShown)], err
 }

@@ -81,6 +81,16 @@ func (q *queries) UpdateLine(ctx context.Context, l pack.Line) error {
 	return err
 }
 
+func (q *queries) UpdateGuests(ctx context.Context, of pack.Line) error {
+	_, err := q.conn(ctx).Exec(ctx, "update line set rights = $2, removed_at = coalesce(removed_at, $3) where guest_of = $1", of.ID,
+		orNone(of.Rights), of.RemovedAt)
+	return err
+}
+
+func (q *queries) CountGuests(ctx context.Context, of string) (n int, err error) {
+	return n, q.conn(ctx).QueryRow(ctx, "select count(*) from line where guest_of = $1", of).Scan(&n)
+}
+
 func (q *queries) QuietLine(ctx context.Context, id string, at time.Time) (bool, error) {
 	done, err := q.conn(ctx).Exec(ctx, "update line set quiet_since = $2 where id = $1 and quiet_since is null", id, at)
 	return done.RowsAffected() == 1, err

@@ -11,7 +11,7 @@ import (
 
 func (q *queries) VisitOf(ctx context.Context, line string, device []byte) (receive.Visit, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select id, line_id, coalesce(way_in_id, '') as way_id, passed_at, zone from visit where line_id = $1 and device_hash = $2`, line, device)
+		select id, line_id, coalesce(way_in_id, '') as way_id, coalesce(guest_id, '') as guest_id, passed_at, zone from visit where line_id = $1 and device_hash = $2`, line, device)
 	return one(rows, err, pgx.RowToStructByName[receive.Visit])
 }
 
@@ -25,14 +25,14 @@ func (q *queries) TouchVisit(ctx context.Context, v receive.Visit, device []byte
 
 func (q *queries) PassVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, passed_at) values ($1, $2, $3, $4, $5, $5, $5)
-		on conflict (line_id, device_hash) do update set passed_at = $5, last_at = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID),
-		device, at)
+		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, passed_at, guest_id) values ($1, $2, $3, $4, $5, $5, $5, $6)
+		on conflict (line_id, device_hash) do update set passed_at = $5, last_at = $5, way_in_id = $3, guest_id = $6`, v.ID, v.LineID,
+		optional(v.WayID), device, at, optional(v.GuestID))
 	return err
 }
 
 func (q *queries) RenameDevice(ctx context.Context, from, to []byte) error {
-	for _, table := range []string{"visit", "door_code", "member_device"} {
+	for _, table := range []string{"visit", "door_code", "member_device", "knock"} {
 		if _, err := q.conn(ctx).Exec(ctx, "update "+table+" set device_hash = $2 where device_hash = $1", from, to); err != nil {
 			return err
 		}
@@ -60,5 +60,41 @@ func (q *queries) SpendDoorCode(ctx context.Context, id string, most int, now ti
 
 func (q *queries) UseDoorCode(ctx context.Context, id string, now time.Time) (bool, error) {
 	done, err := q.conn(ctx).Exec(ctx, "update door_code set used_at = $2 where id = $1 and used_at is null", id, now)
+	return done.RowsAffected() == 1, err
+}
+
+func (q *queries) InsertKnock(ctx context.Context, k receive.Knock) error {
+	// Whoever asks again says more about the same.
+	_, err := q.conn(ctx).Exec(ctx, "delete from knock where line_id = $1 and device_hash = $2 and answered_at is null", k.LineID, k.Device)
+	if err != nil {
+		return err
+	}
+	_, err = q.conn(ctx).Exec(ctx, `
+		insert into knock (id, studio_id, parcel_id, line_id, device_hash, reason, name, message, asked_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		k.ID, k.StudioID, k.ParcelID, k.LineID, k.Device, k.Reason, k.Name, k.Message, k.AskedAt)
+	return err
+}
+
+const selectKnock = `
+	select k.id, k.studio_id, k.parcel_id, k.line_id, k.device_hash as device, k.reason, k.name, k.message, k.asked_at, k.answered_at,
+	       k.let_in, p.title, c.name as line, c.email
+	from knock k join parcel p on p.id = k.parcel_id join line l on l.id = k.line_id join card c on c.id = l.card_id `
+
+func (q *queries) knock(ctx context.Context, where string, args ...any) (receive.Knock, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectKnock+where, args...)
+	return one(rows, err, pgx.RowToStructByName[receive.Knock])
+}
+
+func (q *queries) KnockByID(ctx context.Context, id string) (receive.Knock, bool, error) {
+	return q.knock(ctx, "where k.id = $1", id)
+}
+
+func (q *queries) LastKnock(ctx context.Context, line string, device []byte) (receive.Knock, bool, error) {
+	return q.knock(ctx, "where k.line_id = $1 and k.device_hash = $2 order by k.asked_at desc limit 1", line, device)
+}
+
+func (q *queries) AnswerKnock(ctx context.Context, id, member string, letIn bool, at time.Time) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, "update knock set answered_at = $4, answered_by = $2, let_in = $3 where id = $1 and answered_at is null",
+		id, member, letIn, at)
 	return done.RowsAffected() == 1, err
 }

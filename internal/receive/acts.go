@@ -7,12 +7,9 @@ import (
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
-	"aftergust/core/naming"
 	"aftergust/core/right"
-	"aftergust/core/throttle"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
-	"aftergust/internal/tries"
 )
 
 // happening is something that this entrant does, by the way they came.
@@ -52,25 +49,6 @@ func (s *Service) Looked(ctx context.Context, e Entrant, version string) error {
 	h := e.happening(event.Looked)
 	h.Version = version
 	return s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, h) })
-}
-
-// maxMessage is how long what somebody says who asks to be let in may be, in characters.
-const maxMessage = 500
-
-// Ask tells the producer that somebody stands before a closed package and wants in.
-func (s *Service) Ask(ctx context.Context, e Entrant, message string) error {
-	if !e.Standing(s.now()).MayAsk() {
-		return ground.Clash("nothing_to_ask", "There is nothing to ask for here.")
-	}
-	limit := tries.Limit{Key: "ask:" + e.Line.ID, Most: throttle.AsksPerLink} // whoever asks, it is one letter more
-	h := e.happening(event.Asked)
-	h.Message = naming.Clip(message, maxMessage)
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if _, err := s.tries.Spend(ctx, limit); err != nil {
-			return err
-		}
-		return s.events.Record(ctx, h)
-	})
 }
 
 // Quiet keeps that somebody does not want to be reminded of a package any more. The

@@ -270,7 +270,7 @@ func TestWhoStandsBeforeAShutPackageMayAskThreeTimes(t *testing.T) {
 	h := apptest.Build(t, pg)
 	p, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example")
 	ask := func() string {
-		return apptest.Code(t, h.Receive.Ask(t.Context(), h.Enter(lines[0], "one"), strings.Repeat("x", 600)))
+		return apptest.Code(t, h.Receive.Ask(t.Context(), h.Enter(lines[0], "one"), "", strings.Repeat("x", 600)))
 	}
 	assert.Equal(t, "nothing_to_ask", ask(), "it is open")
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))

@@ -17,6 +17,7 @@ type Visit struct {
 	ID       string
 	LineID   string
 	WayID    string
+	GuestID  string // the line of whoever left their address in the guest book on this device; empty for most
 	PassedAt *time.Time
 	Zone     string
 }
@@ -26,7 +27,8 @@ type Visit struct {
 type Entrant struct {
 	Line   pack.Line
 	Parcel pack.Parcel
-	Studio bool // a member of the sending studio who looks at it as this recipient
+	Studio bool      // a member of the sending studio who looks at it as this recipient
+	came   pack.Line // the line that the link belongs to; Line is a guest's own where they left their address
 	device []byte
 	visit  Visit // of this device; its ID is empty where it was never in
 }
@@ -103,11 +105,18 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 	if !ok {
 		return Entrant{}, Refusal(access.UnknownLink)
 	}
-	e := Entrant{Line: line, Parcel: parcel, Studio: member != nil && member.StudioID == parcel.StudioID}
+	e := Entrant{Line: line, came: line, Parcel: parcel, Studio: member != nil && member.StudioID == parcel.StudioID}
 	if device != "" {
 		e.device = ground.Hash(device)
 		if e.visit, _, err = s.store.VisitOf(ctx, line.ID, e.device); err != nil {
 			return e, err
+		}
+	}
+	if e.visit.GuestID != "" && line.RemovedAt == nil && line.Way.Open(s.now()) {
+		if own, ok, err := s.store.LineByID(ctx, e.visit.GuestID); err != nil {
+			return e, err
+		} else if ok {
+			e.Line = own
 		}
 	}
 	return e, nil
@@ -115,7 +124,7 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 
 // visiting is the visit of this entrant's device, to be written.
 func (e Entrant) visiting(zone string) Visit {
-	return Visit{ID: ground.NewID(), LineID: e.Line.ID, WayID: e.Line.WayID, Zone: zone}
+	return Visit{ID: ground.NewID(), LineID: e.came.ID, WayID: e.came.WayID, Zone: zone, GuestID: e.visit.GuestID}
 }
 
 // Gates are packages and lines as they are now.

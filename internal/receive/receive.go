@@ -22,6 +22,8 @@ import (
 type Store interface {
 	ground.Records
 	Given
+	Guests
+	Knocks
 	LineByLink(ctx context.Context, hash []byte) (pack.Line, bool, error)
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
 	// Gates are packages and lines as they are now, for many downloads at once,
@@ -53,6 +55,13 @@ type Store interface {
 	Waiting(ctx context.Context, parcels []string) ([]string, error)
 }
 
+// Guests is what the service needs of those who leave their address.
+type Guests interface {
+	LineByID(ctx context.Context, id string) (pack.Line, bool, error)
+	CountGuests(ctx context.Context, of string) (int, error)
+	InsertLine(ctx context.Context, l pack.Line) error
+}
+
 // Given is what the service needs to know of what packages give.
 type Given interface {
 	archive.Keeper
@@ -81,6 +90,7 @@ type Service struct {
 	letters *letters.Service
 	tries   *tries.Guard
 	keys    *ground.Keys
+	pack    *pack.Service
 	plans   *shelf.Shelf[*archive.Plan]
 	now     func() time.Time
 }
@@ -91,8 +101,9 @@ const keptEntries = 400_000
 
 // New makes a service. Its Recorder must be run by the caller.
 func New(store Store, book *people.Book, events *happen.Log, post *letters.Service, guard *tries.Guard, keys *ground.Keys,
-	now func() time.Time, log *slog.Logger) *Service {
-	return &Service{store: store, book: book, events: events, letters: post, tries: guard, keys: keys, plans: archive.NewPlans(keptEntries),
+	packing *pack.Service, now func() time.Time, log *slog.Logger) *Service {
+	return &Service{store: store, book: book, events: events, letters: post, tries: guard, keys: keys, pack: packing,
+		plans:    archive.NewPlans(keptEntries),
 		now:      now,
 		Recorder: newRecorder(store, events, now, log)}
 }

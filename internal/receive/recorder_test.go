@@ -41,7 +41,7 @@ func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now t
 func recording(h *apptest.House) (*receive.Recorder, *flaky) {
 	store := &flaky{Store: h.Store}
 	return receive.New(store, people.NewBook(h.Store, h.Now), happen.New(h.Store, h.Letters), h.Letters, tries.New(h.Store, h.Now),
-		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Now, slog.New(slog.DiscardHandler)).Recorder, store
+		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler)).Recorder, store
 }
 
 // got is what the ledger says that the first line has of the first item.

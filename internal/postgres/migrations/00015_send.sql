@@ -60,7 +60,27 @@ create table preset (
 );
 create unique index preset_name on preset (studio_id, lower(name));
 
+-- Somebody stands before a package and asks to be let in; until somebody of the studio answers.
+create table knock (
+    id          text primary key,
+    studio_id   text not null references studio,
+    parcel_id   text not null references parcel,
+    line_id     text not null references line on delete cascade,
+    device_hash bytea not null,
+    reason      text not null,
+    name        text not null default '',
+    message     text not null default '',
+    asked_at    timestamptz not null,
+    answered_at timestamptz,
+    answered_by text references member,
+    let_in      boolean not null default false
+);
+create index knock_open on knock (studio_id, asked_at) where answered_at is null;
+create index knock_line on knock (line_id, device_hash, asked_at);
+create index knock_parcel on knock (parcel_id);
+
 -- +goose Down
+drop table knock;
 drop table preset, group_person, people_group;
 drop index person_name;
 alter table person drop column rate, drop column bounced, drop column gone_at;

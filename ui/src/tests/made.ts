@@ -52,6 +52,8 @@ export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): Gu
   standing: '',
   say: '',
   opens: '',
+  may_ask: false,
+  asked: '',
   sent_at: '2026-11-24T09:00:00Z',
   studio: 'Low Tide Pictures',
   sender: 'Marit Oyelaran',

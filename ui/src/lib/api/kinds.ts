@@ -10,7 +10,12 @@ export interface Words {
 export const doors = [
   { name: 'open', word: 'Open', means: 'Whoever has a link gets in.', offered: true },
   { name: 'passphrase', word: 'Passphrase', means: 'Tell them by another way than this letter.', offered: true },
-  { name: 'guest_book', word: 'Guest book', means: 'Whoever leaves a mail address gets in.', offered: false },
+  {
+    name: 'guest_book',
+    word: 'Guest book',
+    means: 'Whoever leaves a name and a mail address gets in; nobody checks them.',
+    offered: true,
+  },
   {
     name: 'named',
     word: 'Named',

@@ -419,6 +419,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/knocks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who asks to be let in, and what keeps them out */
+        get: operations["knock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/knocks/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let somebody in who asked, or do not */
+        post: operations["answer-knock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/let-go": {
         parameters: {
             query?: never;
@@ -1310,6 +1344,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave name and mail address in the guest book */
+        post: operations["sign-guest-book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/visit": {
         parameters: {
             query?: never;
@@ -1882,6 +1933,9 @@ export interface components {
              */
             y?: number;
         };
+        "Answer-knockRequest": {
+            let_in: boolean;
+        };
         AnswerInput: {
             text: string;
         };
@@ -2133,7 +2187,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "turned_away" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -2307,8 +2361,14 @@ export interface components {
         "GuestInputStruct { Items ListString \"json:\\\"items\\\" maxItems:\\\"100000\\\"\" }Body": {
             items: string[];
         };
-        "GuestInputStruct { Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body": {
+        "GuestInputStruct { Name string \"json:\\\"nameOmitempty\\\" maxLength:\\\"200\\\" doc:\\\"who asks where the link does not say it\\\"\"; Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body": {
             message?: string;
+            /** @description who asks, where the link does not say it */
+            name?: string;
+        };
+        "GuestInputStruct { Name string \"json:\\\"name\\\" maxLength:\\\"200\\\"\"; Address string \"json:\\\"address\\\" maxLength:\\\"400\\\"\" }Body": {
+            address: string;
+            name: string;
         };
         "GuestInputStruct { Zone string \"json:\\\"zoneOmitempty\\\" maxLength:\\\"64\\\" doc:\\\"IANA time zone of the browser\\\"\" }Body": {
             /** @description IANA time zone of the browser */
@@ -2399,6 +2459,11 @@ export interface components {
              */
             archive_size: number;
             /**
+             * @description what became of that on this device
+             * @enum {string}
+             */
+            asked: "" | "waiting" | "turned_away";
+            /**
              * Format: int64
              * @description items
              */
@@ -2410,6 +2475,8 @@ export interface components {
             estimate: string;
             /** @description the first page of them */
             items: components["schemas"]["GuestItemView"][];
+            /** @description whether they may ask to be let in */
+            may_ask: boolean;
             /** @description pass as after for the next page of items; empty at the end */
             next: string;
             /** @description how a shut door is opened, and how often that may be tried */
@@ -2584,6 +2651,24 @@ export interface components {
         "Keep-presetRequest": {
             name: string;
         };
+        KnockView: {
+            answered: boolean;
+            /** Format: date-time */
+            asked_at: string;
+            /** @description empty where it is not known */
+            email: string;
+            id: string;
+            let_in: boolean;
+            message: string;
+            name: string;
+            package: string;
+            /**
+             * @description what keeps them out
+             * @enum {string}
+             */
+            reason: "" | "unknown_link" | "not_sent" | "removed" | "stopped" | "ended" | "cleared" | "need_passphrase" | "need_code" | "need_address" | "withdrawn" | "no_right";
+            title: string;
+        };
         "Label-versionRequest": {
             label: string;
         };
@@ -2691,6 +2776,8 @@ export interface components {
             at: string;
             /** @enum {string} */
             kind: "notes" | "asked" | "blocked" | "letters" | "room" | "goes" | "stays" | "handed";
+            /** @description id of what is asked, for its answer; empty for most */
+            knock: string;
             /** @description empty where it is about no package */
             package: string;
             saying: string;
@@ -4562,6 +4649,72 @@ export interface operations {
             };
         };
     };
+    knock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnockView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answer-knock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answer-knockRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnockView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "let-go": {
         parameters: {
             query?: never;
@@ -6098,13 +6251,14 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["GuestInputStruct { Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body"];
+                "application/json": components["schemas"]["GuestInputStruct { Name string \"json:\\\"nameOmitempty\\\" maxLength:\\\"200\\\" doc:\\\"who asks where the link does not say it\\\"\"; Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body"];
             };
         };
         responses: {
             /** @description No Content */
             204: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content?: never;
@@ -6471,6 +6625,40 @@ export interface operations {
             /** @description No Content */
             204: {
                 headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-guest-book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestInputStruct { Name string \"json:\\\"name\\\" maxLength:\\\"200\\\"\"; Address string \"json:\\\"address\\\" maxLength:\\\"400\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content?: never;

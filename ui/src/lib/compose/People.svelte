@@ -131,11 +131,15 @@
     font-size: var(--t-small);
   }
   .acts {
-    display: flex;
-    flex-wrap: wrap;
-    justify-content: flex-end;
+    display: grid;
+    grid-template-columns: auto auto;
+    justify-content: end;
     align-items: center;
-    gap: var(--s-1) var(--s-5);
+    justify-items: end;
+    gap: 0 var(--s-5);
+  }
+  .acts > :global(:first-child) {
+    grid-column: 1 / -1;
   }
   .acts :global(.link) {
     font-size: var(--t-small);

@@ -85,7 +85,7 @@
         void change({ zone });
       }}
     >
-      <Zones label="Time zone" bind:value={zone} />
+      <div><Zones label="Time zone" bind:value={zone} /></div>
       {#if zone !== person.zone}<Button>Keep</Button>{/if}
     </form>
     <div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Ask from './Ask.svelte';
   import Frame from '$lib/ui/Frame.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -24,11 +25,15 @@
     }
     busy = false;
   }
+  let name = $state('');
+  let address = $state('');
+  const book = $derived(guest.standing === 'need_address');
   async function enter(event: SubmitEvent) {
     event.preventDefault();
     busy = true;
     try {
-      await need(api.POST('/api/v1/r/{link}/enter', { ...path, body: { answer } }));
+      if (book) await need(api.POST('/api/v1/r/{link}/sign', { ...path, body: { name, address } }));
+      else await need(api.POST('/api/v1/r/{link}/enter', { ...path, body: { answer } }));
       problem = '';
       await entered();
     } catch (thrown) {
@@ -41,7 +46,13 @@
 <Frame studio={guest.studio}>
   <h1>{guest.sender} sent you something</h1>
   <p class="muted say">{guest.say}</p>
-  {#if code && !asked}
+  {#if book}
+    <form class="book" onsubmit={enter}>
+      <Field label="Your name" bind:value={name} autocomplete="name" required maxlength={80} />
+      <Field label="Your mail address" type="email" bind:value={address} autocomplete="email" required />
+      <Button look="main" disabled={busy}>{busy ? 'Opening' : 'Open'}</Button>
+    </form>
+  {:else if code && !asked}
     <Button look="main" onclick={ask} disabled={busy}>{busy ? 'Sending' : 'Send me a code'}</Button>
   {:else}
     <form onsubmit={enter}>
@@ -62,6 +73,7 @@
       </p>{/if}
   {/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  <Ask {guest} {link} look />
   {#snippet beside()}
     <dl>
       <dt>from</dt>
@@ -80,7 +92,7 @@
       </dd>
       <dt>recorded</dt>
       <dd>
-        what is opened, played and taken through this link{guest.anyone ? '' : ', under your name'}
+        what is opened, played and taken through this link{guest.anyone && !book ? '' : ', under your name'}
       </dd>
       <dt>not yours</dt>
       <dd>Close this page, and tell whoever sent it.</dd>
@@ -99,6 +111,11 @@
     gap: 0 var(--s-4);
     max-width: 480px;
     margin-bottom: var(--s-6);
+  }
+  .book {
+    grid-template-columns: minmax(0, 1fr);
+    gap: var(--s-3);
+    justify-items: start;
   }
   form > :global(.label) {
     grid-column: 1 / -1;

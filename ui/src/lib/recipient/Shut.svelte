@@ -1,49 +1,17 @@
 <!-- What is said where nothing can be fetched, and how to ask for it. -->
 <script lang="ts">
   import Frame from '$lib/ui/Frame.svelte';
-  import Area from '$lib/ui/Area.svelte';
-  import Button from '$lib/ui/Button.svelte';
-  import { api, need, words, type GuestPage } from '$api/client';
+  import type { GuestPage } from '$api/client';
+  import Ask from './Ask.svelte';
   import { onClock } from '$lib/time';
 
   let { title, say, guest, link = '' }: { title: string; say: string; guest?: GuestPage; link?: string } = $props();
-  let message = $state('');
-  let said = $state('');
-  let problem = $state('');
-  const mayAsk = $derived(guest && ['ended', 'stopped', 'removed'].includes(guest.standing));
-
-  async function ask(event: SubmitEvent) {
-    event.preventDefault();
-    try {
-      await need(api.POST('/api/v1/r/{link}/ask', { params: { path: { link } }, body: { message } }));
-      said = `${guest?.sender} has been told. If they open it again, this same link works.`;
-      problem = '';
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-  }
 </script>
 
 <Frame studio={guest?.studio}>
   <h1>{title || 'This package is closed'}</h1>
   <p class="say">{say}</p>
-  {#if mayAsk}
-    {#if said}
-      <p class="done" role="status">{said}</p>
-    {:else}
-      <form onsubmit={ask}>
-        <Area
-          id="message"
-          label="Ask {guest?.sender} for it"
-          rows={3}
-          placeholder="A word about what you still need (not required)"
-          bind:value={message}
-        />
-        <Button look="main">Ask to be let in</Button>
-      </form>
-    {/if}
-  {/if}
-  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  {#if guest}<Ask {guest} {link} />{/if}
   {#snippet beside()}
     <dl>
       {#if guest}
@@ -76,18 +44,5 @@
     font-size: var(--t-lead);
     margin: var(--s-5) 0 var(--s-3);
     max-width: 48ch;
-  }
-  form {
-    margin-top: var(--s-8);
-    display: grid;
-    gap: var(--s-1);
-    justify-items: start;
-  }
-  form :global(.field) {
-    margin-bottom: var(--s-4);
-  }
-  .done {
-    color: var(--main);
-    margin-top: var(--s-8);
   }
 </style>

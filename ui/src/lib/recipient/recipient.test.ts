@@ -196,7 +196,7 @@ describe('a shut door', () => {
 
   it('lets whoever stands before an ended package ask for it', async () => {
     studio.answers('POST /api/v1/r/secret/ask');
-    const guest = guestPage([], { standing: 'ended', ends_at: '2026-11-20T10:00:00Z' });
+    const guest = guestPage([], { standing: 'ended', may_ask: true, ends_at: '2026-11-20T10:00:00Z' });
     render(Shut, { title: 'Lifeboat, cut 2', say: 'This package has ended.', guest, link: 'secret' });
     await userEvent.type(screen.getByRole('textbox'), 'One more day?');
     await userEvent.click(screen.getByRole('button'));

@@ -98,9 +98,11 @@
         {#each desk.needs.slice(0, 5) as need (need.kind + need.package + need.saying)}
           <a
             class="row"
-            href={need.package
-              ? `/packages/${need.package}${need.kind === 'notes' ? '?show=notes' : ''}`
-              : '/gather?view=space'}
+            href={need.knock
+              ? `/knocks/${need.knock}`
+              : need.package
+                ? `/packages/${need.package}${need.kind === 'notes' ? '?show=notes' : ''}`
+                : '/gather?view=space'}
           >
             <span><strong>{need.saying}</strong><span class="muted">{need.title}</span></span>
             <time class="figure" datetime={need.at} title={inFull(new Date(need.at))}

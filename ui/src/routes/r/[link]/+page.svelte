@@ -21,7 +21,7 @@
   let unknown = $state('');
   let problem = $state('');
   let visited = false;
-  const door = $derived(guest?.standing === 'need_passphrase' || guest?.standing === 'need_code');
+  const door = $derived(guest?.standing.startsWith('need_'));
 
   const items = (after: string) =>
     need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
@@ -63,10 +63,10 @@
   });
   const inside = $derived(Boolean(guest && !guest.standing));
   live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
-  // Whoever stands outside of a closed package is told nothing; the page looks from time to time whether it is open.
+  // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
   $effect(() => {
-    if (inside || door || !guest) return;
-    const timer = setInterval(() => void load(), 20_000);
+    if (inside || !guest || (door && !guest.asked)) return;
+    const timer = setInterval(() => void load(), guest.asked === 'waiting' ? 4000 : 20_000);
     return () => clearInterval(timer);
   });
 </script>

@@ -46,6 +46,8 @@ const (
 	Signed      Kind = "signed"
 	LetIn       Kind = "let_in"
 	TurnedAway  Kind = "turned_away"
+	Pickup      Kind = "pickup_code"
+	Texted      Kind = "texted"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -162,6 +164,12 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: LetIn, Words: word("Let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return by(w, "let "+line(w)+" in") + "."
+	}},
+	Descriptor{Kind: Pickup, Words: word("Pickup code"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "made a pickup code for "+line(w)) + "."
+	}},
+	Descriptor{Kind: Texted, Words: word("Text message"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return by(w, "sent "+line(w)+" their link as a text message") + "."
 	}},
 	Descriptor{Kind: TurnedAway, Words: word("Not let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return by(w, "did not let "+line(w)+" in") + "."

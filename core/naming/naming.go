@@ -210,34 +210,6 @@ func attrChar(c byte) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || strings.IndexByte("!#$&+-.^_`|~", c) >= 0
 }
 
-// Slug is a readable part for a link: lower-case ASCII letters, digits and
-// hyphens, at most 40 characters, "package" where nothing is left. It is never
-// the secret part of a link.
-func Slug(title string) string {
-	var b strings.Builder
-	gap := false
-	for _, r := range norm.NFKD.String(title) {
-		r = unicode.ToLower(r)
-		switch {
-		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
-			if gap && b.Len() > 0 {
-				b.WriteByte('-')
-			}
-			gap = false
-			b.WriteRune(r)
-		case !unicode.Is(unicode.Mn, r):
-			gap = true
-		}
-		if b.Len() >= 40 {
-			break
-		}
-	}
-	if b.Len() == 0 {
-		return "package"
-	}
-	return b.String()
-}
-
 // Title makes a title of a file or folder name: underscores become spaces, and
 // what remains is at most 120 characters.
 func Title(name string) string {

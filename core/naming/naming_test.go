@@ -106,15 +106,6 @@ func TestTheHeaderOffersTheName(t *testing.T) {
 	})
 }
 
-func TestSlugsAreReadableAndPlain(t *testing.T) {
-	for title, want := range map[string]string{
-		"Lifeboat, cut 3": "lifeboat-cut-3", "Käse & Öl": "kase-ol", "東京": "package", "  ": "package",
-		strings.Repeat("ab", 40): strings.Repeat("ab", 20),
-	} {
-		assert.Equal(t, want, Slug(title))
-	}
-}
-
 // Source: Unicode UAX #9: the explicit directional characters, and their neighbours, which are none.
 func TestExactlyTheMarksOfDirectionAreTakenOut(t *testing.T) {
 	for _, mark := range []rune{0x061c, 0x200e, 0x200f, 0x202a, 0x202b, 0x202c, 0x202d, 0x202e, 0x2066, 0x2067, 0x2068, 0x2069} {

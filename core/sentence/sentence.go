@@ -22,6 +22,7 @@ type Recipient struct {
 	Rights right.Rights
 	Zone   *time.Location // nil where it is not known
 	Anyone bool           // the link that anyone may use, not a person
+	Link   string         // name of one's own for their link; empty for none
 	Past   Past
 }
 

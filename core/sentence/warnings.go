@@ -9,6 +9,7 @@ import (
 	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
+	"aftergust/core/linkname"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
 )
@@ -22,6 +23,7 @@ const (
 	Bounced     = "bounced"
 	OpenTake    = "open_take"
 	TakeNew     = "take_new"
+	Guessable   = "guessable"
 	TakeGone    = "take_gone"
 	OtherClient = "other_client"
 	TooSlow     = "too_slow"
@@ -50,7 +52,7 @@ func Warnings(p Plan) []Warning {
 	if len(p.Recipients) > 0 && !takers {
 		out = append(out, Warning{Code: NoTakers, Text: "Nobody may download. They can look, but not take the files.", Mend: "Let all download"})
 	}
-	for _, about := range []func(Plan, Recipient) (Warning, bool){shutOut, bounced, openTake, takeNew, takeGone, otherClient} {
+	for _, about := range []func(Plan, Recipient) (Warning, bool){shutOut, bounced, guessable, openTake, takeNew, takeGone, otherClient} {
 		for _, r := range p.Recipients {
 			if w, is := about(p, r); is {
 				w.Recipient = r.ID
@@ -104,6 +106,11 @@ func bounced(_ Plan, r Recipient) (Warning, bool) {
 func openTake(p Plan, r Recipient) (Warning, bool) {
 	return Warning{Code: OpenTake, Text: "Whoever gets hold of the open link can download everything.", Mend: "Only look"},
 		r.Anyone && p.Door.Needs() == door.Nothing && r.Rights.Has(right.Take)
+}
+
+func guessable(p Plan, r Recipient) (Warning, bool) {
+	return Warning{Code: Guessable, Text: fmt.Sprintf("The link “%s” is easily guessed, and the door is open.", r.Link), Mend: "Add letters that nobody guesses"},
+		r.Link != "" && p.Door.Needs() == door.Nothing && linkname.Guessable(r.Link)
 }
 
 func takeNew(_ Plan, r Recipient) (Warning, bool) {

@@ -48,6 +48,20 @@ const (
 // MaxGuests is how many names the guest book of one link holds.
 const MaxGuests = 200
 
+// Codes to read out on the phone (core/pickup): how long one lives, how many live at
+// a time on a server, and how many wrong ones are taken within Window, from all
+// sources together.
+const (
+	PickupLife    = 10 * time.Minute
+	PickupsLive   = 100
+	PickupGuesses = 100
+	// PickupStay is how long somebody who came by one may come back.
+	PickupStay = 24 * time.Hour
+)
+
+// TextsPerLine is how many text messages go to one person within Window.
+const TextsPerLine = 3
+
 // RemindPause is how long one person is left alone after a reminder.
 const RemindPause = 12 * time.Hour
 

@@ -116,7 +116,7 @@ func (a *App) open(ctx context.Context) error {
 	}
 	process := ground.NewID()
 	a.shift = jobs.NewShift(a.Store, process, a.log)
-	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk, post, a.log)); err != nil {
+	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk, post, texts(c), a.log)); err != nil {
 		return err
 	}
 	listener, err := net.Listen("tcp", c.Addr)
@@ -260,7 +260,7 @@ func Work(ctx context.Context, c Config) error {
 	}
 	process := ground.NewID()
 	shift := jobs.NewShift(store, process, log)
-	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk, post, log))
+	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk, post, texts(c), log))
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ package app
 
 import (
 	"aftergust/internal/blob"
+	"aftergust/internal/gateway"
 	"aftergust/internal/ground"
 	"errors"
 	"fmt"
@@ -25,6 +26,7 @@ type Config struct {
 	Blobs       string         // folder for the bytes
 	BaseURL     string         // how people reach us, without a slash at the end
 	SMTPURL     string         // where letters go
+	TextURL     string         // where text messages go; empty: nowhere
 	MailFrom    string         // address that letters come from
 	Secrets     ground.Secrets // links are derived from them
 	Proxies     int            // of ours that requests come through
@@ -64,6 +66,12 @@ var settings = []setting{
 		c.SMTPURL = v
 		return nil
 	}},
+	{"TEXT_URL", "", "gateway for text messages, as https://token@texts.example/send: it gets {id, to, text} as JSON (default: none are offered)",
+		func(c *Config, v string) error {
+			c.TextURL = v
+			_, err := gateway.Open(v)
+			return err
+		}},
 	{"MAIL_FROM", "", "mail address that letters come from (required)", func(c *Config, v string) error {
 		parsed, err := mail.ParseAddress(v)
 		if err != nil {

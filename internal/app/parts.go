@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
 	"aftergust/internal/follow"
+	"aftergust/internal/gateway"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
@@ -23,6 +24,7 @@ import (
 	"aftergust/internal/receive"
 	"aftergust/internal/review"
 	"aftergust/internal/tries"
+	"aftergust/internal/ways"
 )
 
 // Parts are the parts of the work, each made of what it needs. Here one sees who
@@ -47,6 +49,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	chosen := gather.NewSelections(store, places, things, now)
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
+	leading := ways.New(store, packing, post, events, guard, keys, c.TextURL != "", now)
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
 		Services: httpapi.Services{
@@ -56,15 +59,25 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
+			Ways: leading,
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}
 }
 
+// texts is where text messages go; nil where nobody takes them.
+func texts(c Config) ways.Gateway {
+	if c.TextURL == "" {
+		return nil
+	}
+	g, _ := gateway.Open(c.TextURL) // it was read once, with the settings
+	return g
+}
+
 // shop is what the workers of jobs work with.
-func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, log *slog.Logger) jobs.Shop {
+func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Letters: p.Letters, Uploads: p.Uploads, Bytes: bytes,
+		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Gateway: gateway, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}
 }

@@ -47,7 +47,7 @@ type House struct {
 func Build(t testing.TB, pg *pgserver.Server) *House {
 	t.Helper()
 	h := &House{t: t, now: time.Now().UTC().Truncate(time.Millisecond)}
-	h.Host = app.Config{DatabaseURL: Migrated(t, pg), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secrets: Secrets("house-")}
+	h.Host = app.Config{DatabaseURL: Migrated(t, pg), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secrets: Secrets("house-"), TextURL: "http://127.0.0.1:9/texts"}
 	var err error
 	h.Store, err = postgres.Open(t.Context(), h.Host.DatabaseURL)
 	require.NoError(t, err)

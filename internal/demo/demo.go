@@ -92,13 +92,14 @@ func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 }
 
 type demo struct {
-	dir  string
-	out  io.Writer
-	pg   *pgserver.Server
-	tray *standin.Tray
-	page *http.Server
-	app  *app.App
-	card Card
+	dir   string
+	out   io.Writer
+	pg    *pgserver.Server
+	tray  *standin.Tray
+	texts string // address of the gateway for text messages
+	page  *http.Server
+	app   *app.App
+	card  Card
 }
 
 func (d *demo) stop() {
@@ -133,7 +134,16 @@ func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddres
 	if d.tray, err = standin.Open("127.0.0.1:0", filepath.Join(d.dir, "mail")); err != nil {
 		return err
 	}
-	d.page = &http.Server{Addr: trayAddress, Handler: d.tray, ReadHeaderTimeout: 10 * time.Second}
+	phones, err := standin.OpenPhones(filepath.Join(d.dir, "texts"))
+	if err != nil {
+		return err
+	}
+	outside := http.NewServeMux()
+	outside.Handle("/", d.tray)
+	outside.Handle("/texts", phones)
+	outside.Handle("/texts.json", phones)
+	d.texts = "http://" + trayAddress + "/texts"
+	d.page = &http.Server{Addr: trayAddress, Handler: outside, ReadHeaderTimeout: 10 * time.Second}
 	go func() {
 		if err := d.page.ListenAndServe(); err != nil && err != http.ErrServerClosed {
 			fmt.Fprintln(d.out, "mail tray page:", err)
@@ -158,7 +168,7 @@ func (d *demo) environment(getenv func(string) string) func(string) string {
 	}
 	brought := map[string]string{
 		"AFTERGUST_DATABASE_URL": d.pg.URL("aftergust"), "AFTERGUST_BLOBS": filepath.Join(d.dir, "blobs"), "AFTERGUST_SMTP_URL": d.tray.URL(),
-		"AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
+		"AFTERGUST_TEXT_URL": d.texts, "AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
 		"AFTERGUST_BASE_URL": "http://localhost:" + port,
 	}
 	return func(name string) string {

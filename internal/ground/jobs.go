@@ -83,6 +83,14 @@ func (GoJob) Kind() string { return "go" }
 // NotBefore is when the moment comes.
 func (j GoJob) NotBefore() time.Time { return j.At }
 
+// TextJob hands one text message to the gateway.
+type TextJob struct {
+	TextID string `json:"text_id"`
+}
+
+// Kind names the job.
+func (TextJob) Kind() string { return "text" }
+
 // EndJob brings the end of a package nearer, where that waited for what people have
 // done by now.
 type EndJob struct {

@@ -14,8 +14,11 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/big"
 	"strconv"
 	"strings"
+
+	"aftergust/core/linkname"
 )
 
 // LinkLength is the length of the secret in a link, in characters of base64url.
@@ -178,6 +181,15 @@ func (k *Keys) sealer(number byte, purpose string) cipher.AEAD {
 	return sealer
 }
 
+// PickupMark is by what a code to read out is known again; the code is kept nowhere.
+func (k *Keys) PickupMark(code string) []byte { return k.derive("pickup", []byte(code)) }
+
+// NamedURL is the address of a link under a name of one's own.
+func (k *Keys) NamedURL(name string) string { return k.baseURL + "/r/" + name }
+
+// PickupURL is the page where a code is typed in.
+func (k *Keys) PickupURL() string { return k.baseURL + "/pickup" }
+
 // KnockURL is the page in the studio where somebody who asks is answered.
 func (k *Keys) KnockURL(id string) string { return k.baseURL + "/knocks/" + id }
 
@@ -229,3 +241,11 @@ func NewSecret() string { return rand.Text() + rand.Text()[:10] }
 
 // Same compares two secrets in constant time.
 func Same(a, b string) bool { return subtle.ConstantTimeCompare([]byte(a), []byte(b)) == 1 }
+
+// WithTail adds random letters to the name of a link, so that nobody guesses it.
+func WithTail(name string) string {
+	return linkname.WithTail(name, func(n int) int {
+		i, _ := rand.Int(rand.Reader, big.NewInt(int64(n))) // documented never to fail
+		return int(i.Int64())
+	})
+}

@@ -33,6 +33,7 @@ import (
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
+	"aftergust/internal/ways"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
@@ -64,6 +65,7 @@ type Services struct {
 	Receive  *receive.Service
 	Follow   *follow.Service
 	Review   *reviewing.Service
+	Ways     *ways.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.

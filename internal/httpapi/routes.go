@@ -48,6 +48,8 @@ func (a *API) routes() (http.Handler, error) {
 		r.Get("/api/v1/live", a.live)
 		r.Get("/api/v1/versions/{version}/{what}", a.derived)
 		r.Head("/api/v1/versions/{version}/{what}", a.derived)
+		r.Get("/api/v1/recipients/{id}/qr.svg", a.qrCode)
+		r.Get("/api/v1/recipients/{id}/letter.eml", a.unsent)
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
 			r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
 			r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
@@ -77,6 +79,7 @@ func (a *API) routes() (http.Handler, error) {
 			a.gatherOperations()
 			a.momentOperations()
 			a.guestOperations()
+			a.waysOperations()
 		})
 	})
 

@@ -23,6 +23,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
+	"aftergust/internal/ways"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -58,6 +59,8 @@ type Shop struct {
 	Bytes    Bytes
 	Disk     *blob.Disk // where files come in and are worked on
 	Post     Post
+	Ways     *ways.Service
+	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
 }
 
@@ -75,6 +78,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &sweepWorker{Shop: shop})
 	river.AddWorker(workers, &goWorker{Shop: shop})
 	river.AddWorker(workers, &endWorker{Shop: shop})
+	river.AddWorker(workers, &textWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
@@ -203,6 +207,23 @@ func (w *letterWorker) went(ctx context.Context, l letters.Letter, perhaps bool)
 func (w *letterWorker) NextRetry(job *river.Job[ground.LetterJob]) time.Time {
 	wait := min(3*time.Second<<min(job.Attempt-1, 8), 10*time.Minute)
 	return time.Now().Add(wait)
+}
+
+type textWorker struct {
+	river.WorkerDefaults[ground.TextJob]
+	Shop
+}
+
+// textLimit is how long handing one text message over may take.
+const textLimit = time.Minute
+
+func (w *textWorker) Timeout(*river.Job[ground.TextJob]) time.Duration { return textLimit }
+
+func (w *textWorker) Work(ctx context.Context, job *river.Job[ground.TextJob]) error {
+	if w.Gateway == nil {
+		return errors.New("no gateway for text messages is set here")
+	}
+	return w.Ways.Hand(ctx, w.Gateway, job.Args.TextID, job.Attempt >= job.MaxAttempts)
 }
 
 type clearWorker struct {

@@ -9,6 +9,7 @@ import (
 	"aftergust/core/letter"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
+	"aftergust/internal/ground"
 )
 
 // A Subject is the package and the line that a letter is about.
@@ -85,6 +86,18 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, linkless)
 	}
 	return l, c, true, nil
+}
+
+// Delivery is what the letter says that brings a line its link, as it would go now.
+// It is not posted.
+func (s *Service) Delivery(ctx context.Context, parcel, line, name, email string) (c Composed, ok bool, err error) {
+	l := Letter{ID: ground.NewID(), ParcelID: parcel, LineID: line, Kind: letter.Delivery, ToName: name, ToEmail: email}
+	about, ok, err := s.store.Subject(ctx, l)
+	if err != nil || !ok {
+		return c, false, err
+	}
+	c = s.compose(l, about, s.now())
+	return c, c.Link != "", nil
 }
 
 func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {

@@ -85,6 +85,41 @@ func Open(address, from string) (*Post, error) {
 
 // Write composes a letter.
 func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
+	m, err := write(c)
+	if err != nil {
+		return nil, err
+	}
+	if err := m.From(named(c.StudioName, p.from)); err != nil {
+		return nil, err
+	}
+	if c.SenderEmail != "" && c.SenderEmail != c.ToEmail {
+		if err := m.ReplyTo(named(c.SenderName, c.SenderEmail)); err != nil {
+			return nil, err
+		}
+	}
+	// The same letter tried twice carries the same id, so that a mail program can drop the second.
+	m.SetMessageIDWithValue(c.MessageID + "@" + domain(p.from))
+	m.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
+	return m, nil
+}
+
+// Unsent composes a letter to be sent by hand, from the sender's own address with
+// their own program, which opens it for writing (X-Unsent, common practice).
+func Unsent(c letters.Composed) (*gomail.Msg, error) {
+	m, err := write(c)
+	if err != nil {
+		return nil, err
+	}
+	if err := m.From(named(c.SenderName, c.SenderEmail)); err != nil {
+		return nil, err
+	}
+	m.SetMessageIDWithValue(c.MessageID + "@" + domain(c.SenderEmail))
+	m.SetGenHeader("X-Unsent", "1")
+	return m, nil
+}
+
+// write composes what does not depend on whose program it goes from.
+func write(c letters.Composed) (*gomail.Msg, error) {
 	var subject, text, page bytes.Buffer
 	if err := texts.ExecuteTemplate(&subject, string(c.Kind)+"-subject", c); err != nil {
 		return nil, err
@@ -99,23 +134,12 @@ func (p *Post) Write(c letters.Composed) (*gomail.Msg, error) {
 		return nil, err
 	}
 	m := gomail.NewMsg()
-	if err := m.From(named(c.StudioName, p.from)); err != nil {
-		return nil, err
-	}
 	if err := m.To(named(c.ToName, c.ToEmail)); err != nil {
 		return nil, err
 	}
-	if c.SenderEmail != "" && c.SenderEmail != c.ToEmail {
-		if err := m.ReplyTo(named(c.SenderName, c.SenderEmail)); err != nil {
-			return nil, err
-		}
-	}
 	m.Subject(subject.String())
 	m.SetDate()
-	// The same letter tried twice carries the same id, so that a mail program can drop the second.
-	m.SetMessageIDWithValue(c.MessageID + "@" + domain(p.from))
-	m.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
-	if c.Kind == letter.Reminder && c.Quiet != "" {    // RFC 2369, RFC 8058
+	if c.Kind == letter.Reminder && c.Quiet != "" { // RFC 2369, RFC 8058
 		m.SetGenHeader("List-Unsubscribe", "<"+c.Quiet+">")
 		m.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
 	}

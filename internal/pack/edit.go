@@ -9,6 +9,7 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
+	"aftergust/core/linkname"
 	"aftergust/core/moment"
 	"aftergust/core/naming"
 	"aftergust/core/password"
@@ -60,6 +61,9 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 			return err
 		}
 		if parcel.SentAt != nil && (parcel.Door != before || hash != "") {
+			if err := s.guessable(ctx, parcel); err != nil {
+				return err
+			}
 			return s.changeDoor(ctx, m, parcel, e.KeepIn)
 		}
 		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
@@ -71,6 +75,25 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		return Parcel{}, err
 	}
 	return s.ParcelOf(ctx, m, id)
+}
+
+// guessable refuses to open the door of a package that is out while the name of one
+// of its links can be guessed.
+func (s *Service) guessable(ctx context.Context, p Parcel) error {
+	if p.Door.Needs() != door.Nothing {
+		return nil
+	}
+	names, err := s.store.LinkNames(ctx, p.ID)
+	if err != nil {
+		return err
+	}
+	for _, name := range names {
+		if linkname.Guessable(name) {
+			return ground.Clash("guessable", "The link “"+name+"” is easily guessed, so whoever guesses it would be in. "+
+				"Take that name away, or give it anew, then open the door. Nothing was changed.")
+		}
+	}
+	return nil
 }
 
 // changeDoor writes a package that is out and has another door than before, or

@@ -45,6 +45,8 @@ func (d *Drafts) mend(ctx context.Context, m account.Member, p Packed, code, lin
 		})
 	case sentence.AnyoneNamed, sentence.Bounced, sentence.OtherClient:
 		return d.pack.RemoveLine(ctx, m, line)
+	case sentence.Guessable:
+		return d.unguessable(ctx, p, line)
 	case sentence.SentBefore:
 		return d.leaveOut(ctx, p)
 	}
@@ -74,6 +76,18 @@ func (d *Drafts) mend(ctx context.Context, m account.Member, p Packed, code, lin
 		return err
 	}
 	return d.pack.waybillChanged(ctx, parcel)
+}
+
+// unguessable adds random letters to the name of a line's link.
+func (d *Drafts) unguessable(ctx context.Context, p Packed, line string) error {
+	names, err := d.store.LinkNames(ctx, p.Parcel.ID)
+	if err != nil {
+		return err
+	}
+	if _, err := d.store.SetName(ctx, line, ground.WithTail(names[line])); err != nil {
+		return err
+	}
+	return d.pack.waybillChanged(ctx, p.Parcel)
 }
 
 // grant changes the rights of one line, or of all where line is empty.

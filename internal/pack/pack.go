@@ -69,6 +69,10 @@ type LineStore interface {
 type Memory interface {
 	// Pasts is what is known of the people on a waybill, by line.
 	Pasts(ctx context.Context, parcel string) (map[string]sentence.Past, error)
+	// LinkNames are names of one's own for links of a package, by line.
+	LinkNames(ctx context.Context, parcel string) (map[string]string, error)
+	// SetName gives a line's link a name, or none; ok is false where another has it.
+	SetName(ctx context.Context, line, name string) (ok bool, err error)
 	// KnownItems are the items of a package that each of some lines' people has to the
 	// last byte in the version that it gives now, from whatever package.
 	KnownItems(ctx context.Context, parcel string, lines []string) (ids []string, err error)

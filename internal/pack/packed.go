@@ -132,7 +132,13 @@ func (s *Service) recall(ctx context.Context, p Packed, plan *sentence.Plan) err
 			takers = append(takers, r.ID)
 		}
 	}
-	var err error
+	names, err := s.store.LinkNames(ctx, p.Parcel.ID)
+	if err != nil {
+		return err
+	}
+	for i, r := range plan.Recipients {
+		plan.Recipients[i].Link = names[r.ID]
+	}
 	if plan.Client, err = s.store.ClientOf(ctx, p.Parcel.ID); err != nil {
 		return err
 	}

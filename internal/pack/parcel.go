@@ -79,6 +79,7 @@ type WayKind string
 const (
 	Personal WayKind = "personal" // a link made for one person
 	ForAll   WayKind = "anyone"   // a link for whoever has it
+	ByCode   WayKind = "pickup"   // what a code that was read out led to
 	Guestly  WayKind = "guest"    // an entry in the guest book, known by the device that made it
 )
 

@@ -3,6 +3,7 @@ package pack
 import (
 	"context"
 	"strings"
+	"time"
 
 	"aftergust/core/access"
 	"aftergust/core/door"
@@ -106,10 +107,10 @@ func (s *Service) newLine(ctx context.Context, p Parcel, g Guest) (Line, error) 
 
 // NewGuest is a line for somebody who leaves name and address in the guest book of
 // a link for anyone. They may what the link lets anyone do.
-func (s *Service) NewGuest(of Line, name, email, zone string) Line {
-	l := Line{ID: ground.NewID(), ParcelID: of.ParcelID, GuestOf: of.ID, Name: name, Email: email, Zone: zone, Rights: of.Rights,
-		MayPassOn: true, Way: Way{WayID: ground.NewID(), WayKind: Guestly, LinkNonce: s.keys.NewNonce(), Since: s.now()}}
-	l.LinkHash = ground.Hash(s.keys.LinkToken(l.LinkNonce))
+func NewGuest(keys *ground.Keys, of Line, name, email string, now time.Time) Line {
+	l := Line{ID: ground.NewID(), ParcelID: of.ParcelID, GuestOf: of.ID, Name: name, Email: email, Rights: of.Rights, MayPassOn: true,
+		Way: Way{WayID: ground.NewID(), WayKind: Guestly, LinkNonce: keys.NewNonce(), Since: now}}
+	l.LinkHash = ground.Hash(keys.LinkToken(l.LinkNonce))
 	return l
 }
 
@@ -220,6 +221,15 @@ func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 		}
 		return s.events.RecordCut(ctx, cut, s.happens(parcel, m, id, kind))
 	})
+}
+
+// LineOf is a line of a package of the member's studio, with the package.
+func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (line Line, parcel Parcel, err error) {
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
+		line, parcel, err = s.lineOf(ctx, m, id)
+		return err
+	})
+	return line, parcel, err
 }
 
 // lineOf is a line of a package of the member's studio, which is locked for this

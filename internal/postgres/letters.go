@@ -70,7 +70,7 @@ func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subjec
 		    w.nonce
 		from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id
 		left join line l on l.id = $2 and l.parcel_id = p.id left join card c on c.id = l.card_id left join person r on r.id = l.person_id
-		left join lateral (select * from way_in w where w.line_id = l.id order by w.since desc, w.id desc limit 1) w on true
+		left join lateral (select * from way_in w where w.line_id = l.id and w.kind <> 'pickup' order by w.since desc, w.id desc limit 1) w on true
 		where p.id = $1`, l.ParcelID, l.LineID)
 	return one(rows, err, func(row pgx.CollectableRow) (about letters.Subject, err error) {
 		var sent, ends, stopped, cleared moment

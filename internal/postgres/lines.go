@@ -22,7 +22,7 @@ const lineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, c
 const fromLine = `from line l join card c on c.id = l.card_id left join person r on r.id = l.person_id `
 
 // wayOf is the way in of a line l that is shown of it.
-const wayOf = `join lateral (select * from way_in w where w.line_id = l.id order by w.since desc, w.id desc limit 1) w on true `
+const wayOf = `join lateral (select * from way_in w where w.line_id = l.id and w.kind <> 'pickup' order by w.since desc, w.id desc limit 1) w on true `
 
 func scanLine(l *pack.Line) []any {
 	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.GuestOf, &l.Rights, &l.MayPassOn, &l.RemovedAt, &l.QuietAt,

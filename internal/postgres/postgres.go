@@ -193,6 +193,7 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
 	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
 	ground.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
+	ground.TextJob{}.Kind():    {MaxAttempts: 8}, // a link by text is of no use hours later
 	ground.GoJob{}.Kind():      {MaxAttempts: 3}, // once a minute it comes again by itself
 }
 

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"aftergust/core/access"
+	"aftergust/core/linkname"
 	"aftergust/core/right"
 	"aftergust/core/state"
 	"aftergust/internal/account"
@@ -88,10 +89,7 @@ func Refusal(r access.Reason) error {
 // Enter finds who a link belongs to. device is the secret of the browser's
 // cookie, or empty; member is set where a member of a studio is signed in there.
 func (s *Service) Enter(ctx context.Context, link, device string, member *account.Member) (Entrant, error) {
-	if len(link) != ground.LinkLength {
-		return Entrant{}, Refusal(access.UnknownLink)
-	}
-	line, ok, err := s.store.LineByLink(ctx, ground.Hash(link))
+	line, ok, err := s.lineBy(ctx, link)
 	if err != nil {
 		return Entrant{}, err
 	}
@@ -120,6 +118,19 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 		}
 	}
 	return e, nil
+}
+
+// lineBy is the line of a link: by its secret, or by a name that the studio gave it.
+func (s *Service) lineBy(ctx context.Context, link string) (pack.Line, bool, error) {
+	if len(link) == ground.LinkLength {
+		if line, ok, err := s.store.LineByLink(ctx, ground.Hash(link)); err != nil || ok {
+			return line, ok, err
+		}
+	}
+	if name, err := linkname.Read(link); err != nil || name != link {
+		return pack.Line{}, false, nil // as it is written; what only looks like it is none
+	}
+	return s.store.LineByName(ctx, link)
 }
 
 // visiting is the visit of this entrant's device, to be written.

@@ -7,6 +7,7 @@ import (
 	"aftergust/core/event"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/tries"
 )
@@ -44,7 +45,7 @@ func (s *Service) SignBook(ctx context.Context, e Entrant, name, address, host s
 		} else if n >= throttle.MaxGuests {
 			return ground.Clash("book_full", "The guest book of this link is full. Ask the sender for a link of your own.")
 		}
-		own := s.pack.NewGuest(e.Line, name, email, "")
+		own := pack.NewGuest(s.keys, e.Line, name, email, s.now())
 		if err := s.store.InsertLine(ctx, own); err != nil {
 			return err
 		}

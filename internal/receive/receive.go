@@ -25,6 +25,7 @@ type Store interface {
 	Guests
 	Knocks
 	LineByLink(ctx context.Context, hash []byte) (pack.Line, bool, error)
+	LineByName(ctx context.Context, name string) (pack.Line, bool, error)
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
 	// Gates are packages and lines as they are now, for many downloads at once,
 	// with the items of these packages that were withdrawn.

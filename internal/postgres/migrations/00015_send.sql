@@ -79,7 +79,39 @@ create index knock_open on knock (studio_id, asked_at) where answered_at is null
 create index knock_line on knock (line_id, device_hash, asked_at);
 create index knock_parcel on knock (parcel_id);
 
+-- Codes to read out on the phone. The code itself is nowhere; its mark is made with the secret.
+create table pickup_code (
+    id         text primary key,
+    line_id    text not null references line on delete cascade,
+    mark       bytea not null unique,
+    made_by    text not null references member,
+    expires_at timestamptz not null
+);
+create index pickup_code_line on pickup_code (line_id);
+create index pickup_code_expires on pickup_code (expires_at);
+
+-- Names of one's own for links. Whoever has one comes by the line's own way in.
+create table link_name (
+    name       text primary key,
+    line_id    text not null unique references line on delete cascade,
+    created_at timestamptz not null default now()
+);
+
+-- Text messages that bring somebody their link. What they say is made when they go.
+create table text_message (
+    id         text primary key,
+    studio_id  text not null references studio,
+    line_id    text not null references line on delete cascade,
+    number     text not null,
+    state      text not null default 'waiting',
+    problem    text not null default '',
+    created_at timestamptz not null,
+    sent_at    timestamptz
+);
+create index text_message_line on text_message (line_id, created_at);
+
 -- +goose Down
+drop table text_message, link_name, pickup_code;
 drop table knock;
 drop table preset, group_person, people_group;
 drop index person_name;

@@ -986,6 +986,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pickup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Come in by a code that was read out */
+        post: operations["pick-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/places": {
         parameters: {
             query?: never;
@@ -1396,6 +1413,40 @@ export interface paths {
         patch: operations["change-recipient"];
         trace?: never;
     };
+    "/api/v1/recipients/{id}/link-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give somebody's link a name of one's own */
+        put: operations["name-link"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recipients/{id}/pickup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a code to read out, which works once within ten minutes */
+        post: operations["new-pickup-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/recipients/{id}/remind": {
         parameters: {
             query?: never;
@@ -1407,6 +1458,40 @@ export interface paths {
         put?: never;
         /** Remind somebody who has not everything */
         post: operations["remind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recipients/{id}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send somebody their link as a text message */
+        post: operations["send-text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recipients/{id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All ways by which somebody can get their link */
+        get: operations["ways"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2187,7 +2272,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "turned_away" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "pickup_code" | "texted" | "turned_away" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -2771,6 +2856,10 @@ export interface components {
             code: string;
             recipient?: string;
         };
+        "Name-linkRequest": {
+            /** @description empty for none */
+            name: string;
+        };
         NeedView: {
             /** Format: date-time */
             at: string;
@@ -3039,6 +3128,19 @@ export interface components {
             /** @description IANA time zone; empty while not known */
             zone: string;
         };
+        "Pick-upRequest": {
+            code: string;
+        };
+        PickedUpBody: {
+            /** @description secret part of a link of its own, good for a day */
+            link: string;
+        };
+        PickupView: {
+            /** @description in groups, to be read out */
+            code: string;
+            /** Format: date-time */
+            until: string;
+        };
         Place: {
             /**
              * Format: int64
@@ -3246,6 +3348,10 @@ export interface components {
             items: string[];
             places: string[];
         };
+        "Send-textRequest": {
+            /** @description with its country, as +44 7700 900123 */
+            number: string;
+        };
         "Set-note-doneRequest": {
             done: boolean;
         };
@@ -3392,6 +3498,16 @@ export interface components {
             add?: string[];
             items: string[];
             remove?: string[];
+        };
+        TextView: {
+            /** Format: date-time */
+            at: string;
+            number: string;
+            problem: string;
+            /** Format: date-time */
+            sent_at: string | null;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "refused";
         };
         ThingView: {
             /** @description what it is, in a line */
@@ -3585,6 +3701,33 @@ export interface components {
             /** @description id of the recipient that it is about */
             recipient?: string;
             text: string;
+        };
+        WaysView: {
+            /** @description a secret */
+            link: string;
+            /** @description name of one's own for the link; empty for none */
+            link_name: string;
+            /** @description there is a gateway for text messages */
+            may_text: boolean;
+            /** @description to paste into any chat */
+            message: string;
+            /** @description of whom they lead to */
+            name: string;
+            /** @description the link under that name; empty for none */
+            named_link: string;
+            /** @description the package is out */
+            open: boolean;
+            package: string;
+            /**
+             * Format: int64
+             * @description in which the text message travels
+             */
+            parts: number;
+            /** @description what a text message would say */
+            text: string;
+            /** @description the last ones to them */
+            texts: components["schemas"]["TextView"][];
+            title: string;
         };
         WholeView: {
             /** @description what it is, in a line */
@@ -5918,6 +6061,40 @@ export interface operations {
             };
         };
     };
+    "pick-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pick-upRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedUpBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     places: {
         parameters: {
             query?: {
@@ -6772,6 +6949,72 @@ export interface operations {
             };
         };
     };
+    "name-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Name-linkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-pickup-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickupView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remind: {
         parameters: {
             query?: never;
@@ -6789,6 +7032,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-textRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysView"];
+                };
             };
             /** @description Error */
             default: {

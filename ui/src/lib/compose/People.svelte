@@ -32,7 +32,10 @@
   let zone = $state('');
   let lastOf = $state<Recipient>();
   let looking = $state(false);
+  let wayTo = $state<Recipient>();
+  let leading = $state(false);
   const acts = (r: Recipient) => [
+    { name: 'Ways to them…', do: () => ((wayTo = r), (leading = true)) },
     {
       name: r.may_pass_on ? 'May not pass it on' : 'May pass it on',
       do: () => void change(r.id, { may_pass_on: !r.may_pass_on }),
@@ -102,6 +105,12 @@
 </Dialog>
 <Dialog bind:open={looking} title="What went to {lastOf?.name} last" size="middle">
   {#if lastOf}<LastTo person={lastOf.person} />{/if}
+</Dialog>
+
+<Dialog bind:open={leading} title="Ways to {wayTo?.name}" size="middle">
+  {#if wayTo}
+    {#await import('$lib/package/Ways.svelte') then { default: Ways }}<Ways line={wayTo.id} />{/await}
+  {/if}
 </Dialog>
 
 <style>

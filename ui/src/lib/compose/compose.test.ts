@@ -210,7 +210,7 @@ describe('what is in a draft', () => {
       ]),
     );
     await userEvent.click(screen.getByRole('button', { name: 'More about b.mov' }));
-    await userEvent.click(screen.getByRole('button', { name: /^A heading above it/, hidden: true }));
+    await userEvent.click(screen.getAllByRole('button', { name: /^A heading above it/, hidden: true })[1]!);
     await userEvent.type(screen.getByRole('textbox', { name: 'Heading above b.mov' }), 'Films{Enter}');
     await vi.waitFor(() => expect(studio.sent('PUT /api/v1/items/b.mov/heading')).toEqual([{ heading: 'Films' }]));
   });

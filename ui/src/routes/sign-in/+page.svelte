@@ -36,6 +36,8 @@
       <dd>
         Did somebody send you a package? Open the link in their letter. You need no account, and nothing to install.
       </dd>
+      <dt>read out to you</dt>
+      <dd>A code of ten letters and digits? <Button look="link" href="/pickup">Type it in here</Button></dd>
     </dl>
   {/snippet}
 </Frame>

@@ -1,9 +1,5 @@
 <script lang="ts">
-  // Only the weights that this page has: it opens on phones, on any line.
-  import '@fontsource/bricolage-grotesque/600.css';
-  import '@fontsource/hanken-grotesk/400.css';
-  import '@fontsource/hanken-grotesk/600.css';
-  import '@fontsource/red-hat-mono/400.css';
+  import '$lib/fonts.light';
   import { page } from '$app/state';
   import { api, need, Problem, words, type GuestPage, type Note } from '$api/client';
   import { live } from '$lib/live.svelte';

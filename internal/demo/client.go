@@ -149,7 +149,18 @@ func (c *Client) begin(ctx context.Context, meta map[string]string, size int64) 
 
 // Fetch gets a path, or a range of it such as "bytes=0-499" unless empty, and
 // throws the bytes away.
-func (c *Client) Fetch(ctx context.Context, path, byteRange string) (int64, error) {
+func (c *Client) Fetch(ctx context.Context, path, byteRange string) (n int64, err error) {
+	return c.fetch(ctx, path, byteRange, io.Discard)
+}
+
+// Bytes is Fetch, with the bytes, or with what was said instead.
+func (c *Client) Bytes(ctx context.Context, path, byteRange string) ([]byte, error) {
+	var b bytes.Buffer
+	_, err := c.fetch(ctx, path, byteRange, &b)
+	return b.Bytes(), err
+}
+
+func (c *Client) fetch(ctx context.Context, path, byteRange string, to io.Writer) (int64, error) {
 	request, err := c.request(ctx, http.MethodGet, path, nil)
 	if err != nil {
 		return 0, err
@@ -165,7 +176,7 @@ func (c *Client) Fetch(ctx context.Context, path, byteRange string) (int64, erro
 	if answer.StatusCode/100 != 2 {
 		return 0, fmt.Errorf("GET %s: %s", path, answer.Status)
 	}
-	return io.Copy(io.Discard, answer.Body)
+	return io.Copy(to, answer.Body)
 }
 
 // Place finds the id of a place by the names down to it; empty where there is none.

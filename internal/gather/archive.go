@@ -67,7 +67,7 @@ func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id s
 	if len(entries) < had {
 		return nil, ground.Clash("zip_gone", "Some of what you chose is not kept any more. Choose anew; what you have downloaded is safe.")
 	}
-	return archive.New(entries, "selection.zip")
+	return archive.New(entries, "selection.zip", nil)
 }
 
 // deliveredAs is the name of the file that is delivered: a link, swatch or sheet

@@ -17,6 +17,7 @@ import (
 	"math/big"
 	"strconv"
 	"strings"
+	"time"
 
 	"aftergust/core/linkname"
 )
@@ -181,6 +182,28 @@ func (k *Keys) sealer(number byte, purpose string) cipher.AEAD {
 	return sealer
 }
 
+// ProgramKey lets a program through the door in the place of somebody who is in: it
+// names their line, and from when until when it is good.
+func (k *Keys) ProgramKey(line string, from, until time.Time) string {
+	text := fmt.Sprintf("%s.%x.%x", line, from.Unix(), until.Unix())
+	return text + "." + hex.EncodeToString(k.derive("program", []byte(text))[:16])
+}
+
+// ReadProgramKey reads what ProgramKey made.
+func (k *Keys) ReadProgramKey(key string) (line string, from, until time.Time, ok bool) {
+	at := strings.LastIndexByte(key, '.')
+	if at < 0 || !Same(key[at+1:], hex.EncodeToString(k.derive("program", []byte(key[:at]))[:16])) {
+		return "", from, until, false
+	}
+	parts := strings.Split(key[:at], ".")
+	if len(parts) != 3 {
+		return "", from, until, false
+	}
+	began, err := strconv.ParseInt(parts[1], 16, 64)
+	ends, failed := strconv.ParseInt(parts[2], 16, 64)
+	return parts[0], time.Unix(began, 0), time.Unix(ends, 0), err == nil && failed == nil
+}
+
 // PickupMark is by what a code to read out is known again; the code is kept nowhere.
 func (k *Keys) PickupMark(code string) []byte { return k.derive("pickup", []byte(code)) }
 
@@ -189,6 +212,9 @@ func (k *Keys) NamedURL(name string) string { return k.baseURL + "/r/" + name }
 
 // PickupURL is the page where a code is typed in.
 func (k *Keys) PickupURL() string { return k.baseURL + "/pickup" }
+
+// BaseURL is the address under which people reach us, without a slash at the end.
+func (k *Keys) BaseURL() string { return k.baseURL }
 
 // KnockURL is the page in the studio where somebody who asks is answered.
 func (k *Keys) KnockURL(id string) string { return k.baseURL + "/knocks/" + id }

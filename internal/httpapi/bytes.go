@@ -32,7 +32,11 @@ func (a *API) enter(r *http.Request) (receive.Entrant, error) {
 	if found.newbie {
 		device = ""
 	}
-	return a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
+	e, err := a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
+	if key := r.URL.Query().Get("key"); key != "" && err == nil {
+		return a.Receive.WithKey(r.Context(), e, key)
+	}
+	return e, err
 }
 
 // guarded sets what keeps content from outside from ever running as part of our pages.
@@ -146,7 +150,14 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "private, no-cache")
 	c := a.zipContent(zip)
 	c.ticket = t
-	c.received = a.receipts(e, func(i int) receive.Delivery { return e.Delivery(zip.Entries[i].Version, zip.Entries[i].Size) })
+	delivered := a.receipts(e, func(i int) receive.Delivery { return e.Delivery(zip.Entries[i].Version, zip.Entries[i].Size) })
+	if delivered != nil {
+		c.received = func(i int, bytes coverage.Range) {
+			if zip.Entries[i].Version != "" { // of what we write ourselves nobody keeps receipts
+				delivered(i, bytes)
+			}
+		}
+	}
 	c.passed = a.emptied(e, func(part coverage.Range) []receive.Delivery {
 		var out []receive.Delivery
 		for _, i := range zip.Empty {
@@ -184,7 +195,8 @@ func (a *API) planned(r *http.Request) (e receive.Entrant, zip *archive.Plan, er
 		if err != nil {
 			return e, nil, err
 		}
-		if zip, err = a.Receive.Archive(r.Context(), e, chosen, rev); err == nil || rev != 0 || !errors.Is(err, receive.ErrZIPChanged) {
+		wanted := receive.Wanted{Chosen: chosen, Rev: rev, With: receive.ReadWith(r.URL.Query().Get("with"))}
+		if zip, err = a.Receive.Archive(r.Context(), e, wanted); err == nil || rev != 0 || !errors.Is(err, receive.ErrZIPChanged) {
 			return e, zip, err
 		}
 	}
@@ -207,6 +219,9 @@ func (a *API) zipContent(zip *archive.Plan) content {
 		size: zip.Layout.Length(), etag: zip.Tag, mime: "application/zip",
 		pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return zip.Layout.Pieces(start, end) },
 		open: func(ctx context.Context, i int, offset int64) (io.ReadCloser, error) {
+			if text := zip.Entries[i].Text; text != "" {
+				return io.NopCloser(strings.NewReader(text[min(offset, int64(len(text))):])), nil
+			}
 			return a.Bytes.Open(ctx, zip.Entries[i].Blob, offset)
 		},
 	}

@@ -16,6 +16,7 @@ import (
 	"aftergust/core/state"
 	"aftergust/core/throttle"
 	"aftergust/core/transfer"
+	"aftergust/internal/ground"
 	"aftergust/internal/receive"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -59,8 +60,18 @@ func (a *API) guestOperations() {
 		}))
 	add(a, guestOp(http.MethodPost, "/choose", "choose", "Get the address under which chosen items are taken as one ZIP"), asEntrant(a, linkOf,
 		func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
-			Items []string `json:"items" maxItems:"100000"`
+			Items []string `json:"items,omitempty" maxItems:"100000"`
+			Rest  bool     `json:"rest,omitempty" doc:"instead: all that they have not every byte of yet"`
 		}]) (*body[addressView], error) {
+			if in.Body.Rest {
+				rest, err := a.Receive.Rest(ctx, e)
+				if err != nil {
+					return nil, err
+				}
+				if in.Body.Items = rest; len(rest) == 0 {
+					return nil, ground.Clash("has_all", "You have all of it already.")
+				}
+			}
 			id, err := a.Receive.Choose(ctx, e, in.Body.Items)
 			if err != nil {
 				return nil, err
@@ -274,7 +285,8 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 		v.Archive = zipAddress(in.Link, e)
 		zip := a.Receive.ArchiveReady(e)
 		if zip == nil && e.Parcel.Items <= plannedAtOnce {
-			if zip, err = a.Receive.Archive(ctx, e, "", 0); err != nil && !errors.Is(err, receive.ErrZIPChanged) { // its size is not known yet
+			zip, err = a.Receive.Archive(ctx, e, receive.Wanted{})
+			if err != nil && !errors.Is(err, receive.ErrZIPChanged) { // its size is not known yet
 				return nil, err
 			}
 		}

@@ -60,6 +60,8 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.take)
 			r.MethodFunc(method, "/r/{link}/zip/{name}", a.archive)
 			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
+			r.MethodFunc(method, "/r/{link}/sums.txt", a.sums)
+			r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
 		r.Post("/r/{link}/quiet", a.quiet)        // by a mail program
@@ -80,6 +82,7 @@ func (a *API) routes() (http.Handler, error) {
 			a.momentOperations()
 			a.guestOperations()
 			a.waysOperations()
+			a.alongOperations()
 		})
 	})
 

@@ -59,14 +59,15 @@ func (q *queries) Entries(ctx context.Context, parcel string, chosen []string) (
 	// One statement sees one state, so that the revision is the one of these entries.
 	rows, err := q.conn(ctx).Query(ctx, `
 		select pi.id, v.id, v.blob_id, case when pi.folder = '' then '' else pi.folder || '/' end || `+givenAs+`, b.size,
-		       coalesce(b.crc32, 0)::bigint, v.created_at, p.contents_rev
+		       coalesce(b.crc32, 0)::bigint, v.created_at, b.xxh3, b.sha256, p.contents_rev
 		from parcel p join parcel_item pi on pi.parcel_id = p.id `+given+`
 		where p.id = $1 and pi.withdrawn_at is null and ($2::text[] is null or pi.id = any($2)) order by pi.position, pi.id`, parcel, chosen)
 	if err != nil {
 		return nil, 0, err
 	}
 	var e archive.Entry
-	_, err = pgx.ForEachRow(rows, []any{&e.ID, &e.Version, &e.Blob, &e.Path, &e.Size, &e.CRC32, &e.Modified, &rev}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&e.ID, &e.Version, &e.Blob, &e.Path, &e.Size, &e.CRC32, &e.Modified, &e.XXH3, &e.SHA256,
+		&rev}, func() error {
 		entries = append(entries, e)
 		return nil
 	})

@@ -31,12 +31,16 @@ type Entrant struct {
 	Studio bool      // a member of the sending studio who looks at it as this recipient
 	came   pack.Line // the line that the link belongs to; Line is a guest's own where they left their address
 	device []byte
-	visit  Visit // of this device; its ID is empty where it was never in
+	visit  Visit      // of this device; its ID is empty where it was never in
+	keyed  *time.Time // when the key was made by which a program comes; nil for browsers
 }
 
 // passed reports whether this device is through the door as it is now.
 func (e Entrant) passed() bool {
 	at, since := e.visit.PassedAt, e.Parcel.DoorSince
+	if e.keyed != nil {
+		at = e.keyed
+	}
 	return at != nil && (since == nil || !at.Before(*since))
 }
 

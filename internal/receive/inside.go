@@ -91,8 +91,12 @@ func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string
 }
 
 // zipKey names the state of a package's ZIP.
-func (e Entrant) zipKey(chosen string, rev int64) string {
-	return fmt.Sprintf("%s/%d/%s", e.Parcel.ID, rev, chosen)
+func (e Entrant) zipKey(w Wanted) string {
+	key := fmt.Sprintf("%s/%d/%s", e.Parcel.ID, w.Rev, w.Chosen)
+	if w.With != 0 {
+		key += "+" + w.With.String()
+	}
+	return key
 }
 
 // planned is under which name a plan lies in memory; a plan knows what the ZIP is called.
@@ -100,7 +104,7 @@ func (e Entrant) planned(key string) string { return key + "/" + e.Parcel.Title 
 
 // ArchiveReady is the plan of the whole package's ZIP if it is made already.
 func (s *Service) ArchiveReady(e Entrant) *archive.Plan {
-	zip, _ := s.plans.Peek(e.planned(e.zipKey("", e.Parcel.ContentsRev)))
+	zip, _ := s.plans.Peek(e.planned(e.zipKey(Wanted{Rev: e.Parcel.ContentsRev})))
 	return zip
 }
 
@@ -111,23 +115,29 @@ var ErrZIPChanged = &ground.Error{Kind: ground.Gone, Code: "zip_changed",
 var errZIPGone = &ground.Error{Kind: ground.Gone, Code: "zip_gone",
 	Say: "Some of what this ZIP held was withdrawn or is not kept any more. Open the package and download anew; what you have is safe."}
 
-// Archive plans the ZIP of what an entrant may take: what was chosen by Choose
-// under an id, or everything where that is empty. It is the package in revision rev
-// of its contents, or as it is now where rev is 0. One that was begun (see Begin)
+// A Wanted ZIP is what somebody asks for.
+type Wanted struct {
+	Chosen string // what was chosen by Choose under this id; empty: everything
+	Rev    int64  // revision of the contents; 0: as they are now
+	With   With   // what goes along
+}
+
+// Archive plans the ZIP of what an entrant may take. One that was begun (see Begin)
 // can be had as it was for as long as nothing in it was withdrawn and its versions
 // are held; one that was not is ErrZIPChanged.
-func (s *Service) Archive(ctx context.Context, e Entrant, chosen string, rev int64) (*archive.Plan, error) {
+func (s *Service) Archive(ctx context.Context, e Entrant, w Wanted) (*archive.Plan, error) {
 	if err := Refusal(e.Decide(right.Take, false, s.now())); err != nil {
 		return nil, err
 	}
-	if rev != 0 && rev != e.Parcel.ContentsRev {
-		return s.begun(ctx, e, e.zipKey(chosen, rev))
+	if w.Rev != 0 && w.Rev != e.Parcel.ContentsRev {
+		return s.begun(ctx, e, w)
 	}
-	key := e.zipKey(chosen, e.Parcel.ContentsRev)
+	w.Rev = e.Parcel.ContentsRev
+	key := e.zipKey(w)
 	return s.plans.Get(ctx, e.planned(key), func(ctx context.Context) (*archive.Plan, error) {
 		var items []string
-		if chosen != "" {
-			kept, ok, err := s.store.ChoiceByID(ctx, chosen, e.Parcel.ID)
+		if w.Chosen != "" {
+			kept, ok, err := s.store.ChoiceByID(ctx, w.Chosen, e.Parcel.ID)
 			if err != nil {
 				return nil, err
 			}
@@ -150,12 +160,16 @@ func (s *Service) Archive(ctx context.Context, e Entrant, chosen string, rev int
 		if rev != e.Parcel.ContentsRev { // it changed in this moment
 			return nil, ErrZIPChanged
 		}
-		return e.plan(entries, key)
+		return s.plan(e, entries, key, w.With)
 	})
 }
 
-func (e Entrant) plan(entries []archive.Entry, key string) (*archive.Plan, error) {
-	zip, err := archive.New(entries, naming.Portable(e.Parcel.Title)+".zip")
+func (s *Service) plan(e Entrant, entries []archive.Entry, key string, with With) (*archive.Plan, error) {
+	docs, err := s.docs(e, entries, with)
+	if err != nil {
+		return nil, err
+	}
+	zip, err := archive.New(entries, naming.Portable(e.Parcel.Title)+".zip", docs)
 	if err == nil {
 		zip.Key = key
 	}
@@ -165,7 +179,8 @@ func (e Entrant) plan(entries []archive.Entry, key string) (*archive.Plan, error
 // begun is a ZIP as a recipient began it. It is laid out from what was written down
 // then, never from a plan that lies in memory for another reason: a member may have
 // looked at a draft, with what was never sent.
-func (s *Service) begun(ctx context.Context, e Entrant, key string) (*archive.Plan, error) {
+func (s *Service) begun(ctx context.Context, e Entrant, w Wanted) (*archive.Plan, error) {
+	key := e.zipKey(w)
 	zip, err := s.plans.Get(ctx, e.planned("begun "+key), func(ctx context.Context) (*archive.Plan, error) {
 		entries, had, err := s.store.KeptZIP(ctx, key)
 		switch {
@@ -176,7 +191,12 @@ func (s *Service) begun(ctx context.Context, e Entrant, key string) (*archive.Pl
 		case len(entries) < had:
 			return nil, errZIPGone
 		}
-		begun, err := e.plan(entries, key)
+		for i := range entries {
+			if entries[i].Text != "" {
+				entries[i].Modified = ground.When(e.Parcel.SentAt) // as it was written first
+			}
+		}
+		begun, err := s.plan(e, entries, key, 0) // what goes along was written down with the rest
 		if err == nil {
 			begun.Kept.Store(true)
 		}

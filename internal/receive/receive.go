@@ -77,6 +77,8 @@ type Given interface {
 	// GaveBefore is an older version of an item of a package that was the current one
 	// after the package had gone out.
 	GaveBefore(ctx context.Context, content, version string) (archive.Entry, bool, error)
+	// RestOf are the items of a package of which a line has not every byte.
+	RestOf(ctx context.Context, parcel, line string) ([]string, error)
 	KeepChoice(ctx context.Context, id, parcel string, items []string) error
 	ChoiceByID(ctx context.Context, id, parcel string) (items []string, ok bool, err error)
 }

@@ -110,7 +110,11 @@ create table text_message (
 );
 create index text_message_line on text_message (line_id, created_at);
 
+-- What is written into a ZIP itself, by entry; null where nothing is.
+alter table zip_state add column texts text[];
+
 -- +goose Down
+alter table zip_state drop column texts;
 drop table text_message, link_name, pickup_code;
 drop table knock;
 drop table preset, group_person, people_group;

@@ -1,0 +1,125 @@
+package httpapi
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"aftergust/core/manifest"
+	"aftergust/core/naming"
+	"aftergust/internal/receive"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// files are what an entrant may take, for a request that asks for a list of it.
+func (a *API) files(w http.ResponseWriter, r *http.Request) (e receive.Entrant, files []manifest.File, ok bool) {
+	e, err := a.enter(r)
+	if err == nil {
+		link, key := chi.URLParam(r, "link"), r.URL.Query().Get("key")
+		files, err = a.Receive.Files(r.Context(), e, func(item, version, name string) string {
+			query := url.Values{asRevision: {version}}
+			if key != "" {
+				query.Set("key", key)
+			}
+			return a.BaseURL + "/r/" + link + "/take/" + item + "/" + url.PathEscape(name) + "?" + query.Encode()
+		})
+	}
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return e, nil, false
+	}
+	w.Header().Set("Cache-Control", "no-store")
+	return e, files, true
+}
+
+// sums lists the sums of all files, for sha256sum -c: GET /r/{link}/sums.txt.
+func (a *API) sums(w http.ResponseWriter, r *http.Request) {
+	if _, files, ok := a.files(w, r); ok {
+		guarded(w)
+		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+		w.Header().Set("Content-Disposition", naming.Attachment("sha256sums.txt"))
+		_, _ = w.Write([]byte(manifest.Sums(files))) // the reader has gone
+	}
+}
+
+// metalink describes all files for download programs: GET /r/{link}/package.meta4 (RFC 5854).
+func (a *API) metalink(w http.ResponseWriter, r *http.Request) {
+	if e, files, ok := a.files(w, r); ok {
+		guarded(w)
+		w.Header().Set("Content-Type", "application/metalink4+xml")
+		w.Header().Set("Content-Disposition", naming.Attachment(naming.Portable(e.Parcel.Title)+".meta4"))
+		_, _ = w.Write([]byte(manifest.Metalink(files))) // likewise
+	}
+}
+
+type lineView struct {
+	Tool string `json:"tool"`
+	Line string `json:"line" doc:"for a POSIX shell"`
+	Does string `json:"does"`
+}
+
+type sumView struct {
+	Item   string `json:"item" doc:"id"`
+	Path   string `json:"path"`
+	Size   int64  `json:"size" doc:"bytes"`
+	SHA256 string `json:"sha256" doc:"empty while it is not reckoned"`
+}
+
+type terminalView struct {
+	Lines []lineView `json:"lines"`
+	Until string     `json:"until" doc:"how long they are good, in words; empty: as long as the link is"`
+	Sums  string     `json:"sums" doc:"path of the list of sums"`
+	Check []lineView `json:"check" doc:"how the sums are checked, on each system"`
+}
+
+// alongOperations are about taking by other means than a button.
+func (a *API) alongOperations() {
+	add(a, guestOp(http.MethodGet, "/terminal", "terminal", "Lines for a terminal that take everything and go on where they broke off"), asEntrant(a,
+		func(in *ByLink) string { return in.Link }, a.terminal))
+	add(a, guestOp(http.MethodGet, "/sums", "sums", "The sums of all files, to check what was downloaded"), asEntrant(a,
+		func(in *ByLink) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]sumView], error) {
+			found, err := a.checkable(ctx, e)
+			return &body[[]sumView]{found}, err
+		}))
+}
+
+func (a *API) terminal(ctx context.Context, e receive.Entrant, in *ByLink) (*body[terminalView], error) {
+	if _, err := a.Receive.Rest(ctx, e); err != nil {
+		return nil, err // they may not take
+	}
+	key, v := "", terminalView{Sums: "/r/" + in.Link + "/sums.txt"}
+	if k := a.Receive.ProgramKey(e); k != "" {
+		key, v.Until = "&key="+url.QueryEscape(k), "for a week, through the door in your place: keep them to yourself"
+	}
+	name := naming.Portable(e.Parcel.Title)
+	zip := manifest.Quoted(a.BaseURL + zipAddress(in.Link, e) + key)
+	list := manifest.Quoted(a.BaseURL + "/r/" + in.Link + "/package.meta4?" + strings.TrimPrefix(key, "&"))
+	file := manifest.Quoted(name + ".zip")
+	v.Lines = []lineView{
+		{"curl", fmt.Sprintf("curl -fL -C - -o %s %s", file, zip), "the ZIP; the same line goes on where it broke off"},
+		{"wget", fmt.Sprintf("wget -c -O %s %s", file, zip), "the ZIP; the same line goes on where it broke off"},
+		{"aria2c", fmt.Sprintf("curl -fsL %s | aria2c -c -d %s -M -", list, manifest.Quoted(name)),
+			"each file by itself, several at a time, checked by its sum; the same line goes on"},
+	}
+	v.Check = []lineView{
+		{"Linux", "sha256sum -c sha256sums.txt", "in the folder with the files"},
+		{"macOS", "shasum -a 256 -c sha256sums.txt", "in the folder with the files"},
+		{"Windows", `Get-Content sha256sums.txt | % { $s, $f = $_ -split '  ', 2; "$f " + ((Get-FileHash $f).Hash -eq $s) }`,
+			"in PowerShell, in the folder with the files"},
+	}
+	return &body[terminalView]{v}, nil
+}
+
+// checkable are the sums of a page of items, for a check in the page.
+func (a *API) checkable(ctx context.Context, e receive.Entrant) ([]sumView, error) {
+	files, err := a.Receive.Files(ctx, e, func(item, _, _ string) string { return item })
+	out := make([]sumView, len(files))
+	for i, f := range files {
+		out[i] = sumView{Item: f.URL, Path: f.Path, Size: f.Size, SHA256: fmt.Sprintf("%x", f.SHA256)}
+	}
+	return out, err
+}

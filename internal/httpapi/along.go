@@ -20,11 +20,11 @@ func (a *API) files(w http.ResponseWriter, r *http.Request) (e receive.Entrant, 
 	if err == nil {
 		link, key := chi.URLParam(r, "link"), r.URL.Query().Get("key")
 		files, err = a.Receive.Files(r.Context(), e, func(item, version, name string) string {
-			query := url.Values{asRevision: {version}}
+			address := a.BaseURL + takeAddress(link, item, version, name)
 			if key != "" {
-				query.Set("key", key)
+				address += "&key=" + url.QueryEscape(key)
 			}
-			return a.BaseURL + "/r/" + link + "/take/" + item + "/" + url.PathEscape(name) + "?" + query.Encode()
+			return address
 		})
 	}
 	if err != nil {
@@ -62,7 +62,7 @@ type lineView struct {
 }
 
 type sumView struct {
-	Item   string `json:"item" doc:"id"`
+	Take   string `json:"take" doc:"path of the original, in this version"`
 	Path   string `json:"path"`
 	Size   int64  `json:"size" doc:"bytes"`
 	SHA256 string `json:"sha256" doc:"empty while it is not reckoned"`
@@ -81,8 +81,8 @@ func (a *API) alongOperations() {
 		func(in *ByLink) string { return in.Link }, a.terminal))
 	add(a, guestOp(http.MethodGet, "/sums", "sums", "The sums of all files, to check what was downloaded"), asEntrant(a,
 		func(in *ByLink) string { return in.Link },
-		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]sumView], error) {
-			found, err := a.checkable(ctx, e)
+		func(ctx context.Context, e receive.Entrant, in *ByLink) (*body[[]sumView], error) {
+			found, err := a.checkable(ctx, e, in.Link)
 			return &body[[]sumView]{found}, err
 		}))
 }
@@ -114,12 +114,17 @@ func (a *API) terminal(ctx context.Context, e receive.Entrant, in *ByLink) (*bod
 	return &body[terminalView]{v}, nil
 }
 
-// checkable are the sums of a page of items, for a check in the page.
-func (a *API) checkable(ctx context.Context, e receive.Entrant) ([]sumView, error) {
-	files, err := a.Receive.Files(ctx, e, func(item, _, _ string) string { return item })
+// takeAddress is where an original is taken in one version.
+func takeAddress(link, item, version, name string) string {
+	return "/r/" + link + "/take/" + item + "/" + url.PathEscape(name) + "?" + asRevision + "=" + version
+}
+
+// checkable are the sums of all files, for a check in the page.
+func (a *API) checkable(ctx context.Context, e receive.Entrant, link string) ([]sumView, error) {
+	files, err := a.Receive.Files(ctx, e, func(item, version, name string) string { return takeAddress(link, item, version, name) })
 	out := make([]sumView, len(files))
 	for i, f := range files {
-		out[i] = sumView{Item: f.URL, Path: f.Path, Size: f.Size, SHA256: fmt.Sprintf("%x", f.SHA256)}
+		out[i] = sumView{Take: f.URL, Path: f.Path, Size: f.Size, SHA256: fmt.Sprintf("%x", f.SHA256)}
 	}
 	return out, err
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"net/http"
-	"net/url"
 	"slices"
 	"time"
 
@@ -316,7 +315,7 @@ func (a *API) guestItems(ctx context.Context, e receive.Entrant, link, next stri
 	for i, c := range inside.Contents {
 		item := guestItemView{ItemView: viewItem(c, "/r/"+link+"/look/"+c.ID+"/")}
 		if take {
-			item.Take = "/r/" + link + "/take/" + c.ID + "/" + url.PathEscape(naming.Portable(c.FileName)) + "?" + asRevision + "=" + c.VersionID
+			item.Take = takeAddress(link, c.ID, c.VersionID, naming.Portable(c.FileName))
 		}
 		cover := inside.Covers[c.VersionID]
 		item.Delivered = cover.Bytes.Len()

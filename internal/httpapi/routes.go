@@ -64,6 +64,9 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
+		r.Get("/r/{link}", a.recipientHTML(pages))
+		r.Head("/r/{link}", pages.ServeHTTP)
+		r.Post("/r/{link}/plain", a.answerPlain)
 		r.Post("/r/{link}/quiet", a.quiet)        // by a mail program
 		r.Get("/r/{link}/quiet", pages.ServeHTTP) // a person who follows the same address
 		r.Get("/api/v1/r/{link}/live", a.guestLive)

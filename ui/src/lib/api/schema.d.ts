@@ -1378,6 +1378,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/sums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sums of all files, to check what was downloaded */
+        get: operations["sums"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/terminal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines for a terminal that take everything and go on where they broke off */
+        get: operations["terminal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/visit": {
         parameters: {
             query?: never;
@@ -2443,8 +2477,10 @@ export interface components {
         "GuestInputStruct { Answer string \"json:\\\"answer\\\" maxLength:\\\"400\\\"\" }Body": {
             answer: string;
         };
-        "GuestInputStruct { Items ListString \"json:\\\"items\\\" maxItems:\\\"100000\\\"\" }Body": {
-            items: string[];
+        "GuestInputStruct { Items ListString \"json:\\\"itemsOmitempty\\\" maxItems:\\\"100000\\\"\"; Rest bool \"json:\\\"restOmitempty\\\" doc:\\\"instead: all that they have not every byte of yet\\\"\" }Body": {
+            items?: string[];
+            /** @description instead: all that they have not every byte of yet */
+            rest?: boolean;
         };
         "GuestInputStruct { Name string \"json:\\\"nameOmitempty\\\" maxLength:\\\"200\\\" doc:\\\"who asks where the link does not say it\\\"\"; Message string \"json:\\\"messageOmitempty\\\" maxLength:\\\"1000\\\"\" }Body": {
             message?: string;
@@ -2825,6 +2861,12 @@ export interface components {
         Line: {
             label: string;
             value: string;
+        };
+        LineView: {
+            does: string;
+            /** @description for a POSIX shell */
+            line: string;
+            tool: string;
         };
         "Make-foldersRequest": {
             paths: string[];
@@ -3479,6 +3521,18 @@ export interface components {
             /** @description IANA time zone */
             zone: string;
         };
+        SumView: {
+            path: string;
+            /** @description empty while it is not reckoned */
+            sha256: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            /** @description path of the original, in this version */
+            take: string;
+        };
         SwatchView: {
             hex: string;
             hsl: string;
@@ -3498,6 +3552,15 @@ export interface components {
             add?: string[];
             items: string[];
             remove?: string[];
+        };
+        TerminalView: {
+            /** @description how the sums are checked, on each system */
+            check: components["schemas"]["LineView"][];
+            lines: components["schemas"]["LineView"][];
+            /** @description path of the list of sums */
+            sums: string;
+            /** @description how long they are good, in words; empty: as long as the link is */
+            until: string;
         };
         TextView: {
             /** Format: date-time */
@@ -6462,7 +6525,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["GuestInputStruct { Items ListString \"json:\\\"items\\\" maxItems:\\\"100000\\\"\" }Body"];
+                "application/json": components["schemas"]["GuestInputStruct { Items ListString \"json:\\\"itemsOmitempty\\\" maxItems:\\\"100000\\\"\"; Rest bool \"json:\\\"restOmitempty\\\" doc:\\\"instead: all that they have not every byte of yet\\\"\" }Body"];
             };
         };
         responses: {
@@ -6839,6 +6902,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    terminal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerminalView"];
+                };
             };
             /** @description Error */
             default: {

@@ -3,13 +3,28 @@
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type GuestPage } from '$api/client';
   import { clock } from '$lib/live.svelte';
-  import { inFull, left, untilWhen, zone } from '$lib/time';
+  import { inFull, left, span, untilWhen, zone } from '$lib/time';
   import type { Taking } from './taking.svelte';
 
   let { guest, link, taking, note }: { guest: GuestPage; link: string; taking: Taking; note: () => void } = $props();
 
   const rights = $derived(guest.rights ?? []);
   const may = (verb: GuestPage['rights'][number]) => rights.includes(verb);
+  // How long it takes here: what the pictures of this page came at, once there were enough of them.
+  let here = $state('');
+  $effect(() => {
+    const size = guest.size;
+    const look = () => {
+      const got = performance
+        .getEntriesByType('resource')
+        .filter((e) => e.name.includes('/look/')) as PerformanceResourceTiming[];
+      const bytes = got.reduce((sum, e) => sum + e.encodedBodySize, 0);
+      const ms = got.reduce((sum, e) => sum + e.responseEnd - e.responseStart, 0);
+      if (bytes > 200_000 && ms > 20) here = span((size * ms) / bytes / 1000);
+    };
+    const timer = setInterval(look, 2000);
+    return () => clearInterval(timer);
+  });
   const ends = $derived(guest.ends_at ? new Date(guest.ends_at) : null);
 
   /** on a phone: the button has scrolled out of sight, and stands at the bottom instead */
@@ -24,6 +39,7 @@
   // A few are named in the address itself; more than that are told to the studio first.
   const named = 40;
   let problem = $state('');
+  let more = $state(false);
   async function take(event: MouseEvent) {
     taking.took(guest.archive_name, guest);
     if (taking.chosen.length <= named) return;
@@ -87,7 +103,8 @@
         again for what is newer.
       {:else if taking.began}Your browser saves it as {taking.began}, usually in Downloads. If it breaks off, it goes on
         where it stopped.
-      {:else}One ZIP, about {guest.estimate} at 50 Mbit/s.<br />If it breaks off, it goes on where it stopped.{/if}
+      {:else}One ZIP, about {here ? `${here} on this line` : `${guest.estimate} at 50 Mbit/s`}.<br />If it breaks off,
+        it goes on where it stopped.{/if}
     </p>
   {:else}
     <p class="muted small">
@@ -101,7 +118,13 @@
         aria-pressed={taking.choosing}>{taking.choosing ? 'Choose none' : 'Choose some'}</Button
       >{/if}
     {#if may('note') && guest.items.length}<Button look="link" onclick={note}>Leave a note</Button>{/if}
+    {#if may('take') && guest.archive}<Button look="link" onclick={() => (more = !more)} aria-expanded={more}
+        >Other ways</Button
+      >{/if}
   </p>
+  {#if more}
+    {#await import('./Along.svelte') then { default: Along }}<Along {guest} {link} {taking} />{/await}
+  {/if}
   {#if taking.choosing && taking.chosen.length}
     <Button
       class="everything"

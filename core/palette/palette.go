@@ -112,19 +112,71 @@ func fromHSL(hue, saturation, light float64) Colour {
 // OKLCH is the colour as oklch(0.4808 0.0883 252.68): lightness 0 to 1, chroma, hue
 // in degrees.
 func (c Colour) OKLCH() string {
+	light, chroma, hue := c.oklch()
+	return fmt.Sprintf("oklch(%.4f %.4f %.2f)", light, chroma, hue)
+}
+
+func (c Colour) oklch() (light, chroma, hue float64) {
 	r, g, b := linear(c.R), linear(c.G), linear(c.B)
 	// CSS Color 4, section 18: linear sRGB to LMS, by way of XYZ, and LMS to OKLab.
 	l := math.Cbrt(0.4122214708*r + 0.5363325363*g + 0.0514459929*b)
 	m := math.Cbrt(0.2119034982*r + 0.6806995451*g + 0.1073969566*b)
 	s := math.Cbrt(0.0883024619*r + 0.2817188376*g + 0.6299787005*b)
-	light := 0.2104542553*l + 0.7936177850*m - 0.0040720468*s
+	light = 0.2104542553*l + 0.7936177850*m - 0.0040720468*s
 	x := 1.9779984951*l - 2.4285922050*m + 0.4505937099*s
 	y := 0.0259040371*l + 0.7827717662*m - 0.8086757660*s
-	chroma, hue := math.Hypot(x, y), math.Mod(math.Atan2(y, x)*180/math.Pi+360, 360)
+	chroma, hue = math.Hypot(x, y), math.Mod(math.Atan2(y, x)*180/math.Pi+360, 360)
 	if chroma < 0.00005 {
 		chroma, hue = 0, 0 // a grey has no hue
 	}
-	return fmt.Sprintf("oklch(%.4f %.4f %.2f)", light, chroma, hue)
+	return light, chroma, hue
+}
+
+// Mix is a colour so far on the way from one to another, in sRGB as browsers mix
+// layers: 0 is a, 1 is b.
+func Mix(a, b Colour, share float64) Colour {
+	mix := func(x, y uint8) uint8 { return byteOf((float64(x)*(1-share) + float64(y)*share) / 255) }
+	return Colour{mix(a.R, b.R), mix(a.G, b.G), mix(a.B, b.B)}
+}
+
+// Reach is the colour nearest to c, lighter or darker with its hue, that has a
+// contrast of at least least to each ground. ok is false where none has, since the
+// grounds are too far apart; it is then what comes nearest to it.
+func Reach(c Colour, least float64, grounds ...Colour) (reached Colour, ok bool) {
+	worst := func(c Colour) float64 {
+		w := math.Inf(1)
+		for _, g := range grounds {
+			w = min(w, Contrast(c, g))
+		}
+		return w
+	}
+	if worst(c) >= least {
+		return c, true
+	}
+	light, chroma, hue := c.oklch()
+	const steps = 400
+	best, contrast := c, worst(c)
+	for i := 1; i <= steps; i++ {
+		for _, to := range []float64{light - float64(i)/steps, light + float64(i)/steps} {
+			if to < 0 || to > 1 {
+				continue
+			}
+			next := fromOKLCH(to, chroma, hue)
+			if w := worst(next); w >= least {
+				return next, true
+			} else if w > contrast {
+				best, contrast = next, w
+			}
+		}
+	}
+	for _, end := range []Colour{Black, White} {
+		if w := worst(end); w >= least {
+			return end, true
+		} else if w > contrast {
+			best, contrast = end, w
+		}
+	}
+	return best, false
 }
 
 func fromOKLCH(light, chroma, hue float64) Colour {

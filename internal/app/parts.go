@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"log/slog"
+	"os"
 	"time"
 
 	"aftergust/internal/account"
@@ -16,6 +17,7 @@ import (
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/keep"
+	"aftergust/internal/letterheads"
 	"aftergust/internal/letters"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
@@ -59,7 +61,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
-			Ways: leading,
+			Ways: leading, Heads: letterheads.New(store, os.TempDir()),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}

@@ -67,7 +67,7 @@ var underLinks = map[string]string{
 }
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
-var forAll = []string{"GET /r/{link}/quiet", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
+var forAll = []string{"GET /r/{link}/quiet", "GET /letterheads/{id}/{which}", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
 	"POST /api/v1/pickup", "POST /api/v1/session/passkey", "PUT /api/v1/session/passkey", "POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
 
@@ -85,7 +85,7 @@ type walked struct {
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
 	session, token, member, invitation                             string // ids
-	person, group, preset, knock                                   string // ids
+	person, group, preset, knock, head                             string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -166,6 +166,8 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 		w.knock = max(w.knock, n.Knock)
 	}
 	require.NotEmpty(t, w.knock)
+	s.Do(t, "POST", "/letterheads", map[string]any{"name": marker + " head"}, &made)
+	w.head = made.ID
 	var studio struct{ Members []struct{ ID string } }
 	s.Do(t, "GET", "/studio", nil, &studio)
 	w.member = studio.Members[0].ID
@@ -180,7 +182,7 @@ func (w *walked) fill(route string) (method, path string) {
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
-		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock}
+		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -192,6 +194,8 @@ func (w *walked) fill(route string) (method, path string) {
 			parts[i] = w.item
 		case "{note}":
 			parts[i] = w.note
+		case "{which}":
+			parts[i] = "logo"
 		case "{what}":
 			parts[i] = "original"
 		case "{index}":

@@ -29,6 +29,7 @@ import (
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
+	"aftergust/internal/letterheads"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
@@ -66,6 +67,7 @@ type Services struct {
 	Follow   *follow.Service
 	Review   *reviewing.Service
 	Ways     *ways.Service
+	Heads    *letterheads.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.

@@ -219,6 +219,7 @@ type guestView struct {
 	Asked       string          `json:"asked" enum:",waiting,turned_away" doc:"what became of that on this device"`
 	Opens       string          `json:"opens" doc:"how a shut door is opened, and how often that may be tried"`
 	Studio      string          `json:"studio"`
+	Letterhead  *headView       `json:"letterhead" doc:"how the studio shows itself; null where it is not told"`
 	Sender      string          `json:"sender"`
 	Recipient   string          `json:"recipient"`
 	Anyone      bool            `json:"anyone"`
@@ -252,6 +253,11 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 		Items: []guestItemView{}}
 	if shows.Sender {
 		v.SentAt = e.Parcel.SentAt
+		head, err := a.Heads.For(ctx, e.Parcel.ID)
+		if err != nil {
+			return nil, err
+		}
+		v.Letterhead = viewHead(head)
 		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()
 	}
 	if shows.Title {

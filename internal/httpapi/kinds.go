@@ -12,6 +12,7 @@ import (
 	"aftergust/core/kind"
 	"aftergust/core/ledger"
 	"aftergust/core/letter"
+	"aftergust/core/letterhead"
 	"aftergust/core/place"
 	"aftergust/core/preview"
 	"aftergust/core/right"
@@ -63,6 +64,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, letter.All.Names())
 	describeKind(r, letter.States.Names())
 	describeKind(r, event.All.Names())
+	describeKind(r, letterhead.Typefaces.Names())
 	describeKind(r, scope.Scopes.Names())
 	describeKind(r, role.All.Names())
 	describeKind(r, ledger.Statuses())
@@ -85,6 +87,7 @@ func Choices() []byte {
 	choices(&b, "things", thing.All, func(d thing.Descriptor) kind.Words { return d.Words })
 	choices(&b, "scopes", scope.Scopes, func(d scope.Descriptor) kind.Words { return d.Words })
 	choices(&b, "roles", role.All, func(d role.Descriptor) kind.Words { return d.Words })
+	choices(&b, "typefaces", letterhead.Typefaces, func(d letterhead.TypefaceDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

@@ -401,6 +401,7 @@ func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 		CoverLetter *string       `json:"cover_letter,omitempty"`
 		Door        *door.Door    `json:"door,omitempty" `
 		Passphrase  *string       `json:"passphrase,omitempty"`
+		Letterhead  *string       `json:"letterhead,omitempty" doc:"id; empty for that of the client, or the studio's"`
 		KeepIn      bool          `json:"keep_in,omitempty" doc:"whoever is in stays in when the door or its passphrase of a package that is out changes"`
 		EndRule     *expiry.Rule  `json:"end_rule,omitempty"`
 		Rights      *right.Rights `json:"rights,omitempty" doc:"of whoever is put on the waybill next"`
@@ -408,7 +409,7 @@ func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 	}
 }) (*body[packageView], error) {
 	_, err := a.Pack.EditPackage(ctx, m, in.ID, pack.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
-		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn, Rights: in.Body.Rights,
+		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn, Rights: in.Body.Rights, Letterhead: in.Body.Letterhead,
 		Pins: in.Body.Pins})
 	if err != nil {
 		return nil, err

@@ -48,6 +48,9 @@ func (a *API) routes() (http.Handler, error) {
 		r.Get("/api/v1/live", a.live)
 		r.Get("/api/v1/versions/{version}/{what}", a.derived)
 		r.Head("/api/v1/versions/{version}/{what}", a.derived)
+		r.With(a.needMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
+		r.With(a.needMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
+		r.Get("/letterheads/{id}/{which}", a.picture)
 		r.Get("/api/v1/recipients/{id}/qr.svg", a.qrCode)
 		r.Get("/api/v1/recipients/{id}/letter.eml", a.unsent)
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
@@ -86,6 +89,7 @@ func (a *API) routes() (http.Handler, error) {
 			a.guestOperations()
 			a.waysOperations()
 			a.alongOperations()
+			a.letterheadOperations()
 		})
 	})
 

@@ -95,6 +95,7 @@ type packageView struct {
 	Letters       []letterView       `json:"letters"`
 	EndsWhen      string             `json:"ends_when" doc:"what its end waits for, in words; empty for nothing, or once that has happened"`
 	DefaultRights right.Rights       `json:"default_rights" doc:"of whoever is put on the waybill next"`
+	Letterhead    string             `json:"letterhead" doc:"id; empty for that of the client, or the studio's"`
 	Pins          bool               `json:"pins" doc:"it gives the versions that it is sent with, not the current ones"`
 	GoingAt       *time.Time         `json:"going_at" doc:"when the draft goes by itself; null where it waits for somebody"`
 	GoingWaits    bool               `json:"going_waits" doc:"it waits for files of a browser that no upload was begun for"`
@@ -114,7 +115,8 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 		EndsAt: parcel.EndsAt,
 		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: orEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
 		Warnings: orEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: orEmpty(parcel.DefaultRights), Pins: parcel.Pins,
-		GoingAt: parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName,
+		Letterhead: parcel.LetterheadID,
+		GoingAt:    parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName,
 		NewsAt: parcel.NewsAt,
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {

@@ -7,6 +7,8 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
+	"aftergust/core/letterhead"
+	"aftergust/core/palette"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
@@ -29,6 +31,31 @@ type Subject struct {
 	Rights      right.Rights
 	Removed     bool
 	LinkNonce   []byte // of the line's way in
+	Head        Head
+}
+
+// A Head is the letterhead of a package as far as letters show it. Its fields are
+// empty where the studio has none.
+type Head struct {
+	Main, Ground, Band string // colours as they were chosen
+	SignOff            string
+	Logo               string // path
+}
+
+// look is the colours of a letter by the names of tokens; nil for those of Aftergust.
+func (h Head) look() map[string]string {
+	if h.Main == "" {
+		return nil
+	}
+	c := letterhead.Standard
+	for i, to := range []*palette.Colour{&c.Main, &c.Ground, &c.Band} {
+		if read, err := palette.Parse([]string{h.Main, h.Ground, h.Band}[i]); err == nil {
+			*to = read
+		}
+	}
+	l := c.Look()
+	return map[string]string{"ground": l.Ground.Hex(), "surface": l.Surface.Hex(), "ink": l.Ink.Hex(), "muted": l.Muted.Hex(), "line": l.Line.Hex(),
+		"main": l.Main.Hex(), "on-main": l.OnMain.Hex(), "band": l.Band.Hex(), "on-band": l.OnBand.Hex()}
 }
 
 // A Composed letter is all that the mail package needs to write it.
@@ -54,6 +81,9 @@ type Composed struct {
 	Message     string
 	Quiet       string // where a reminder is the last one; empty for other letters
 	MessageID   string
+	Look        map[string]string // colours by the names of tokens; nil for those of Aftergust
+	Logo        string            // address; empty for none
+	SignOff     string            // of the letterhead
 }
 
 // Compose gathers what a letter says. ok is false where it should not go any
@@ -107,6 +137,10 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 		Title:       about.Title, CoverLetter: about.CoverLetter, Items: about.Items, Weight: transfer.Size(about.Weight),
 		MayTake:    about.Rights.Has(right.Take),
 		Passphrase: about.Door.Needs() == door.APassphrase, GuestName: about.LineName, Message: l.Data["message"], MessageID: l.ID,
+	}
+	c.Look, c.SignOff = about.Head.look(), about.Head.SignOff
+	if about.Head.Logo != "" {
+		c.Logo = s.keys.BaseURL() + about.Head.Logo
 	}
 	if letter.All.Get(l.Kind).To == letter.Producer {
 		c.Link = s.keys.PackageURL(l.ParcelID)

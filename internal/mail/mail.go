@@ -127,7 +127,17 @@ func write(c letters.Composed) (*gomail.Msg, error) {
 	if err := texts.ExecuteTemplate(&text, string(c.Kind), c); err != nil {
 		return nil, err
 	}
-	if err := pages.ExecuteTemplate(&page, "letter", struct {
+	inColours, err := pages.Clone()
+	if err != nil {
+		return nil, err
+	}
+	inColours.Funcs(htmltemplate.FuncMap{"token": func(name string) (htmltemplate.CSS, error) {
+		if colour, ok := c.Look[name]; ok {
+			return htmltemplate.CSS(colour), nil
+		}
+		return token(name)
+	}})
+	if err := inColours.ExecuteTemplate(&page, "letter", struct {
 		letters.Composed
 		Part string
 	}{c, string(c.Kind)}); err != nil {

@@ -186,6 +186,36 @@ func Picture(ctx context.Context, file, dir string) (Made, error) {
 	return thumbnail(ctx, file, dir, posterEdge, Made{Purpose: preview.Poster})
 }
 
+// Logo makes a small picture with its transparency of a logo, also of a drawing (SVG),
+// of which nothing but the pixels is left.
+func Logo(ctx context.Context, file, dir string) ([]byte, error) {
+	return redrawn(ctx, file, filepath.Join(dir, "logo.png"), "[strip,compression=9]", logoWidth, logoHeight)
+}
+
+// Banner makes a wide picture for the head of a page.
+func Banner(ctx context.Context, file, dir string) ([]byte, error) {
+	return redrawn(ctx, file, filepath.Join(dir, "banner.jpg"), "[Q=82,strip,background=255]", bannerEdge, bannerEdge)
+}
+
+// Bounds of the pictures of a letterhead, in pixels.
+const (
+	logoWidth  = 640
+	logoHeight = 240
+	bannerEdge = 2000
+)
+
+func redrawn(ctx context.Context, file, out, options string, width, height int) ([]byte, error) {
+	args := []string{file, "--size", fmt.Sprintf("%dx%d>", width, height), "--output", out + options}
+	profiles, err := exported(ctx, file)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := run(ctx, task{in: file, limit: time.Minute, dir: filepath.Dir(out)}, "vipsthumbnail", append(args, profiles...)...); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(out)
+}
+
 // specimen is the text in which a font is shown.
 const specimen = "Aa Gg Rr Qq &amp; 0123456789\n<span size='50%'>The gust had passed; the harbour lay still.\nABCDEFGHIJKLMNOPQRSTUVWXYZ abcdefghijklmnopqrstuvwxyz\n.,:;!?‘’“”–— áàâäåæçéêñöøßüÿ €£%</span>"
 

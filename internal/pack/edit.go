@@ -28,6 +28,7 @@ type Edit struct {
 	EndRule     *expiry.Rule
 	Rights      *right.Rights // of whoever is put on the waybill next
 	Pins        *bool         // it gives the versions that it is sent with
+	Letterhead  *string       // id; empty for that of the client, or the studio's
 	// KeepIn lets those who are in stay in when the door or its passphrase changes.
 	KeepIn bool
 }
@@ -59,6 +60,15 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		}
 		if err := e.write(&parcel); err != nil {
 			return err
+		}
+		if e.Letterhead != nil {
+			if parcel.LetterheadID = *e.Letterhead; parcel.LetterheadID != "" {
+				if is, err := s.store.LetterheadIsOf(ctx, m.StudioID, parcel.LetterheadID); err != nil {
+					return err
+				} else if !is {
+					return ground.Missing("letterhead")
+				}
+			}
 		}
 		if parcel.SentAt != nil && (parcel.Door != before || hash != "") {
 			if err := s.guessable(ctx, parcel); err != nil {

@@ -73,6 +73,10 @@ type Memory interface {
 	LinkNames(ctx context.Context, parcel string) (map[string]string, error)
 	// SetName gives a line's link a name, or none; ok is false where another has it.
 	SetName(ctx context.Context, line, name string) (ok bool, err error)
+	// LetterheadOf is the letterhead that a package has as it is now; empty for none.
+	LetterheadOf(ctx context.Context, parcel string) (id string, err error)
+	// LetterheadIsOf reports whether a letterhead is one of a studio's.
+	LetterheadIsOf(ctx context.Context, studio, id string) (bool, error)
 	// KnownItems are the items of a package that each of some lines' people has to the
 	// last byte in the version that it gives now, from whatever package.
 	KnownItems(ctx context.Context, parcel string, lines []string) (ids []string, err error)

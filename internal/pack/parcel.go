@@ -33,6 +33,7 @@ type Parcel struct {
 	DoorSince      *time.Time   // whoever passed the door before is outside; nil: nobody
 	DefaultRights  right.Rights // of whoever is put on the waybill next
 	Pins           bool         // it gives the versions that it was sent with, not the current ones
+	LetterheadID   string       // empty: that of the client, or the studio's
 	GoingWaits     bool         // a browser has yet to announce files that are to be in it before it goes
 	GoingAt        *time.Time   // when the draft goes by itself; nil: it waits for somebody to send it
 	GoingProblem   string       // why it did not go by itself; empty for none

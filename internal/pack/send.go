@@ -46,6 +46,11 @@ func (s *Service) send(ctx context.Context, m account.Member, parcel Parcel) err
 	if err != nil {
 		return err
 	}
+	if parcel.LetterheadID == "" { // it keeps the one that it goes with
+		if parcel.LetterheadID, err = s.store.LetterheadOf(ctx, parcel.ID); err != nil {
+			return err
+		}
+	}
 	now := s.now()
 	parcel.SentAt, parcel.EndsAt, parcel.GoingAt, parcel.GoingProblem, parcel.ToldAt = &now, &p.WouldEnd, nil, "", &last
 	if err := s.store.UpdateParcel(ctx, parcel); err != nil {

@@ -67,16 +67,20 @@ func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subjec
 		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule, p.sent_at, p.ends_at, p.stopped_at,
 		    p.cleared_at, p.items, p.weight,
 		       coalesce(c.name, ''), coalesce(r.zone, ''), coalesce(l.rights, '{}'), l.removed_at is not null or w.withdrawn_at is not null,
-		    w.nonce
+		    w.nonce, coalesce(h.main, ''), coalesce(h.ground, ''), coalesce(h.band, ''), coalesce(h.sign_off, ''),
+		    case when h.logo is null then '' else '/letterheads/' || h.id || '/logo?' || h.edition end
 		from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id
 		left join line l on l.id = $2 and l.parcel_id = p.id left join card c on c.id = l.card_id left join person r on r.id = l.person_id
 		left join lateral (select * from way_in w where w.line_id = l.id and w.kind <> 'pickup' order by w.since desc, w.id desc limit 1) w on true
+		left join lateral (select * from letterhead h where h.id = p.letterhead_id
+		    or p.letterhead_id is null and h.studio_id = p.studio_id and h.standard limit 1) h on true
 		where p.id = $1`, l.ParcelID, l.LineID)
 	return one(rows, err, func(row pgx.CollectableRow) (about letters.Subject, err error) {
 		var sent, ends, stopped, cleared moment
 		err = row.Scan(&about.StudioName, &about.SenderName, &about.SenderEmail, &about.Title, &about.CoverLetter, &about.Door, &about.Rule,
 			&sent, &ends, &stopped, &cleared,
-			&about.Items, &about.Weight, &about.LineName, &about.LineZone, &about.Rights, &about.Removed, &about.LinkNonce)
+			&about.Items, &about.Weight, &about.LineName, &about.LineZone, &about.Rights, &about.Removed, &about.LinkNonce,
+			&about.Head.Main, &about.Head.Ground, &about.Head.Band, &about.Head.SignOff, &about.Head.Logo)
 		about.Moments = expiry.Moments{Sent: sent.time(), Ends: ends.time(), Stopped: stopped.time(), Cleared: cleared.time()}
 		return about, err
 	})

@@ -13,6 +13,7 @@ import (
 const selectParcel = `
 	select p.id, p.studio_id, p.title, p.cover_letter, p.door, p.passphrase_hash, p.end_rule, p.contents_rev, p.items, p.weight, p.loose,
 	       p.created_by, p.created_at, p.sent_at, p.ends_at, p.stopped_at, p.cleared_at, p.door_since,
+	       coalesce(p.letterhead_id, '') as letterhead_id,
 	       p.default_rights, p.pins, p.going_at, p.going_waits, p.going_problem, coalesce(p.handed_by, '') as handed_by, p.news_at, p.told_at,
 	       m.name as sender_name, m.email as sender_email, s.name as studio_name
 	from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id `
@@ -37,9 +38,10 @@ func (q *queries) UpdateParcel(ctx context.Context, p pack.Parcel) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
 		    stopped_at = $9, door_since = $10, default_rights = $11, pins = $12, going_at = $13, going_problem = $14, handed_by = $15,
-		    created_by = $16, news_at = $17, told_at = $18, going_waits = $19
+		    created_by = $16, news_at = $17, told_at = $18, going_waits = $19, letterhead_id = $20
 		where id = $1`, p.ID, p.Title, p.CoverLetter, p.Door, p.PassphraseHash, p.EndRule, p.SentAt, p.EndsAt, p.StoppedAt, p.DoorSince,
-		orNone(p.DefaultRights), p.Pins, p.GoingAt, p.GoingProblem, optional(p.HandedBy), p.CreatedBy, p.NewsAt, p.ToldAt, p.GoingWaits)
+		orNone(p.DefaultRights), p.Pins, p.GoingAt, p.GoingProblem, optional(p.HandedBy), p.CreatedBy, p.NewsAt, p.ToldAt, p.GoingWaits,
+		optional(p.LetterheadID))
 	return err
 }
 

@@ -113,7 +113,35 @@ create index text_message_line on text_message (line_id, created_at);
 -- What is written into a ZIP itself, by entry; null where nothing is.
 alter table zip_state add column texts text[];
 
+-- How a studio shows itself: several, one of them for whatever has none of its own, and one for each client.
+create table letterhead (
+    id         text primary key,
+    studio_id  text not null references studio,
+    name       text not null,
+    client_id  text unique references place on delete set null,
+    standard   boolean not null default false,
+    main       text not null,
+    ground     text not null,
+    band       text not null,
+    typeface   text not null,
+    sign_off   text not null default '',
+    logo       bytea,
+    banner     bytea,
+    wide_x     int not null default 50, -- which point of the banner is kept in sight, in percent
+    wide_y     int not null default 50,
+    phone_x    int not null default 50,
+    phone_y    int not null default 50,
+    edition    int not null default 1,  -- changes with its pictures
+    created_at timestamptz not null default now()
+);
+create unique index letterhead_standard on letterhead (studio_id) where standard;
+create unique index letterhead_name on letterhead (studio_id, lower(name));
+alter table parcel add column letterhead_id text references letterhead on delete set null;
+create index parcel_letterhead on parcel (letterhead_id) where letterhead_id is not null;
+
 -- +goose Down
+alter table parcel drop column letterhead_id;
+drop table letterhead;
 alter table zip_state drop column texts;
 drop table text_message, link_name, pickup_code;
 drop table knock;

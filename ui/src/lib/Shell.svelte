@@ -117,7 +117,9 @@
       <span class="account" class:open={account}>
         <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
         <a class="who" href="/people" aria-current={here('/people') ? 'page' : undefined}>People</a>
-        <a class="who" href="/studio" aria-current={here('/studio') ? 'page' : undefined}>Studio</a>
+        <a class="who" href="/studio" aria-current={here('/studio') || here('/letterheads') ? 'page' : undefined}
+          >Studio</a
+        >
         <a class="who" href="/account" aria-current={here('/account') ? 'page' : undefined}>{session.member.name}</a>
         <Button look="link" onclick={leave}>Sign out</Button>
       </span>

@@ -56,6 +56,7 @@ export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): Gu
   asked: '',
   sent_at: '2026-11-24T09:00:00Z',
   studio: 'Low Tide Pictures',
+  letterhead: null as never,
   sender: 'Marit Oyelaran',
   recipient: 'Hanne Orrick',
   count: items.length,

@@ -109,6 +109,12 @@ export const roles = [
   },
 ] as const satisfies readonly Words[];
 
+export const typefaces = [
+  { name: 'bricolage', word: 'Bricolage Grotesque', means: 'Lively, with corners.', offered: true },
+  { name: 'hanken', word: 'Hanken Grotesk', means: 'Quiet and even.', offered: true },
+  { name: 'red_hat', word: 'Red Hat Mono', means: 'As if typed.', offered: true },
+] as const satisfies readonly Words[];
+
 export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },

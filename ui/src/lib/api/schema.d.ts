@@ -504,6 +504,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/letterheads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the studio shows itself, the standard one first */
+        get: operations["letterheads"];
+        put?: never;
+        /** Make a letterhead */
+        post: operations["new-letterhead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letterheads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a letterhead; packages that had it have the standard one then */
+        delete: operations["delete-letterhead"];
+        options?: never;
+        head?: never;
+        /** Change a letterhead; packages that have it change with it */
+        patch: operations["change-letterhead"];
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -2119,6 +2155,24 @@ export interface components {
             /** @description the cell in words */
             saying: string;
         };
+        "Change-letterheadRequest": {
+            band?: string;
+            client?: string;
+            ground?: string;
+            main?: string;
+            name?: string;
+            /** Format: int64 */
+            phone_x?: number;
+            /** Format: int64 */
+            phone_y?: number;
+            sign_off?: string;
+            standard?: boolean;
+            typeface?: string;
+            /** Format: int64 */
+            wide_x?: number;
+            /** Format: int64 */
+            wide_y?: number;
+        };
         "Change-passwordRequest": {
             new: string;
             old: string;
@@ -2217,6 +2271,8 @@ export interface components {
             end_rule?: components["schemas"]["Rule"];
             /** @description whoever is in stays in when the door or its passphrase of a package that is out changes */
             keep_in?: boolean;
+            /** @description id; empty for that of the client, or the studio's */
+            letterhead?: string;
             passphrase?: string;
             /** @description it gives the versions that it is sent with, not the current ones */
             pins?: boolean;
@@ -2596,6 +2652,8 @@ export interface components {
             estimate: string;
             /** @description the first page of them */
             items: components["schemas"]["GuestItemView"][];
+            /** @description how the studio shows itself; null where it is not told */
+            letterhead: components["schemas"]["HeadView"];
             /** @description whether they may ask to be let in */
             may_ask: boolean;
             /** @description pass as after for the next page of items; empty at the end */
@@ -2635,6 +2693,23 @@ export interface components {
         HeadRequest: {
             /** @description empty for none */
             heading: string;
+        };
+        HeadView: {
+            /** @description path; empty for none */
+            banner: string;
+            /** @description of a page, by the names of its tokens; all text on it can be read */
+            colours: {
+                [key: string]: string;
+            };
+            /** @description path; empty for none */
+            logo: string;
+            /** @description the same on a phone */
+            phone: string;
+            sign_off: string;
+            /** @enum {string} */
+            typeface: "bricolage" | "hanken" | "red_hat";
+            /** @description which point of the banner stays in sight, as 50% 40% */
+            wide: string;
         };
         InsideView: {
             /** @description what it is, in a line */
@@ -2858,6 +2933,36 @@ export interface components {
             state: "waiting" | "sent" | "refused";
             to: string;
         };
+        LetterheadView: {
+            band: string;
+            /** @description id of the client whose packages have it; empty for none */
+            client: string;
+            /** @description what was corrected so that it can be read, in words */
+            fixes: string[];
+            ground: string;
+            /** @description as a page shows it */
+            head: components["schemas"]["HeadView"];
+            id: string;
+            /** @description as it was chosen */
+            main: string;
+            name: string;
+            /** Format: int64 */
+            phone_x: number;
+            /** Format: int64 */
+            phone_y: number;
+            sign_off: string;
+            /** @description for all packages that have no other */
+            standard: boolean;
+            /** @enum {string} */
+            typeface: "bricolage" | "hanken" | "red_hat";
+            /**
+             * Format: int64
+             * @description percent
+             */
+            wide_x: number;
+            /** Format: int64 */
+            wide_y: number;
+        };
         Line: {
             label: string;
             value: string;
@@ -2915,6 +3020,9 @@ export interface components {
             title: string;
         };
         "New-groupRequest": {
+            name: string;
+        };
+        "New-letterheadRequest": {
             name: string;
         };
         "New-placeRequest": {
@@ -3074,6 +3182,8 @@ export interface components {
             items: components["schemas"]["ItemView"][];
             /** @description time left, in words */
             left: string;
+            /** @description id; empty for that of the client, or the studio's */
+            letterhead: string;
             letters: components["schemas"]["LetterView"][];
             /**
              * Format: date-time
@@ -4996,6 +5106,132 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    letterheads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterheadView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-letterhead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-letterheadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterheadView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-letterhead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-letterhead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-letterheadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterheadView"];
+                };
             };
             /** @description Error */
             default: {

@@ -15,6 +15,7 @@
   import Findings from '$lib/gather/Findings.svelte';
   import Ends from '$lib/package/Ends.svelte';
   import DoorChoice from './DoorChoice.svelte';
+  import InLetterhead from './InLetterhead.svelte';
   import Packed from './Packed.svelte';
   import People from './People.svelte';
   import Presets from './Presets.svelte';
@@ -57,6 +58,7 @@
     passphrase?: string;
     end_rule?: Package['end_rule'];
     pins?: boolean;
+    letterhead?: string;
   }) => need(api.PATCH('/api/v1/packages/{id}', { params: { path: { id: parcel.id } }, body }));
 
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -172,6 +174,7 @@
     <h2>Door</h2>
     <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
+    <InLetterhead chosen={parcel.letterhead} change={edit} />
     <Versions pins={parcel.pins} change={edit} />
 
     <Seal bind:parcel {problem} coming={mine.length} before={save} {reload} />

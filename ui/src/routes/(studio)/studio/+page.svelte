@@ -5,6 +5,7 @@
   import Held from '$lib/studio/Held.svelte';
   import Members from '$lib/studio/Members.svelte';
   import Named from '$lib/studio/Named.svelte';
+  import Button from '$lib/ui/Button.svelte';
   import Pair from '$lib/ui/Pair.svelte';
   import Wait from '$lib/ui/Wait.svelte';
 
@@ -30,6 +31,7 @@
             {studio.members.length === 1 ? 'One person works here' : `${studio.members.length} people work here`}
           </p>
         </div>
+        <Button href="/letterheads">Letterheads</Button>
       </div>
       <Pair>
         {#snippet left()}

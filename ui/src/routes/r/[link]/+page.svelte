@@ -4,6 +4,7 @@
   import { api, need, Problem, words, type GuestPage, type Note } from '$api/client';
   import { live } from '$lib/live.svelte';
   import { upTo } from '$lib/pages';
+  import { dress } from '$lib/recipient/dressed';
   import Inside from '$lib/recipient/Inside.svelte';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
   import Wait from '$lib/ui/Wait.svelte';
@@ -57,6 +58,8 @@
   $effect(() => {
     if (link) untrack(() => void load()); // what is loaded must not ask for loading again
   });
+  const head = $derived(JSON.stringify(guest?.letterhead ?? null)); // the same again is no change
+  $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
   live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
   // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
@@ -69,7 +72,7 @@
 
 <svelte:head><title>{guest?.title || guest?.studio || 'A package'}</title></svelte:head>
 
-{#if guest && !guest.standing}<Letterhead studio={guest.studio} />{/if}
+{#if guest && !guest.standing}<Letterhead studio={guest.studio} head={guest.letterhead} />{/if}
 {#if guest?.preview}
   <p class="preview">
     You see this page as {guest.anyone ? 'anyone with the link' : guest.recipient} does. Nothing you do here is recorded.
@@ -89,9 +92,17 @@
   {#await import('$lib/recipient/Door.svelte') then { default: Door }}<Door {guest} {link} {entered} />{/await}
 {:else if guest}
   <Inside {guest} {notes} {link} reload={load} {more} />
+  {#if guest.letterhead?.sign_off}<p class="sign">{guest.letterhead.sign_off}</p>{/if}
 {/if}
 
 <style>
+  .sign {
+    border-top: 1px solid var(--line);
+    margin: 0 var(--page);
+    padding: var(--s-6) 0 var(--s-9);
+    color: var(--muted);
+    font-size: var(--t-small);
+  }
   .wait {
     padding: var(--s-5) var(--page);
     max-width: 720px;

@@ -196,6 +196,7 @@ type Package struct {
 type Person struct {
 	ID     string
 	Name   string
+	Email  string
 	Link   string
 	Letter string
 }

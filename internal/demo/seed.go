@@ -33,6 +33,7 @@ type sample struct {
 	guests        []guest
 	notes         []note
 	id            string
+	headings      map[string]string // over items, by their names
 }
 
 type note struct {
@@ -71,8 +72,9 @@ func samples() []sample {
 	stills := []string{"harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "harbour_04.jpg", "harbour_05.jpg", "harbour_06.jpg"}
 	return []sample{
 		{title: "Lifeboat, cut 4", letter: "Fourth cut: the flag is on the right side now, and the music sits under the voice.", door: "named",
-			files:  []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
-			guests: []guest{hanne, anstey, tomos}},
+			files:    []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
+			headings: map[string]string{"Lifeboat, cut 3.mov": "Films", "harbour_04.jpg": "For the wall"},
+			guests:   []guest{hanne, anstey, tomos}},
 		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg",
 			"Poster, hill.jpg"},
 			door: "named", sent: 18 * hour, ends: 13*day + 14*hour, guests: []guest{did(oda, 0, "", 0),
@@ -129,6 +131,7 @@ type packageAnswer struct {
 	ID    string `json:"id"`
 	Items []struct {
 		ID         string `json:"id"`
+		Name       string `json:"name"`
 		MediaState string `json:"media_state"`
 		MediaError string `json:"media_error"`
 	} `json:"items"`
@@ -163,10 +166,16 @@ func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) 
 	if err != nil {
 		return nil, fmt.Errorf("gather the sample files: %w", err)
 	}
+	if err := dress(ctx, owner, media); err != nil {
+		return nil, fmt.Errorf("letterheads of the sample studio: %w", err)
+	}
 	for i := range all {
 		if err := pack(ctx, owner, &all[i], items); err != nil {
 			return nil, fmt.Errorf("sample package %s: %w", all[i].title, err)
 		}
+	}
+	if err := introduce(ctx, owner); err != nil {
+		return nil, fmt.Errorf("contact book of the sample studio: %w", err)
 	}
 	for i := range all {
 		if err := waitForMedia(ctx, owner, all[i].id); err != nil {
@@ -225,10 +234,32 @@ func pack(ctx context.Context, owner *Client, s *sample, items map[string]string
 		}
 		s.guests[i].id, s.guests[i].link = line.ID, line.Link
 	}
+	if err := head(ctx, owner, s); err != nil {
+		return err
+	}
 	if s.sent == 0 {
 		return nil
 	}
 	return owner.Do(ctx, "POST", path+"/send", nil, nil)
+}
+
+// head writes headings over some of what is in a package.
+func head(ctx context.Context, owner *Client, s *sample) error {
+	if len(s.headings) == 0 {
+		return nil
+	}
+	var p packageAnswer
+	if err := owner.Do(ctx, "GET", "/api/v1/packages/"+s.id, nil, &p); err != nil {
+		return err
+	}
+	for _, i := range p.Items {
+		if h := s.headings[i.Name]; h != "" {
+			if err := owner.Do(ctx, "PUT", "/api/v1/items/"+i.ID+"/heading", map[string]any{"heading": h}, nil); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 func waitForMedia(ctx context.Context, owner *Client, id string) error {

@@ -20,7 +20,8 @@ type Colours struct {
 // A Look is all colours of a page. Each text has a contrast of at least 4.5 to what
 // it stands on (WCAG 2.2, 1.4.3).
 type Look struct {
-	Ground, Surface, Ink, Muted, Line palette.Colour
+	Ground, Surface, Empty            palette.Colour // Empty is where nothing is yet
+	Ink, Muted, Line, Edge            palette.Colour
 	Main, MainDeep, MainFaint, OnMain palette.Colour
 	Late, Wrong                       palette.Colour
 	Band, OnBand                      palette.Colour
@@ -49,7 +50,10 @@ func (f Fix) Say() string {
 		math.Floor(f.Contrast*10)/10, way, f.Taken.Hex())
 }
 
-const text = 4.5 // contrast of text (WCAG 2.2, 1.4.3)
+const (
+	text = 4.5 // contrast of text (WCAG 2.2, 1.4.3)
+	edge = 3   // of what can be filled in or pressed (1.4.11)
+)
 
 var (
 	ink   = palette.Colour{R: 0x1D, G: 0x2B, B: 0x2F}
@@ -114,7 +118,9 @@ func (c Colours) Look() Look {
 		reached, _ := palette.Reach(from, text, l.Ground, l.Surface) // ink reaches it, so there is one
 		return reached
 	}
-	l.Muted, l.Line = read(palette.Mix(l.Ink, l.Ground, 0.35)), palette.Mix(l.Ink, l.Ground, 0.82)
+	l.Line, l.Empty = palette.Mix(l.Ink, l.Ground, 0.82), palette.Mix(l.Ink, l.Ground, 0.93)
+	l.Edge, _ = palette.Reach(palette.Mix(l.Ink, l.Ground, 0.5), edge, l.Ground, l.Surface)
+	l.Muted, _ = palette.Reach(palette.Mix(l.Ink, l.Ground, 0.25), text, l.Ground, l.Surface, l.Empty)
 	l.MainFaint = palette.Mix(c.Main, l.Ground, 0.86)
 	l.Main, _ = palette.Reach(c.Main, text, l.Ground, l.Surface, l.MainFaint)
 	if palette.Contrast(l.Main, l.MainFaint) < text {

@@ -19,7 +19,7 @@ func TestWhateverIsChosenEverythingCanBeRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		l := Colours{Main: colour(t, "main"), Ground: colour(t, "ground"), Band: colour(t, "band")}.Look()
 		for name, pair := range map[string][2]palette.Colour{
-			"ink": {l.Ink, l.Ground}, "ink on paper": {l.Ink, l.Surface}, "muted": {l.Muted, l.Ground}, "muted on paper": {l.Muted, l.Surface},
+			"ink": {l.Ink, l.Ground}, "ink on paper": {l.Ink, l.Surface}, "muted": {l.Muted, l.Ground}, "muted on paper": {l.Muted, l.Surface}, "muted on nothing": {l.Muted, l.Empty},
 			"main": {l.Main, l.Ground}, "main on paper": {l.Main, l.Surface}, "main on its faint": {l.Main, l.MainFaint}, "button": {l.OnMain, l.Main},
 			"pressed": {l.OnMain, l.MainDeep}, "late": {l.Late, l.Ground}, "wrong": {l.Wrong, l.Surface}, "band": {l.OnBand, l.Band},
 		} {

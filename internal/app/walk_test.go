@@ -54,6 +54,8 @@ var underLinks = map[string]string{
 	"POST /api/v1/r/{link}/choose":               "take",
 	"GET /r/{link}/take/{item}/{name}":           "take",
 	"GET /r/{link}/sums.txt":                     "take",
+	"GET /r/{link}/ends.ics":                     anEntry,
+	"HEAD /r/{link}/ends.ics":                    anEntry,
 	"HEAD /r/{link}/sums.txt":                    "take",
 	"GET /r/{link}/package.meta4":                "take",
 	"HEAD /r/{link}/package.meta4":               "take",

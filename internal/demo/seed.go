@@ -73,7 +73,7 @@ func samples() []sample {
 	return []sample{
 		{title: "Lifeboat, cut 4", letter: "Fourth cut: the flag is on the right side now, and the music sits under the voice.", door: "named",
 			files:    []string{"Lifeboat, cut 3.mov", "Teaser, vertical.mov", "harbour_04.jpg", "guide_cy.wav", "Credits.pdf"},
-			headings: map[string]string{"Lifeboat, cut 3.mov": "Films", "harbour_04.jpg": "For the wall"},
+			headings: map[string]string{"Lifeboat, cut 3.mov": "Films", "harbour_04.jpg": "Stills, sound and papers"},
 			guests:   []guest{hanne, anstey, tomos}},
 		{title: "Poster set", letter: "Two directions for the poster. The quay at night is my favourite.", files: []string{"Poster, quay.jpg",
 			"Poster, hill.jpg"},

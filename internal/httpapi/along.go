@@ -3,12 +3,16 @@ package httpapi
 import (
 	"context"
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
 
+	"aftergust/core/calendar"
 	"aftergust/core/manifest"
 	"aftergust/core/naming"
+	"aftergust/internal/ground"
 	"aftergust/internal/receive"
 
 	"github.com/go-chi/chi/v5"
@@ -53,6 +57,28 @@ func (a *API) metalink(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Content-Disposition", naming.Attachment(naming.Portable(e.Parcel.Title)+".meta4"))
 		_, _ = w.Write([]byte(manifest.Metalink(files))) // likewise
 	}
+}
+
+// ends is when the package ends, for a calendar: GET /r/{link}/ends.ics.
+func (a *API) ends(w http.ResponseWriter, r *http.Request) {
+	e, err := a.enter(r)
+	if err == nil {
+		err = receive.Refusal(e.Standing(a.Pack.Now()))
+	}
+	if err == nil && e.Parcel.EndsAt == nil {
+		err = ground.Missing("end")
+	}
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return
+	}
+	guarded(w)
+	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
+	w.Header().Set("Content-Disposition", naming.Attachment(naming.Portable(e.Parcel.Title)+".ics"))
+	w.Header().Set("Cache-Control", "no-store")
+	_, _ = io.WriteString(w, calendar.File(calendar.Entry{UID: e.Parcel.ID + "@" + r.Host, At: *e.Parcel.EndsAt, Made: a.Pack.Now(),
+		Title: e.Parcel.Title + " ends", About: "From " + e.Parcel.SenderName + ", " + e.Parcel.StudioName + ". After this nothing can be fetched any more.",
+		URL: a.BaseURL + "/r/" + chi.URLParam(r, "link"), Before: 24 * time.Hour})) // the reader has gone
 }
 
 type lineView struct {

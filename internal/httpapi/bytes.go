@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"aftergust/core/coverage"
 	"aftergust/core/naming"
@@ -84,12 +85,14 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	delivery := e.Delivery(c.VersionID, c.Size)
-	a.deliver(w, r, content{
+	began := time.Now()
+	got := a.deliver(w, r, content{
 		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.VersionAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
 		open:     a.blob(c.BlobID),
 		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
 	})
+	a.paced(r, e, got, time.Since(began))
 	a.Receive.Recorder.Hurry()
 }
 
@@ -167,8 +170,17 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 		}
 		return out
 	})
-	a.deliver(w, r, c)
+	began := time.Now()
+	got := a.deliver(w, r, c)
+	a.paced(r, e, got, time.Since(began))
 	a.Receive.Recorder.Hurry()
+}
+
+// paced keeps how fast a download was. That it is not kept is no reason to complain to anybody.
+func (a *API) paced(r *http.Request, e receive.Entrant, bytes int64, took time.Duration) {
+	if err := a.Receive.Paced(context.WithoutCancel(r.Context()), e, bytes, took); err != nil {
+		a.Log.Warn("how fast a download was is not kept", "error", err)
+	}
 }
 
 // asRevision is what of a ZIP's address names the revision of the contents.

@@ -42,8 +42,9 @@ func oneFile(start, end int64) iter.Seq[ziplayout.Piece] {
 
 // deliver answers a GET or HEAD for c with ranges (RFC 9110, section 14). Bytes
 // go from the file to the socket without passing through memory, in steps; after
-// each step what the other side has acknowledged is reported to c.received.
-func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
+// each step what the other side has acknowledged is reported to c.received. got is how
+// many bytes that was in all.
+func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got int64) {
 	h := w.Header()
 	h.Set("Accept-Ranges", "bytes")
 	h.Set("Etag", c.etag)
@@ -54,11 +55,11 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 	switch conditions(r, c.etag, c.modified) {
 	case http.StatusNotModified:
 		w.WriteHeader(http.StatusNotModified)
-		return
+		return 0
 	case http.StatusPreconditionFailed:
 		a.refuse(w, newProblem(http.StatusPreconditionFailed, "changed",
 			"This is not what it was when you asked first. Ask for it anew; what you have is safe."))
-		return
+		return 0
 	}
 	ranges, err := []coverage.Range(nil), error(nil)
 	if r.Method == http.MethodGet && ifRange(r, c.etag) { // of a HEAD a range is not looked at (RFC 9110, section 14.2)
@@ -68,7 +69,7 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 		h.Set("Content-Range", "bytes */"+strconv.FormatInt(c.size, 10))
 		a.refuse(w, newProblem(http.StatusRequestedRangeNotSatisfiable, "range",
 			"This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
-		return
+		return 0
 	}
 	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep}
 	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
@@ -92,7 +93,7 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 		err = s.sendParts(r.Context(), ranges, head)
 	}
 	if head {
-		return
+		return 0
 	}
 	if err == nil || errors.Is(err, errHalted) {
 		err = errors.Join(err, s.settle(r.Context()))
@@ -101,10 +102,12 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) {
 		_ = s.conn.SetLinger(0) // what did not come through goes with the connection
 	}
 	_ = s.acknowledge() // also what a broken connection took
-	a.meters.delivered.Add(float64(s.acknowledged))
+	got = s.acknowledged
+	a.meters.delivered.Add(float64(got))
 	if err != nil && !errors.Is(err, context.Canceled) && !isDisconnect(err) {
 		a.Log.Warn("a download ended early", "error", err)
 	}
+	return got
 }
 
 // Steps in which bytes are sent. Slow lines keep small ones, so that receipts

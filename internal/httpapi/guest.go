@@ -253,11 +253,11 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 		Items: []guestItemView{}}
 	if shows.Sender {
 		v.SentAt = e.Parcel.SentAt
-		head, err := a.Heads.For(ctx, e.Parcel.ID)
-		if err != nil {
+		if head, ok, err := a.Heads.For(ctx, e.Parcel.ID); err != nil {
 			return nil, err
+		} else if ok {
+			v.Letterhead = viewHead(head)
 		}
-		v.Letterhead = viewHead(head)
 		v.Studio, v.Sender, v.Recipient, v.Anyone = e.Parcel.StudioName, e.Parcel.SenderName, e.Line.Name, e.Line.Anyone()
 	}
 	if shows.Title {

@@ -45,7 +45,7 @@ func picturePath(l letterheads.Letterhead, which letterheads.Picture) string {
 
 func viewLook(l letterhead.Look) map[string]string {
 	out := map[string]string{}
-	for name, c := range map[string]palette.Colour{"ground": l.Ground, "surface": l.Surface, "ink": l.Ink, "muted": l.Muted, "line": l.Line,
+	for name, c := range map[string]palette.Colour{"ground": l.Ground, "surface": l.Surface, "ink": l.Ink, "muted": l.Muted, "line": l.Line, "empty": l.Empty, "edge": l.Edge, "perforation": l.Line,
 		"main": l.Main, "main-deep": l.MainDeep, "main-faint": l.MainFaint, "on-main": l.OnMain, "late": l.Late, "wrong": l.Wrong,
 		"band": l.Band, "on-band": l.OnBand} {
 		out[name] = c.Hex()

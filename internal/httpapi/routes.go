@@ -63,6 +63,7 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.take)
 			r.MethodFunc(method, "/r/{link}/zip/{name}", a.archive)
 			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
+			r.MethodFunc(method, "/r/{link}/ends.ics", a.ends)
 			r.MethodFunc(method, "/r/{link}/sums.txt", a.sums)
 			r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)

@@ -112,13 +112,9 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Letterhe
 	return l, err
 }
 
-// For is the letterhead of a package; the studio's colours are the standard ones where there is none.
-func (s *Service) For(ctx context.Context, parcel string) (Letterhead, error) {
-	l, ok, err := s.store.LetterheadFor(ctx, parcel)
-	if err == nil && !ok {
-		l = fresh()
-	}
-	return l, err
+// For is the letterhead of a package; ok is false where its studio has none.
+func (s *Service) For(ctx context.Context, parcel string) (l Letterhead, ok bool, err error) {
+	return s.store.LetterheadFor(ctx, parcel)
 }
 
 func fresh() Letterhead {

@@ -81,15 +81,15 @@ func (q *queries) PictureOf(ctx context.Context, id string, which letterheads.Pi
 }
 
 func (q *queries) LetterheadFor(ctx context.Context, parcel string) (letterheads.Letterhead, bool, error) {
-	// Of a draft the client is that of what is in it first; once it is sent, it keeps what it had.
+	// Of a draft the client is the one whose things are in it, where it is one alone;
+	// once it is sent, it keeps what it had.
 	rows, err := q.conn(ctx).Query(ctx, selectLetterhead+`
 		join parcel p on p.studio_id = h.studio_id
-		left join lateral (select split_part(at.path, '/', 2) as client_id
-		    from parcel_item pi join item i on i.id = pi.item_id join place at on at.id = i.place_id
-		    where pi.parcel_id = p.id and pi.withdrawn_at is null
-		    and p.letterhead_id is null order by pi.position, pi.id limit 1) c on true
+		left join lateral (select case when count(distinct of.id) = 1 then min(of.id) end as client_id from (
+		    select split_part(place.path, '/', 2) as id from parcel_item pi join item i on i.id = pi.item_id join place on place.id = i.place_id
+		    where pi.id = any(array(`+firstItems+`))) of where p.letterhead_id is null) c on true
 		where p.id = $1 and (h.id = p.letterhead_id or h.standard or h.client_id = c.client_id)
-		order by h.id = p.letterhead_id desc nulls last, h.client_id = c.client_id desc nulls last limit 1`, parcel)
+		order by h.id = p.letterhead_id desc nulls last, h.client_id = c.client_id desc nulls last limit 1`, parcel, lookedAt)
 	return one(rows, err, pgx.RowToStructByName[letterheads.Letterhead])
 }
 

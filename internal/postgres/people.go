@@ -134,3 +134,8 @@ func (q *queries) GroupPeople(ctx context.Context, studio, group string, limit i
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByName[people.Person])
 }
+
+func (q *queries) SetRate(ctx context.Context, person string, rate int64) error {
+	_, err := q.conn(ctx).Exec(ctx, "update person set rate = case when rate = 0 then $2 else (3 * rate + $2) / 4 end where id = $1", person, rate)
+	return err
+}

@@ -2,6 +2,7 @@ package receive
 
 import (
 	"context"
+	"time"
 
 	"aftergust/core/access"
 	"aftergust/core/coverage"
@@ -49,6 +50,21 @@ func (s *Service) Looked(ctx context.Context, e Entrant, version string) error {
 	h := e.happening(event.Looked)
 	h.Version = version
 	return s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, h) })
+}
+
+// Bounds of what counts as a measure of somebody's line.
+const (
+	paceBytes = 5_000_000
+	paceTime  = 2 * time.Second
+)
+
+// Paced takes a download as a measure of how fast somebody's line is: so many bytes in
+// so long a time. What is too short to say something is left out.
+func (s *Service) Paced(ctx context.Context, e Entrant, bytes int64, took time.Duration) error {
+	if e.Studio || e.Line.PersonID == "" || bytes < paceBytes || took < paceTime {
+		return nil
+	}
+	return s.store.SetRate(ctx, e.Line.PersonID, int64(float64(8*bytes)/took.Seconds()))
 }
 
 // Quiet keeps that somebody does not want to be reminded of a package any more. The

@@ -246,8 +246,9 @@
     outline-offset: 2px;
   }
   .pick img {
-    max-width: 100%;
-    max-height: 100%;
+    width: 100%;
+    height: 100%;
+    min-height: 0;
     object-fit: contain;
   }
   fieldset {

@@ -147,7 +147,7 @@
     gap: var(--s-5);
     min-height: 34px;
   }
-  .groups li :global(:first-child) {
+  .groups li > :global(:first-child) {
     flex: 1;
   }
   .clock,

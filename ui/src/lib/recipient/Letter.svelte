@@ -82,7 +82,10 @@
         <strong
           ><time datetime={guest.ends_at} title={inFull(ends)}>Here until {untilWhen(ends, clock.now)}</time></strong
         ><br />
-        <span>{left(ends, clock.now)} left, on your clock in {zone.split('/').at(-1)?.replace(/_/g, ' ')}</span>
+        <span
+          >{left(ends, clock.now)} left, on your clock in {zone.split('/').at(-1)?.replace(/_/g, ' ')}.
+          <a href="/r/{link}/ends.ics" download>Into my calendar</a></span
+        >
       </p>
     </div>
   {/if}
@@ -177,6 +180,10 @@
     padding: var(--s-5) 0;
     margin: var(--s-7) 0;
     color: var(--main);
+  }
+  .until a {
+    text-decoration: underline;
+    text-underline-offset: 3px;
   }
   .until strong {
     font-weight: 600;

@@ -112,7 +112,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		}
 		return demo.PackageCard{}
 	}
-	lifeboat, product, cut2 := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2")
+	lifeboat, product, cut2, teaser := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Teaser, all ratios")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
@@ -123,7 +123,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 	choose := func(name string) e2e.Action {
 		return e2e.Script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
 	}
-	films, stills := where("Kelpwick Harbour Museum", "Lifeboat films"), where("Kelpwick Harbour Museum", "Lifeboat films", "Stills")
+	films := where("Kelpwick Harbour Museum", "Lifeboat films")
 	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
 	file := func(name string) string { return filepath.Join(media, name) }
 	uploads := chromedp.Steps(slow(700_000),
@@ -133,25 +133,27 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		e2e.Script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
-		{name: "packages", path: card.BaseURL + "/packages", ready: "table"},
 		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
 		{name: "ledger", path: page(lifeboat), ready: ".ledger"},
-		{name: "notes", path: page(lifeboat) + "?show=notes", ready: "article"},
 		{name: "gather", path: card.BaseURL + "/gather", ready: ".row dl"},
 		{name: "ledger-phone", path: page(lifeboat), phone: true, ready: ".cards li"},
 		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`),
 			choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
-		{name: "gather-pictures", path: gather("in=" + stills), ready: ".row", before: []e2e.Action{liking(`{"pictures":true,"size":"middle"}`)}},
-		{name: "gather-preview", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{}`), choose("Lifeboat, cut 3.mov"),
-			chromedp.KeyEvent("\r"), chromedp.WaitVisible(chromedp.CSS(".stage video"))}},
 		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
 		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			chromedp.Click(chromedp.CSS(".lane button"))}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
+		{name: "recipient-own", path: teaser.Recipients[0].Link, guest: true, ready: "video"},
+		{name: "recipient-own-phone", path: teaser.Recipients[0].Link, guest: true, phone: true, ready: "video"},
+		{name: "as", path: page(find("Lifeboat, cut 4")) + "/as", ready: "iframe", before: []e2e.Action{chromedp.Sleep(3 * time.Second)}},
+		{name: "people", path: card.BaseURL + "/people", ready: "li button", before: []e2e.Action{
+			e2e.Script("[...document.querySelectorAll('li button')].find(b => b.innerText.startsWith('Hanne')).click()"),
+			chromedp.WaitVisible(chromedp.CSS("aside"))}},
+		{name: "letterheads", path: card.BaseURL + "/letterheads", ready: ".sheet", before: []e2e.Action{
+			e2e.Script("[...document.querySelectorAll('label')].find(b => b.innerText.startsWith('Harbour')).click()"), chromedp.Sleep(time.Second)}},
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
 		{name: "closed", path: cut2.Recipients[1].Link, guest: true, ready: "main h1"},
-		{name: "account", path: card.BaseURL + "/account", ready: "section form"},
 		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
 		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
 	}

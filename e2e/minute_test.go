@@ -20,7 +20,7 @@ import (
 type hand struct{ keys, clicks, steps int }
 
 func (h hand) takes() time.Duration {
-	return time.Duration(h.keys)*280*time.Millisecond + time.Duration(h.clicks)*1200*time.Millisecond + time.Duration(h.steps)*1350*time.Millisecond
+	return time.Duration(280*h.keys+1200*h.clicks+1350*h.steps) * time.Millisecond
 }
 
 // A folder is dropped and is sent within a minute: with what the machine takes, with

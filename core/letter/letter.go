@@ -60,6 +60,7 @@ const (
 	Waiting State = "waiting" // for its turn, or for the mail server
 	Sent    State = "sent"    // the mail server has it
 	Refused State = "refused" // it will not go any more
+	Bounced State = "bounced" // it went, and did not arrive
 )
 
 // A StateDescriptor is what is known of one state of a letter.
@@ -72,5 +73,6 @@ type StateDescriptor struct {
 var States = kind.Of(func(d StateDescriptor) State { return d.State },
 	StateDescriptor{Waiting, kind.Words{Word: "waiting", Means: "It has not gone yet."}},
 	StateDescriptor{Sent, kind.Words{Word: "sent", Means: "The mail server has it."}},
+	StateDescriptor{Bounced, kind.Words{Word: "did not arrive", Means: "It went, and came back."}},
 	StateDescriptor{Refused, kind.Words{Word: "refused", Means: "It will not go any more."}},
 )

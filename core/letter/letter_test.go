@@ -21,5 +21,5 @@ func TestWhoReadsALetterAndWhetherItGoesWhenThePackageIsShut(t *testing.T) {
 		assert.NotEmpty(t, d.Means, kind)
 	}
 	assert.Equal(t, []Kind{Delivery, Reminder, News, Code, Blocked, Reset, Invitation, Lock, Asked}, All.Names())
-	assert.Equal(t, []State{Waiting, Sent, Refused}, States.Names())
+	assert.Equal(t, []State{Waiting, Sent, Bounced, Refused}, States.Names())
 }

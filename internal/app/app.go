@@ -18,6 +18,7 @@ import (
 	"aftergust/internal/mail"
 	"aftergust/internal/media"
 	"aftergust/internal/postgres"
+	"aftergust/internal/returns"
 	"aftergust/ui"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -41,6 +42,7 @@ type App struct {
 	shift    *jobs.Shift
 	locks    *postgres.Locks
 	sessions *pgxstore.PostgresStore
+	returns  *returns.Server // nil where nothing comes back
 	cancel   context.CancelFunc
 	running  sync.WaitGroup
 }
@@ -93,7 +95,7 @@ func (a *App) open(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	post, err := mail.Open(c.SMTPURL, c.MailFrom)
+	post, err := postOf(c)
 	if err != nil {
 		return err
 	}
@@ -149,6 +151,12 @@ func (a *App) open(ctx context.Context) error {
 	}
 	if unfounded, err := a.Team.Unfounded(ctx); err == nil && unfounded {
 		a.log.Warn("there is no studio yet: found one in the browser, with this code", "at", a.config.BaseURL+"/found", "code", a.Team.FoundingCode())
+	}
+	if c.LMTP != "" {
+		if a.returns, err = returns.Open(c.LMTP, a.Letters, a.log); err != nil {
+			cancel()
+			return errors.Join(fmt.Errorf("take mail back: %w; set %sLMTP to another address", err, prefix), listener.Close())
+		}
 	}
 	a.server = &http.Server{
 		Handler: a.API, ConnContext: httpapi.ConnContext, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
@@ -216,6 +224,9 @@ func (a *App) Stop(ctx context.Context) error {
 	if a.config.Work {
 		err = errors.Join(err, leave(ctx, a.queue, a.shift))
 	}
+	if a.returns != nil {
+		err = errors.Join(err, a.returns.Close())
+	}
 	a.cancel()
 	a.running.Wait()
 	a.locks.Close()
@@ -254,7 +265,7 @@ func Work(ctx context.Context, c Config) error {
 	if err != nil {
 		return err
 	}
-	post, err := mail.Open(c.SMTPURL, c.MailFrom)
+	post, err := postOf(c)
 	if err != nil {
 		return err
 	}
@@ -285,4 +296,13 @@ func OpenAPI() ([]byte, error) {
 		return nil, err
 	}
 	return api.OpenAPI()
+}
+
+// postOf is where letters go, as the settings say.
+func postOf(c Config) (*mail.Post, error) {
+	post, err := mail.Open(c.SMTPURL, c.MailFrom)
+	if err == nil && c.LMTP != "" {
+		post.Returning()
+	}
+	return post, err
 }

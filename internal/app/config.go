@@ -26,6 +26,7 @@ type Config struct {
 	Blobs       string         // folder for the bytes
 	BaseURL     string         // how people reach us, without a slash at the end
 	SMTPURL     string         // where letters go
+	LMTP        string         // address at which letters that did not arrive are taken back; empty: nowhere
 	TextURL     string         // where text messages go; empty: nowhere
 	MailFrom    string         // address that letters come from
 	Secrets     ground.Secrets // links are derived from them
@@ -66,6 +67,8 @@ var settings = []setting{
 		c.SMTPURL = v
 		return nil
 	}},
+	{"LMTP", "", "address at which your mail server hands back, over LMTP, what did not arrive: mail for return+…@ the domain of MAIL_FROM (default: none)",
+		func(c *Config, v string) error { c.LMTP = v; return nil }},
 	{"TEXT_URL", "", "gateway for text messages, as https://token@texts.example/send: it gets {id, to, text} as JSON (default: none are offered)",
 		func(c *Config, v string) error {
 			c.TextURL = v

@@ -92,14 +92,15 @@ func Command(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 }
 
 type demo struct {
-	dir   string
-	out   io.Writer
-	pg    *pgserver.Server
-	tray  *standin.Tray
-	texts string // address of the gateway for text messages
-	page  *http.Server
-	app   *app.App
-	card  Card
+	dir     string
+	out     io.Writer
+	pg      *pgserver.Server
+	tray    *standin.Tray
+	returns string // where mail that did not arrive is handed back
+	texts   string // address of the gateway for text messages
+	page    *http.Server
+	app     *app.App
+	card    Card
 }
 
 func (d *demo) stop() {
@@ -142,6 +143,10 @@ func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddres
 	outside.Handle("/", d.tray)
 	outside.Handle("/texts", phones)
 	outside.Handle("/texts.json", phones)
+	if d.returns, err = free(); err != nil {
+		return err
+	}
+	d.tray.Returns(d.returns)
 	d.texts = "http://" + trayAddress + "/texts"
 	d.page = &http.Server{Addr: trayAddress, Handler: outside, ReadHeaderTimeout: 10 * time.Second}
 	go func() {
@@ -168,7 +173,7 @@ func (d *demo) environment(getenv func(string) string) func(string) string {
 	}
 	brought := map[string]string{
 		"AFTERGUST_DATABASE_URL": d.pg.URL("aftergust"), "AFTERGUST_BLOBS": filepath.Join(d.dir, "blobs"), "AFTERGUST_SMTP_URL": d.tray.URL(),
-		"AFTERGUST_TEXT_URL": d.texts, "AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
+		"AFTERGUST_TEXT_URL": d.texts, "AFTERGUST_LMTP": d.returns, "AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
 		"AFTERGUST_BASE_URL": "http://localhost:" + port,
 	}
 	return func(name string) string {
@@ -284,4 +289,13 @@ Aftergust is running.
 
 The same as JSON: %s. Ctrl-C stops everything.
 `, d.card.BaseURL, d.card.Owner.Email, d.card.Owner.Password, link, d.card.MailTrayURL, d.card.BaseURL+"/docs/api", filepath.Join(d.dir, "demo.json"))
+}
+
+// free is an address on loopback that nobody listens on.
+func free() (string, error) {
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", err
+	}
+	return listener.Addr().String(), listener.Close()
 }

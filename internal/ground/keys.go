@@ -204,6 +204,18 @@ func (k *Keys) ReadProgramKey(key string) (line string, from, until time.Time, o
 	return parts[0], time.Unix(began, 0), time.Unix(ends, 0), err == nil && failed == nil
 }
 
+// ReturnTag names a letter in the address that it comes back to, so that nobody else
+// can say that it did.
+func (k *Keys) ReturnTag(letter string) string {
+	return letter + "." + hex.EncodeToString(k.derive("return", []byte(letter))[:10])
+}
+
+// ReadReturnTag reads what ReturnTag made.
+func (k *Keys) ReadReturnTag(tag string) (letter string, ok bool) {
+	letter, _, ok = strings.Cut(tag, ".")
+	return letter, ok && Same(tag, k.ReturnTag(letter))
+}
+
 // PickupMark is by what a code to read out is known again; the code is kept nowhere.
 func (k *Keys) PickupMark(code string) []byte { return k.derive("pickup", []byte(code)) }
 

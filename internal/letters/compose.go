@@ -82,6 +82,7 @@ type Composed struct {
 	Quiet       string // where a reminder is the last one; empty for other letters
 	MessageID   string
 	Look        map[string]string // colours by the names of tokens; nil for those of Aftergust
+	Return      string            // beginning of the address that it comes back to
 	Logo        string            // address; empty for none
 	SignOff     string            // of the letterhead
 }
@@ -136,6 +137,7 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 		SenderEmail: about.SenderEmail,
 		Title:       about.Title, CoverLetter: about.CoverLetter, Items: about.Items, Weight: transfer.Size(about.Weight),
 		MayTake:    about.Rights.Has(right.Take),
+		Return:     returning + s.keys.ReturnTag(l.ID),
 		Passphrase: about.Door.Needs() == door.APassphrase, GuestName: about.LineName, Message: l.Data["message"], MessageID: l.ID,
 	}
 	c.Look, c.SignOff = about.Head.look(), about.Head.SignOff

@@ -6,8 +6,10 @@ package letters
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
+	"aftergust/core/bounce"
 	"aftergust/core/letter"
 	"aftergust/internal/ground"
 )
@@ -42,6 +44,8 @@ type Store interface {
 	// HandLetter notes that a letter is being handed over, and reports whether
 	// that was noted before and nobody learnt what came of it.
 	HandLetter(ctx context.Context, id string, at time.Time) (before bool, err error)
+	// LetterBounced writes that a letter came back, beside it and beside the person that it was to reach.
+	LetterBounced(ctx context.Context, l Letter, why string) error
 	LetterTried(ctx context.Context, id string, state letter.State, problem string) error
 }
 
@@ -95,6 +99,34 @@ func (s *Service) Went(ctx context.Context, l Letter, perhaps bool) error {
 		problem = twice
 	}
 	return s.tried(ctx, l, letter.Sent, problem)
+}
+
+// returning is the beginning of the address that a letter comes back to.
+const returning = "return+"
+
+// LetterOf is which letter comes back to an address of ours.
+func (s *Service) LetterOf(address string) (letter string, ok bool) {
+	local, _, _ := strings.Cut(strings.Trim(address, "<>"), "@")
+	tag, ok := strings.CutPrefix(local, returning)
+	if !ok {
+		return "", false
+	}
+	return s.keys.ReadReturnTag(tag)
+}
+
+// CameBack records that a letter did not arrive, and why, for it and for the one it
+// was to reach. What is not a letter that went changes nothing.
+func (s *Service) CameBack(ctx context.Context, id string, why bounce.Report) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		l, ok, err := s.store.LetterByID(ctx, id)
+		if err != nil || !ok || l.State != letter.Sent {
+			return err
+		}
+		if err := s.store.LetterBounced(ctx, l, why.Say()); err != nil {
+			return err
+		}
+		return s.store.Announce(ctx, ground.Change{Studio: l.StudioID, Parcel: l.ParcelID, What: ground.LettersChanged})
+	})
 }
 
 // Waits records that a letter was not taken and will be tried again.

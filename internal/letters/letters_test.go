@@ -61,6 +61,10 @@ func (b *tray) HandLetter(_ context.Context, id string, _ time.Time) (bool, erro
 	return before, nil
 }
 
+func (b *tray) LetterBounced(_ context.Context, l letters.Letter, why string) error {
+	return b.LetterTried(context.Background(), l.ID, letter.Bounced, why)
+}
+
 func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {
 	l := b.letters[id]
 	l.State, l.LastError = state, problem

@@ -62,6 +62,14 @@ func (q *queries) LetterTried(ctx context.Context, id string, state letter.State
 	return err
 }
 
+func (q *queries) LetterBounced(ctx context.Context, l letters.Letter, why string) error {
+	if _, err := q.conn(ctx).Exec(ctx, "update letter set state = 'bounced', last_error = $2 where id = $1", l.ID, "It did not arrive: "+why+"."); err != nil {
+		return err
+	}
+	_, err := q.conn(ctx).Exec(ctx, "update person set bounced = $3 where studio_id = $1 and lower(email) = lower($2)", l.StudioID, l.ToEmail, why)
+	return err
+}
+
 func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subject, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		select s.name, m.name, m.email, p.title, p.cover_letter, p.door, p.end_rule, p.sent_at, p.ends_at, p.stopped_at,

@@ -16,6 +16,11 @@ func (q *queries) VisitOf(ctx context.Context, line string, device []byte) (rece
 }
 
 func (q *queries) TouchVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error {
+	// Whoever opens it gets their mail after all.
+	if _, err := q.conn(ctx).Exec(ctx, `
+		update person r set bounced = '' from line l where l.id = $1 and r.id = l.person_id and r.bounced <> ''`, v.LineID); err != nil {
+		return err
+	}
 	_, err := q.conn(ctx).Exec(ctx, `
 		insert into visit (id, line_id, way_in_id, device_hash, first_at, last_at, passed_at, zone) values ($1, $2, $3, $4, $6, $6, $6, $5)
 		on conflict (line_id, device_hash) do update set last_at = $6, passed_at = $6, zone = $5, way_in_id = $3`, v.ID, v.LineID, optional(v.WayID), device,

@@ -54,6 +54,7 @@ type Tray struct {
 	listener net.Listener
 	mu       sync.Mutex
 	letters  []Letter
+	returns  string // LMTP server that gets back what is for nobody
 }
 
 const maxMessage = 30 << 20 // bytes
@@ -114,20 +115,44 @@ func (t *Tray) Letters(to string) []Letter {
 }
 
 type session struct {
-	tray *Tray
+	tray     *Tray
+	from, to string
 }
 
-func (s *session) Mail(string, *smtp.MailOptions) error { return nil }
-func (s *session) Rcpt(string, *smtp.RcptOptions) error { return nil }
-func (s *session) Reset()                               {}
-func (s *session) Logout() error                        { return nil }
+// Returns lets letters to addresses that begin with nobody come back to a server that
+// speaks LMTP.
+func (t *Tray) Returns(address string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.returns = address
+}
+
+func (s *session) Mail(from string, _ *smtp.MailOptions) error {
+	s.from = from
+	return nil
+}
+func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
+	s.to = to
+	return nil
+}
+func (s *session) Reset()        {}
+func (s *session) Logout() error { return nil }
 
 func (s *session) Data(r io.Reader) error {
 	raw, err := io.ReadAll(r)
 	if err != nil {
 		return err
 	}
-	return s.tray.keep(raw)
+	if err := s.tray.keep(raw); err != nil {
+		return err
+	}
+	s.tray.mu.Lock()
+	returns := s.tray.returns
+	s.tray.mu.Unlock()
+	if returns != "" && strings.HasPrefix(s.to, "nobody") {
+		go giveBack(returns, s.from, s.to, raw)
+	}
+	return nil
 }
 
 func (t *Tray) keep(raw []byte) error {

@@ -2930,7 +2930,7 @@ export interface components {
             kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "lock" | "asked";
             problem: string;
             /** @enum {string} */
-            state: "waiting" | "sent" | "refused";
+            state: "waiting" | "sent" | "bounced" | "refused";
             to: string;
         };
         LetterheadView: {
@@ -3412,7 +3412,7 @@ export interface components {
              * @description state of the letter that brought the link; left out where there is none
              * @enum {string}
              */
-            letter?: "waiting" | "sent" | "refused";
+            letter?: "waiting" | "sent" | "bounced" | "refused";
             /** @description personal link; a secret */
             link: string;
             may_pass_on: boolean;

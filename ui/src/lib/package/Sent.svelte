@@ -144,7 +144,13 @@
     {#each parcel.letters as letter, i (i)}
       {#if letter.problem}<p class="late" role="status">
           The letter to {letter.to}
-          {letter.state === 'sent' ? 'has gone' : letter.state === 'refused' ? 'will not go' : 'has not gone yet'}. {letter.problem}
+          {letter.state === 'sent'
+            ? 'has gone'
+            : letter.state === 'refused'
+              ? 'will not go'
+              : letter.state === 'bounced'
+                ? 'came back'
+                : 'has not gone yet'}. {letter.problem}
         </p>{/if}
     {/each}
     <Tabs label="Parts of the package" {tabs} bind:value={() => show, (to) => (show = to as Show)}>

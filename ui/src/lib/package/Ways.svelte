@@ -31,7 +31,14 @@
   }
 
   let code = $state<Schemas['PickupView']>();
-  const seconds = $derived(code ? Math.max(0, Math.round((Date.parse(code.until) - clock.now.getTime()) / 1000)) : 0);
+  let now = $state(Date.now());
+  $effect(() => {
+    if (!code) return;
+    now = Date.now();
+    const timer = setInterval(() => (now = Date.now()), 1000);
+    return () => clearInterval(timer);
+  });
+  const seconds = $derived(code ? Math.max(0, Math.floor((Date.parse(code.until) - now) / 1000)) : 0);
   async function makeCode() {
     try {
       code = await need(api.POST('/api/v1/recipients/{id}/pickup', path));

@@ -47,6 +47,7 @@ const (
 	LetIn       Kind = "let_in"
 	TurnedAway  Kind = "turned_away"
 	Pickup      Kind = "pickup_code"
+	SecondPlace Kind = "second_place"
 	Texted      Kind = "texted"
 )
 
@@ -164,6 +165,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: LetIn, Words: word("Let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return by(w, "let "+line(w)+" in") + "."
+	}},
+	Descriptor{Kind: SecondPlace, Words: word("Second place"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return "The link of " + line(w) + ", which is not to be passed on, was opened from another device."
 	}},
 	Descriptor{Kind: Pickup, Words: word("Pickup code"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return by(w, "made a pickup code for "+line(w)) + "."

@@ -103,3 +103,9 @@ func (q *queries) AnswerKnock(ctx context.Context, id, member string, letIn bool
 		id, member, letIn, at)
 	return done.RowsAffected() == 1, err
 }
+
+func (q *queries) Elsewhere(ctx context.Context, line string, device []byte) (was bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, "select exists (select from visit where line_id = $1 and device_hash <> $2 and passed_at is not null)", line,
+		device).Scan(&was)
+	return was, err
+}

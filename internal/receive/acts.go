@@ -27,6 +27,9 @@ func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
 		zone = ""
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.secondPlace(ctx, e); err != nil {
+			return err
+		}
 		if err := s.store.TouchVisit(ctx, e.visiting(zone), e.device, s.now()); err != nil {
 			return err
 		}
@@ -40,6 +43,19 @@ func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
 		}
 		return nearer(ctx, s.store, []string{e.Parcel.ID})
 	})
+}
+
+// secondPlace records that a link which is not to be passed on is opened from a device
+// that it was never opened from, after it was from another.
+func (s *Service) secondPlace(ctx context.Context, e Entrant) error {
+	if e.Studio || e.Line.MayPassOn || e.Line.PersonID == "" || e.visit.PassedAt != nil {
+		return nil
+	}
+	before, err := s.store.Elsewhere(ctx, e.Line.ID, e.device)
+	if err != nil || !before {
+		return err
+	}
+	return s.events.Record(ctx, e.happening(event.SecondPlace))
 }
 
 // Looked records that the preview of a version was shown.

@@ -94,6 +94,9 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 func (s *Service) letIn(ctx context.Context, e Entrant) (device string, err error) {
 	device = ground.NewSecret()
 	return device, s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.secondPlace(ctx, e); err != nil {
+			return err
+		}
 		if err := s.store.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
 			return err
 		}

@@ -4,7 +4,10 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/door"
+	"aftergust/core/event"
 	"aftergust/internal/apptest"
+	"aftergust/internal/pack"
 	"aftergust/internal/people"
 
 	"github.com/stretchr/testify/assert"
@@ -31,4 +34,32 @@ func TestHowFastSomebodyDownloadsIsKnownOnceThereIsAReceipt(t *testing.T) {
 	e.Studio = true
 	require.NoError(t, h.Receive.Paced(t.Context(), e, 1e9, 10*time.Second))
 	assert.EqualValues(t, 40_000_000, rate())
+}
+
+func TestALinkThatIsNotToBePassedOnSaysWhenItIsOpenedElsewhere(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "lifeboat").ID}, "hanne@kelpwick.example", "tomos@gethin.example")
+	no := false
+	_, err := h.Pack.ChangeLine(t.Context(), h.Mara, lines[0].ID, pack.LineEdit{PassOn: &no})
+	require.NoError(t, err)
+	open := func(line int, device string) {
+		t.Helper()
+		require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(lines[line], device), "Europe/London"))
+	}
+	open(0, "laptop")
+	open(0, "laptop")
+	assert.Zero(t, happened(t, h, p.ID, event.SecondPlace))
+	open(0, "phone")
+	open(0, "phone")
+	assert.Equal(t, 1, happened(t, h, p.ID, event.SecondPlace), "once for each device")
+	shut, line := behind(t, h, door.Passphrase)
+	_, err = h.Pack.ChangeLine(t.Context(), h.Mara, line.ID, pack.LineEdit{PassOn: &no})
+	require.NoError(t, err)
+	for _, device := range []string{"laptop", "phone"} {
+		require.NoError(t, knock(t.Context(), h, h.Enter(line, device), passphrase, "10.0.0.1"))
+	}
+	assert.Equal(t, 1, happened(t, h, shut.ID, event.SecondPlace), "also through a door")
+	open(1, "laptop of another")
+	open(1, "phone of another")
+	assert.Equal(t, 1, happened(t, h, p.ID, event.SecondPlace), "who may pass it on may")
 }

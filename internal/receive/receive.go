@@ -24,6 +24,7 @@ type Store interface {
 	Given
 	Guests
 	Knocks
+	Devices
 	LineByLink(ctx context.Context, hash []byte) (pack.Line, bool, error)
 	LineByName(ctx context.Context, name string) (pack.Line, bool, error)
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
@@ -31,12 +32,6 @@ type Store interface {
 	// with the items of these packages that were withdrawn.
 	Gates(ctx context.Context, parcels, lines []string) (Gates, error)
 
-	VisitOf(ctx context.Context, line string, device []byte) (Visit, bool, error)
-	// TouchVisit records that a device is in, by whatever door, on a clock in zone.
-	TouchVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
-	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
-	// RenameDevice gives a device another secret, everywhere it is known.
-	RenameDevice(ctx context.Context, from, to []byte) error
 	// QuietLine keeps that somebody does not want to be reminded; first is false where that was known.
 	QuietLine(ctx context.Context, line string, at time.Time) (first bool, err error)
 	InsertDoorCode(ctx context.Context, id, line string, device []byte, expires time.Time) error
@@ -56,6 +51,18 @@ type Store interface {
 	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
 	// Waiting are those of some packages whose end waits for what people do.
 	Waiting(ctx context.Context, parcels []string) ([]string, error)
+}
+
+// Devices is what the service needs of the devices that people come on.
+type Devices interface {
+	VisitOf(ctx context.Context, line string, device []byte) (Visit, bool, error)
+	// TouchVisit records that a device is in, by whatever door, on a clock in zone.
+	TouchVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
+	PassVisit(ctx context.Context, v Visit, device []byte, at time.Time) error
+	// RenameDevice gives a device another secret, everywhere it is known.
+	RenameDevice(ctx context.Context, from, to []byte) error
+	// Elsewhere reports whether a line was in on another device than this one.
+	Elsewhere(ctx context.Context, line string, device []byte) (bool, error)
 }
 
 // Guests is what the service needs of those who leave their address.

@@ -2362,7 +2362,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "pickup_code" | "texted" | "turned_away" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */

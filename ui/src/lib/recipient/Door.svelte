@@ -43,7 +43,7 @@
   }
 </script>
 
-<Frame studio={guest.studio}>
+<Frame studio={guest.studio} banner={guest.letterhead?.banner}>
   <h1>{guest.sender} sent you something</h1>
   <p class="muted say">{guest.say}</p>
   {#if book}

@@ -8,7 +8,7 @@
   let { title, say, guest, link = '' }: { title: string; say: string; guest?: GuestPage; link?: string } = $props();
 </script>
 
-<Frame studio={guest?.studio}>
+<Frame studio={guest?.studio} banner={guest?.letterhead?.banner}>
   <h1>{title || 'This package is closed'}</h1>
   <p class="say">{say}</p>
   {#if guest}<Ask {guest} {link} />{/if}

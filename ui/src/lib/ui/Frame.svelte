@@ -6,25 +6,31 @@
   interface Props {
     /** whose page it is; without, it is Aftergust's own */
     studio?: string;
+    /** address of a picture of theirs over the page */
+    banner?: string;
     children: Snippet;
     /** what stands on the stub: a list of terms */
     beside?: Snippet;
   }
-  let { studio, children, beside }: Props = $props();
+  let { studio, banner, children, beside }: Props = $props();
 </script>
 
 <div class="shore" class:own={!studio}>
-  <svg class="picture" viewBox="0 0 1280 236" preserveAspectRatio="xMidYMax slice" aria-hidden="true">
-    <path class="sky" d="M0 0h1280v236H0z" />
-    <circle class="sun" cx="307" cy="108" r="36" />
-    <path class="lamp" d="M838 35h77v17h-77z" />
-    <path class="tower" d="M845 52h63l44 74H800z" />
-    <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
-    <path class="sea-1" d="M0 137h1280v99H0z" />
-    <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
-    <path class="sea-2" d="M0 166q160-8 320 0t320-2 320 0 320 2v70H0z" />
-    <path class="sea-3" d="M0 206q160-10 320-2t320-4 320-2 320 0v38H0z" />
-  </svg>
+  {#if banner}
+    <img class="picture banner" src={banner} alt="" />
+  {:else}
+    <svg class="picture" viewBox="0 0 1280 236" preserveAspectRatio="xMidYMax slice" aria-hidden="true">
+      <path class="sky" d="M0 0h1280v236H0z" />
+      <circle class="sun" cx="307" cy="108" r="36" />
+      <path class="lamp" d="M838 35h77v17h-77z" />
+      <path class="tower" d="M845 52h63l44 74H800z" />
+      <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
+      <path class="sea-1" d="M0 137h1280v99H0z" />
+      <path class="far" d="M640 137q160-16 330-15t310 5v12H640z" />
+      <path class="sea-2" d="M0 166q160-8 320 0t320-2 320 0 320 2v70H0z" />
+      <path class="sea-3" d="M0 206q160-10 320-2t320-4 320-2 320 0v38H0z" />
+    </svg>
+  {/if}
   <main class="card">
     <p class="tab">
       {#if studio}{studio}{:else}<Mark /> Aftergust{/if}
@@ -43,6 +49,9 @@
     display: block;
     width: 100%;
     height: 236px;
+  }
+  .banner {
+    object-fit: cover;
   }
   .sky {
     fill: var(--sky);

@@ -151,6 +151,27 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, err := store.PutItems(ctx, "ap7", []pack.Put{{ItemID: "ai1"}, {ItemID: "ai2"}}, nil)
 			return err
 		},
+		"a link by its name": func(ctx context.Context) error { _, _, err := store.LineByName(ctx, "lifeboat"); return err },
+		"names of links":     func(ctx context.Context) error { _, err := store.LinkNames(ctx, "ap7"); return err },
+		"a code used":        func(ctx context.Context) error { _, _, err := store.UsePickup(ctx, []byte{1}, now); return err },
+		"text messages":      func(ctx context.Context) error { _, err := store.TextsOf(ctx, "al13"); return err },
+		"guests of a link":   func(ctx context.Context) error { _, err := store.CountGuests(ctx, "al13"); return err },
+		"who asked": func(ctx context.Context) error {
+			_, _, err := store.LastKnock(ctx, "al13", ground.Hash("a13"))
+			return err
+		},
+		"other devices": func(ctx context.Context) error {
+			_, err := store.Elsewhere(ctx, "al13", ground.Hash("a13"))
+			return err
+		},
+		"the rest":           func(ctx context.Context) error { _, err := store.RestOf(ctx, "ap7", "al13"); return err },
+		"a letterhead":       func(ctx context.Context) error { _, _, err := store.LetterheadFor(ctx, "ap7"); return err },
+		"drafts that go":     func(ctx context.Context) error { _, err := store.Going(ctx, now, 50); return err },
+		"what a draft knows": func(ctx context.Context) error { _, err := store.Pasts(ctx, "ap7"); return err },
+		"what was added": func(ctx context.Context) error {
+			_, _, err := store.AddedSince(ctx, "ap7", now)
+			return err
+		},
 		"an item given up":  func(ctx context.Context) error { return store.RemoveItem(ctx, "ap7", "ac7-3") },
 		"an item withdrawn": func(ctx context.Context) error { return store.WithdrawItem(ctx, "ap7", "ac7-3", now) },
 	} {

@@ -5,6 +5,7 @@ package letters
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -114,13 +115,23 @@ func (s *Service) LetterOf(address string) (letter string, ok bool) {
 	return s.keys.ReadReturnTag(tag)
 }
 
+// errNotYet says that a letter came back before we had written down that it went; the
+// mail server brings it once more.
+var errNotYet = errors.New("it has not been written down yet that this letter went")
+
 // CameBack records that a letter did not arrive, and why, for it and for the one it
 // was to reach. What is not a letter that went changes nothing.
 func (s *Service) CameBack(ctx context.Context, id string, why bounce.Report) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		l, ok, err := s.store.LetterByID(ctx, id)
-		if err != nil || !ok || l.State != letter.Sent {
+		if err != nil || !ok {
 			return err
+		}
+		if l.State == letter.Waiting {
+			return errNotYet
+		}
+		if l.State != letter.Sent {
+			return nil
 		}
 		if err := s.store.LetterBounced(ctx, l, why.Say()); err != nil {
 			return err

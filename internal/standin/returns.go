@@ -45,8 +45,12 @@ Content-Type: text/rfc822-headers
 func giveBack(address, from, to string, letter []byte) {
 	head, _, _ := bytes.Cut(letter, []byte("\r\n\r\n"))
 	text := fmt.Sprintf(notification, from, time.Now().Format(time.RFC1123Z), to, to, to, strings.ReplaceAll(string(head), "\r\n", "\n"))
-	if err := HandLMTP(address, from, strings.ReplaceAll(text, "\n", "\r\n")); err != nil {
-		return // a real mail server would try again for days
+	const tries, pause = 40, 500 * time.Millisecond // a real mail server tries for days
+	for range tries {
+		if HandLMTP(address, from, strings.ReplaceAll(text, "\n", "\r\n")) == nil {
+			return
+		}
+		time.Sleep(pause)
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/bounce"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
@@ -185,4 +186,29 @@ func TestALetterThatWentDoesNotGoAgain(t *testing.T) {
 	_, _, ok, err = s.Compose(t.Context(), id)
 	require.NoError(t, err)
 	assert.False(t, ok)
+}
+
+func TestALetterComesBackOnceItWentAndOnlyByItsOwnAddress(t *testing.T) {
+	kept, s := desk()
+	id := post(t, kept, s, letter.Delivery)
+	l, c, ok, err := s.Compose(t.Context(), id)
+	require.NoError(t, err)
+	require.True(t, ok)
+	found, ours := s.LetterOf("<" + c.Return + "@lowtide.example>")
+	assert.True(t, ours)
+	assert.Equal(t, id, found)
+	for _, forged := range []string{"return+" + id + "@lowtide.example", c.Return[:len(c.Return)-1] + "x@lowtide.example", "hello@lowtide.example", ""} {
+		_, ours := s.LetterOf(forged)
+		assert.False(t, ours, forged)
+	}
+	why := bounce.Report{Failed: true, Status: "5.1.1"}
+	require.Error(t, s.CameBack(t.Context(), id, why), "before it is written down that it went, it is to be brought again")
+	assert.Equal(t, letter.Waiting, kept.letters[id].State)
+	require.NoError(t, s.Went(t.Context(), l, false))
+	require.NoError(t, s.CameBack(t.Context(), id, why))
+	assert.Equal(t, letter.Bounced, kept.letters[id].State)
+	assert.Equal(t, "there is no such address", kept.letters[id].LastError)
+	require.NoError(t, s.CameBack(t.Context(), id, bounce.Report{Failed: true, Status: "5.2.2"}), "what is told twice counts once")
+	assert.Equal(t, "there is no such address", kept.letters[id].LastError)
+	require.NoError(t, s.CameBack(t.Context(), "none", why))
 }

@@ -59,11 +59,18 @@ func (a *API) sendingOperations() {
 		func(ctx context.Context, m account.Member, in *struct {
 			ByID
 			Body struct {
-				At   *time.Time `json:"at,omitempty" doc:"the moment from which it goes"`
-				In   int        `json:"in,omitempty" minimum:"0" maximum:"86400" doc:"or so many seconds from now"`
-				More bool       `json:"more,omitempty" doc:"there are files to come that no upload was begun for: it waits until this is said anew"`
+				At        *time.Time `json:"at,omitempty" doc:"the moment from which it goes"`
+				In        int        `json:"in,omitempty" minimum:"0" maximum:"86400" doc:"or so many seconds from now"`
+				Announced bool       `json:"announced,omitempty" doc:"instead: all files that were to come have been announced; one that was taken back meanwhile stays"`
+				More      bool       `json:"more,omitempty" doc:"there are files to come that no upload was begun for: it waits until this is said anew"`
 			}
 		}) (*body[packageView], error) {
+			if in.Body.Announced {
+				if err := a.Drafts.Announced(ctx, m, in.ID); err != nil {
+					return nil, err
+				}
+				return a.packageOf(ctx, m, in.ID)
+			}
 			at := a.Pack.Now().Add(time.Duration(in.Body.In) * time.Second)
 			if in.Body.At != nil {
 				at = *in.Body.At
@@ -110,6 +117,13 @@ func (a *API) sendingOperations() {
 			}
 			return a.packageOf(ctx, m, in.ID)
 		}))
+	a.orderOperations()
+	a.presetOperations()
+	a.knockOperations()
+}
+
+// orderOperations are about the order of what is in a package.
+func (a *API) orderOperations() {
 	add(a, studioOp(http.MethodPut, "/packages/{id}/order", "arrange", "Put items behind another, or to the beginning"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			ByID
@@ -129,8 +143,6 @@ func (a *API) sendingOperations() {
 		}) (*none, error) {
 			return nil, a.Drafts.Head(ctx, m, in.ID, in.Body.Heading)
 		}))
-	a.presetOperations()
-	a.knockOperations()
 }
 
 func (a *API) presetOperations() {

@@ -43,6 +43,25 @@ func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at tim
 	})
 }
 
+// Announced says that a browser has announced all that it had for a draft. One that
+// somebody has taken back meanwhile stays.
+func (d *Drafts) Announced(ctx context.Context, m account.Member, id string) error {
+	return d.store.Tx(ctx, func(ctx context.Context) error {
+		parcel, err := d.pack.lock(ctx, m, id)
+		if err != nil || parcel.SentAt != nil || parcel.GoingAt == nil || !parcel.GoingWaits {
+			return err
+		}
+		parcel.GoingWaits = false
+		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+			return err
+		}
+		if err := d.store.Enqueue(ctx, ground.GoJob{At: *parcel.GoingAt}); err != nil {
+			return err
+		}
+		return d.pack.waybillChanged(ctx, parcel)
+	})
+}
+
 // Wait takes back that a draft goes by itself.
 func (d *Drafts) Wait(ctx context.Context, m account.Member, id string) error {
 	return d.edit(ctx, m, id, func(p *Parcel) error {

@@ -2912,6 +2912,8 @@ export interface components {
             rows: components["schemas"]["LedgerRowView"][];
         };
         "Let-go-by-itselfRequest": {
+            /** @description instead: all files that were to come have been announced; one that was taken back meanwhile stays */
+            announced?: boolean;
             /**
              * Format: date-time
              * @description the moment from which it goes

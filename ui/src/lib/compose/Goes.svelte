@@ -71,13 +71,12 @@
     const more = uploads.unbegun(parcel.id);
     parcel = await set(when, more);
     const { id, going_at } = parcel;
-    // Whatever screen is open by then: the server waits for what it knows of.
+    // Whatever screen is open by then: the server waits for what it knows of. What was taken back meanwhile stays.
     if (more && going_at)
       uploads.whenBegun(id, () => {
-        const moment = Date.parse(going_at) > Date.now() ? { at: going_at } : { in: 0 };
-        void need(api.PUT('/api/v1/packages/{id}/going', { params: { path: { id } }, body: moment })).catch(
-          (thrown) => undo.did(words(thrown)), // it stays a draft, and says so
-        );
+        void need(
+          api.PUT('/api/v1/packages/{id}/going', { params: { path: { id } }, body: { announced: true } }),
+        ).catch((thrown) => undo.did(words(thrown))); // it stays a draft, and says so
       });
   }
   const send = () => {

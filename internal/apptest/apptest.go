@@ -8,10 +8,12 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"maps"
 	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -222,7 +224,8 @@ func (s *Studio) Pack(t testing.TB, files []string, people map[string][]string) 
 		_, err := s.Owner.Upload(t.Context(), p.ID, file, "")
 		require.NoError(t, err)
 	}
-	for address, rights := range people {
+	for _, address := range slices.Sorted(maps.Keys(people)) { // in one order, so that the first is always the same
+		rights := people[address]
 		if address == "anyone" {
 			address = ""
 		}

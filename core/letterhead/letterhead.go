@@ -66,6 +66,28 @@ var (
 var Standard = Colours{Main: palette.Colour{R: 0x14, G: 0x59, B: 0x4A}, Ground: palette.Colour{R: 0xF5, G: 0xF2, B: 0xEA},
 	Band: palette.Colour{R: 0x3B, G: 0x4A, B: 0x6B}}
 
+// Read reads colours as they were chosen; what is none is that of the standard.
+func Read(main, ground, band string) Colours {
+	c := Standard
+	for i, to := range []*palette.Colour{&c.Main, &c.Ground, &c.Band} {
+		if read, err := palette.Parse([]string{main, ground, band}[i]); err == nil {
+			*to = read
+		}
+	}
+	return c
+}
+
+// Tokens are the colours of a look by the names of the tokens in whose place they stand.
+func (l Look) Tokens() map[string]string {
+	out := map[string]string{}
+	for name, c := range map[string]palette.Colour{"ground": l.Ground, "surface": l.Surface, "ink": l.Ink, "muted": l.Muted, "line": l.Line,
+		"empty": l.Empty, "edge": l.Edge, "perforation": l.Line, "main": l.Main, "main-deep": l.MainDeep, "main-faint": l.MainFaint,
+		"on-main": l.OnMain, "late": l.Late, "wrong": l.Wrong, "band": l.Band, "on-band": l.OnBand} {
+		out[name] = c.Hex()
+	}
+	return out
+}
+
 // on is what reads best on a colour: ink, paper or, between them, black or white.
 func on(ground palette.Colour) palette.Colour {
 	best := ink

@@ -12,6 +12,7 @@ import (
 	"aftergust/core/calendar"
 	"aftergust/core/manifest"
 	"aftergust/core/naming"
+	"aftergust/core/right"
 	"aftergust/internal/ground"
 	"aftergust/internal/receive"
 
@@ -113,9 +114,9 @@ func (a *API) alongOperations() {
 		}))
 }
 
-func (a *API) terminal(ctx context.Context, e receive.Entrant, in *ByLink) (*body[terminalView], error) {
-	if _, err := a.Receive.Rest(ctx, e); err != nil {
-		return nil, err // they may not take
+func (a *API) terminal(_ context.Context, e receive.Entrant, in *ByLink) (*body[terminalView], error) {
+	if err := receive.Refusal(e.Decide(right.Take, false, a.Pack.Now())); err != nil {
+		return nil, err
 	}
 	key, v := "", terminalView{Sums: "/r/" + in.Link + "/sums.txt"}
 	if k := a.Receive.ProgramKey(e); k != "" {

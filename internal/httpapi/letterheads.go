@@ -7,7 +7,6 @@ import (
 	"strconv"
 
 	"aftergust/core/letterhead"
-	"aftergust/core/palette"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"aftergust/internal/letterheads"
@@ -28,7 +27,7 @@ type headView struct {
 
 func viewHead(l letterheads.Letterhead) *headView {
 	point := func(x, y int) string { return strconv.Itoa(x) + "% " + strconv.Itoa(y) + "%" }
-	v := &headView{Colours: viewLook(l.Look()), Typeface: l.Typeface, SignOff: l.SignOff,
+	v := &headView{Colours: l.Look().Tokens(), Typeface: l.Typeface, SignOff: l.SignOff,
 		Wide: point(l.WideX, l.WideY), Phone: point(l.PhoneX, l.PhoneY)}
 	if l.HasLogo {
 		v.Logo = picturePath(l, letterheads.Logo)
@@ -41,16 +40,6 @@ func viewHead(l letterheads.Letterhead) *headView {
 
 func picturePath(l letterheads.Letterhead, which letterheads.Picture) string {
 	return "/letterheads/" + l.ID + "/" + string(which) + "?" + strconv.Itoa(l.Edition)
-}
-
-func viewLook(l letterhead.Look) map[string]string {
-	out := map[string]string{}
-	for name, c := range map[string]palette.Colour{"ground": l.Ground, "surface": l.Surface, "ink": l.Ink, "muted": l.Muted, "line": l.Line, "empty": l.Empty, "edge": l.Edge, "perforation": l.Line,
-		"main": l.Main, "main-deep": l.MainDeep, "main-faint": l.MainFaint, "on-main": l.OnMain, "late": l.Late, "wrong": l.Wrong,
-		"band": l.Band, "on-band": l.OnBand} {
-		out[name] = c.Hex()
-	}
-	return out
 }
 
 type letterheadView struct {

@@ -18,10 +18,7 @@ import (
 // interfaceHandler serves the built interface: files as they are, and its one
 // page for every other address, which it draws by itself.
 func interfaceHandler(files fs.FS) (http.Handler, error) {
-	index, err := fs.ReadFile(files, "index.html")
-	if err != nil {
-		index = []byte("<!doctype html><title>Aftergust</title><p>The interface is not built. Run make build.</p>")
-	}
+	page := index(files)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method != http.MethodGet && r.Method != http.MethodHead {
 			w.WriteHeader(http.StatusMethodNotAllowed)
@@ -36,10 +33,23 @@ func interfaceHandler(files fs.FS) (http.Handler, error) {
 			http.NotFound(w, r)
 			return
 		}
-		w.Header().Set("Content-Type", "text/html; charset=utf-8")
-		w.Header().Set("Cache-Control", "no-cache")
-		http.ServeContent(w, r, "index.html", time.Time{}, bytes.NewReader(index))
+		serveIndex(w, r, page)
 	}), nil
+}
+
+// index is the page from which the interface starts.
+func index(files fs.FS) []byte {
+	page, err := fs.ReadFile(files, "index.html")
+	if err != nil {
+		return []byte("<!doctype html><title>Aftergust</title><p>The interface is not built. Run make build.</p>")
+	}
+	return page
+}
+
+func serveIndex(w http.ResponseWriter, r *http.Request, page []byte) {
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-cache")
+	http.ServeContent(w, r, "index.html", time.Time{}, bytes.NewReader(page))
 }
 
 // serveFile sends a file of the interface, compressed beforehand where the build made that.

@@ -28,33 +28,16 @@ var plainAddress = []byte(`<noscript><meta http-equiv="refresh" content="0; url=
 
 // recipientHTML is the page of a recipient: GET /r/{link}. With ?plain it is one
 // without scripts, to which a browser without them is led.
-func (a *API) recipientHTML(pages http.Handler) http.HandlerFunc {
+func (a *API) recipientHTML() http.HandlerFunc {
+	page := bytes.Replace(index(a.Interface), []byte("</head>"), plainAddress, 1)
 	return func(w http.ResponseWriter, r *http.Request) {
 		if _, plain := r.URL.Query()["plain"]; plain {
 			a.plain(w, r, nil)
 			return
 		}
-		held := &holding{ResponseWriter: w}
-		pages.ServeHTTP(held, r)
-		if held.status != 0 && held.status != http.StatusOK {
-			w.WriteHeader(held.status)
-			return
-		}
-		body := bytes.Replace(held.body.Bytes(), []byte("</head>"), plainAddress, 1)
-		w.Header().Del("Content-Length")
-		_, _ = w.Write(body) // the reader has gone
+		serveIndex(w, r, page)
 	}
 }
-
-// holding keeps what is written.
-type holding struct {
-	http.ResponseWriter
-	body   bytes.Buffer
-	status int
-}
-
-func (h *holding) Write(p []byte) (int, error) { return h.body.Write(p) }
-func (h *holding) WriteHeader(status int)      { h.status = status }
 
 type plainView struct {
 	Link    string

@@ -68,7 +68,7 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
-		r.Get("/r/{link}", a.recipientHTML(pages))
+		r.Get("/r/{link}", a.recipientHTML())
 		r.Head("/r/{link}", pages.ServeHTTP)
 		r.Post("/r/{link}/plain", a.answerPlain)
 		r.Post("/r/{link}/quiet", a.quiet)        // by a mail program

@@ -40,21 +40,7 @@ type Letterhead struct {
 }
 
 // Look is all colours of a page with it.
-func (l Letterhead) Look() letterhead.Look { return colours(l.Main, l.Ground, l.Band).Look() }
-
-// colours reads colours that were read before; what is none is the standard's.
-func colours(main, ground, band string) letterhead.Colours {
-	c := letterhead.Standard
-	for _, one := range []struct {
-		text string
-		to   *palette.Colour
-	}{{main, &c.Main}, {ground, &c.Ground}, {band, &c.Band}} {
-		if read, err := palette.Parse(one.text); err == nil {
-			*one.to = read
-		}
-	}
-	return c
-}
+func (l Letterhead) Look() letterhead.Look { return letterhead.Read(l.Main, l.Ground, l.Band).Look() }
 
 // A Picture is which of the two pictures of a letterhead.
 type Picture string

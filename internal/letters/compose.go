@@ -8,7 +8,6 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
 	"aftergust/core/letterhead"
-	"aftergust/core/palette"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
@@ -47,15 +46,7 @@ func (h Head) look() map[string]string {
 	if h.Main == "" {
 		return nil
 	}
-	c := letterhead.Standard
-	for i, to := range []*palette.Colour{&c.Main, &c.Ground, &c.Band} {
-		if read, err := palette.Parse([]string{h.Main, h.Ground, h.Band}[i]); err == nil {
-			*to = read
-		}
-	}
-	l := c.Look()
-	return map[string]string{"ground": l.Ground.Hex(), "surface": l.Surface.Hex(), "ink": l.Ink.Hex(), "muted": l.Muted.Hex(), "line": l.Line.Hex(),
-		"main": l.Main.Hex(), "on-main": l.OnMain.Hex(), "band": l.Band.Hex(), "on-band": l.OnBand.Hex()}
+	return letterhead.Read(h.Main, h.Ground, h.Band).Look().Tokens()
 }
 
 // A Composed letter is all that the mail package needs to write it.

@@ -223,12 +223,20 @@ func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 	})
 }
 
-// LineOf is a line of a package of the member's studio, with the package.
-func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (line Line, parcel Parcel, err error) {
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		line, parcel, err = s.lineOf(ctx, m, id)
-		return err
-	})
+// LineOf is a line of a package of the member's studio, with the package, to be
+// looked at.
+func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (Line, Parcel, error) {
+	line, ok, err := s.store.LineByID(ctx, id)
+	if err != nil {
+		return line, Parcel{}, err
+	}
+	parcel := Parcel{}
+	if ok {
+		parcel, err = s.ParcelOf(ctx, m, line.ParcelID)
+	}
+	if err == nil && (!ok || line.RemovedAt != nil) {
+		err = ground.Missing("recipient")
+	}
 	return line, parcel, err
 }
 

@@ -31,6 +31,7 @@ aftergust worker     run jobs only
 aftergust migrate    bring the database up to date
 aftergust found      make a studio with its owner
 aftergust password   give a member another password
+aftergust confirm    confirm the mail address of a member who gets no mail
 aftergust second     take the second factor off a member who lost it
 aftergust token      make a bearer token for scripts
 aftergust secret     print AFTERGUST_SECRET with a new secret; the old ones go on for what was made with them
@@ -66,6 +67,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"migrate":  func() error { return migrate(ctx, flags, args[1:], getenv) },
 		"found":    func() error { return found(ctx, flags, args[1:], getenv, out) },
 		"password": func() error { return password(ctx, flags, args[1:], getenv, out) },
+		"confirm":  func() error { return confirm(ctx, flags, args[1:], getenv, out) },
 		"second":   func() error { return second(ctx, flags, args[1:], getenv, out) },
 		"token":    func() error { return token(ctx, flags, args[1:], getenv, out) },
 		"secret":   func() error { return secret(getenv, out) },
@@ -190,6 +192,21 @@ func second(ctx context.Context, flags *flag.FlagSet, args []string, getenv func
 		err := p.Second.Clear(ctx, *email)
 		if err == nil {
 			fmt.Fprintf(out, "%s signs in with the password alone.\n", *email)
+		}
+		return err
+	})
+}
+
+func confirm(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
+	email := flags.String("email", "", "mail address of the member")
+	c, err := settings(flags, args, getenv)
+	if err != nil {
+		return err
+	}
+	return app.With(ctx, c, func(p app.Parts) error {
+		err := p.Team.Vouch(ctx, *email)
+		if err == nil {
+			fmt.Fprintf(out, "%s may send.\n", *email)
 		}
 		return err
 	})

@@ -49,6 +49,8 @@ const (
 	Pickup      Kind = "pickup_code"
 	SecondPlace Kind = "second_place"
 	Texted      Kind = "texted"
+	Ticked      Kind = "ticked"
+	Unticked    Kind = "unticked"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -76,7 +78,7 @@ type Facts struct {
 	Number int          `json:"number,omitempty"` // of the version
 	Size   int64        `json:"size,omitempty"`   // bytes of the version
 	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
-	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it
+	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked
 }
 
 // A Who is the people of an event as they were called. Name is empty for an
@@ -150,6 +152,12 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 			who = w.Member
 		}
 		return who + " left a note on " + item(f) + at(f) + "."
+	}},
+	Descriptor{Kind: Ticked, Words: word("Ticked"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
+		return line(w) + " ticked " + task(f) + " on " + item(f) + "."
+	}},
+	Descriptor{Kind: Unticked, Words: word("Tick taken back"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
+		return line(w) + " took the tick at " + task(f) + " back, on " + item(f) + "."
 	}},
 	Descriptor{Kind: Done, Words: word("Note done"), Changes: Notes, say: func(w Who, f Facts) string {
 		return by(w, "ticked off a note on "+item(f)+at(f)) + "."
@@ -235,6 +243,13 @@ func at(f Facts) string {
 		return ""
 	}
 	return " at " + f.At
+}
+
+func task(f Facts) string {
+	if f.At == "" {
+		return "a task"
+	}
+	return "“" + f.At + "”"
 }
 
 func may(f Facts) string {

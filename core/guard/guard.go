@@ -25,6 +25,9 @@ const (
 	MemberRemoved       Kind = "member_removed"
 	StudioRenamed       Kind = "studio_renamed"
 
+	AddressChanged   Kind = "address_changed"
+	AddressConfirmed Kind = "address_confirmed"
+
 	AppAdded        Kind = "app_added"
 	AppRemoved      Kind = "app_removed"
 	PasskeyAdded    Kind = "passkey_added"
@@ -65,6 +68,8 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Joined, word("Joined"), func(who, about string) string { return who + " joined, invited by " + about }, false},
 	Descriptor{RoleChanged, word("Role changed"), func(who, about string) string { return who + " changed the role of " + about }, false},
 	Descriptor{MemberRemoved, word("Member removed"), func(who, about string) string { return who + " took " + about + " out of the studio" }, false},
+	Descriptor{AddressChanged, word("Address changed"), func(who, about string) string { return who + " changed their mail address to " + about }, false},
+	Descriptor{AddressConfirmed, word("Address confirmed"), func(who, about string) string { return who + " confirmed " + about }, false},
 	Descriptor{AppAdded, word("Codes on"), func(who, _ string) string { return who + " turned codes of an app on" }, true},
 	Descriptor{AppRemoved, word("Codes off"), func(who, _ string) string { return who + " turned codes of an app off" }, true},
 	Descriptor{PasskeyAdded, word("Passkey made"), func(who, about string) string { return who + " made a passkey" + named(about) }, true},

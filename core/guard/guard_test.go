@@ -26,6 +26,9 @@ func TestEveryKindHasWords(t *testing.T) {
 		MemberRemoved:       "Mara Quill took curl out of the studio.",
 		StudioRenamed:       "Mara Quill named the studio curl.",
 
+		AddressChanged:   "Mara Quill changed their mail address to curl.",
+		AddressConfirmed: "Mara Quill confirmed curl.",
+
 		AppAdded:        "Mara Quill turned codes of an app on.",
 		AppRemoved:      "Mara Quill turned codes of an app off.",
 		PasskeyAdded:    "Mara Quill made a passkey: curl.",
@@ -38,7 +41,7 @@ func TestEveryKindHasWords(t *testing.T) {
 		assert.Equal(t, want, Say(k, "Mara Quill", "curl"))
 	}
 	assert.Equal(t, "Mara Quill signed in.", Say(SignedIn, "Mara Quill", ""))
-	assert.Len(t, All.Names(), 21)
+	assert.Len(t, All.Names(), 23)
 	var told []Kind
 	for _, k := range All.Names() {
 		if All.Get(k).Tells {

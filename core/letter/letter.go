@@ -18,6 +18,7 @@ const (
 
 	News       Kind = "news"       // something was added to a package
 	Invitation Kind = "invitation" // to somebody who may join a studio
+	Confirm    Kind = "confirm"    // to a member: six digits that show that an address is theirs
 	Lock       Kind = "lock"       // to a member: what lets them in has changed
 )
 
@@ -48,6 +49,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
 	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},
 	Descriptor{Invitation, kind.Words{Word: "Invitation", Means: "Asks somebody to work in the studio."}, Member, false},
+	Descriptor{Confirm, kind.Words{Word: "Confirm", Means: "Shows that an address belongs to whoever founded the studio."}, Member, false},
 	Descriptor{Lock, kind.Words{Word: "Lock changed", Means: "Tells a member that what lets them in has changed."}, Member, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
 )

@@ -87,6 +87,11 @@ func TestWhatLooksLikeAMistakeIsSaid(t *testing.T) {
 	p.Door = door.Named
 	assert.Equal(t, []string{"anyone_named"}, codes(Warnings(p)))
 
+	p = plan(t)
+	p.Unconfirmed = "marit@lowtide.example"
+	assert.Equal(t, []string{"unconfirmed"}, codes(Warnings(p)))
+	assert.True(t, Warnings(p)[0].Blocks)
+
 	empty := Plan{Door: door.Open, EndProblem: "the end lies in the past"}
 	assert.Equal(t, []string{"no_items", "no_recipients", "no_end"}, codes(Warnings(empty)))
 	assert.Contains(t, Text(Write(empty)), "Send 0 items (0 bytes) to nobody yet.")

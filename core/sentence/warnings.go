@@ -31,6 +31,7 @@ const (
 	TooFew      = "too_few"
 	SentBefore  = "sent_before"
 	Uploading   = "uploading"
+	Unconfirmed = "unconfirmed"
 )
 
 // slowLine is a modest connection at home, in bits a second (common practice). It
@@ -73,6 +74,9 @@ func Warnings(p Plan) []Warning {
 
 func blocking(p Plan) (out []Warning) {
 	block := func(code, text string) { out = append(out, Warning{Code: code, Text: text, Blocks: true}) }
+	if p.Unconfirmed != "" {
+		block(Unconfirmed, "Your mail address is not confirmed yet. Type in the code that went to "+p.Unconfirmed+", at the top of the page.")
+	}
 	if p.Items == 0 {
 		block(NoItems, "There is nothing in the package. Drop files anywhere on this page.")
 	}

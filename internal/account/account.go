@@ -56,6 +56,7 @@ type Member struct {
 	Email        string
 	Role         role.Role
 	PasswordHash string
+	Unconfirmed  bool // nobody has shown yet that the mail address is theirs, which comes before they send anything
 }
 
 // SignIn checks a member's password, which is the first step of a sign-in; Begin is

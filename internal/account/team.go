@@ -55,6 +55,7 @@ type Crew interface {
 	AnswerInvitation(ctx context.Context, id, answer string, at time.Time) (ok bool, err error)
 	// AnyStudio reports whether there is a studio, and makes others who found one wait.
 	AnyStudio(ctx context.Context) (bool, error)
+	Confirmations
 }
 
 // A Team is who works in a studio, and what it is called. Whether a member may
@@ -85,6 +86,9 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 	}
 	if !role.All.Has(r) {
 		return Invitation{}, ground.Wrong("role", "Somebody is an owner or a member.")
+	}
+	if m.Unconfirmed {
+		return Invitation{}, ground.Clash("unconfirmed", "Confirm your own mail address first; a code went to "+m.Email+".")
 	}
 	now := t.account.now()
 	i := Invitation{ID: ground.NewID(), StudioID: m.StudioID, StudioName: m.StudioName, Email: email, Role: r, InvitedBy: m.ID,
@@ -331,7 +335,7 @@ func (t *Team) Unfounded(ctx context.Context) (bool, error) {
 // the first studio. It is of use until there is one.
 func (t *Team) FoundingCode() string { return t.account.keys.FoundingCode() }
 
-// FoundFirst founds the first studio of this server.
+// FoundFirst founds the first studio of this server, and mails its owner a code (Confirm).
 func (t *Team) FoundFirst(ctx context.Context, code, studio, zone string, owner Member, password, host string) (Member, error) {
 	if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "found", Most: throttle.Everywhere},
 		tries.Limit{Key: "found-host:" + host, Most: throttle.PerLink}); err != nil {
@@ -360,8 +364,11 @@ func (t *Team) FoundFirst(ctx context.Context, code, studio, zone string, owner 
 		} else if any {
 			return ground.Clash("founded", "There is a studio here already. Sign in, or ask its owner for an invitation.")
 		}
-		owner, err = t.account.Found(ctx, studio, zone, owner, password)
-		return err
+		owner.Unconfirmed = true
+		if owner, err = t.account.Found(ctx, studio, zone, owner, password); err != nil {
+			return err
+		}
+		return t.sendConfirm(ctx, owner)
 	})
 	return owner, err
 }

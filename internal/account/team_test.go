@@ -8,6 +8,7 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/letter"
 	"aftergust/core/role"
+	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
@@ -204,4 +205,92 @@ func TestTheFirstStudioIsFoundedByTheCodeFromTheLogAndOnce(t *testing.T) {
 		found("AAAA-AAAA-AAAA-AAAA")
 	}
 	assert.Equal(t, "too_many_tries", found(code))
+}
+
+// founded is a studio that was founded in a browser, and its owner.
+func founded(t *testing.T, h *apptest.House) account.Member {
+	t.Helper()
+	_, err := h.Store.Pool().Exec(t.Context(), "truncate studio cascade")
+	require.NoError(t, err)
+	m, err := h.Team.FoundFirst(t.Context(), h.Team.FoundingCode(), "Low Tide", "Europe/London", account.Member{Name: "Mara Quill", Email: "mara@lowtide.example"},
+		"slow glaze harbour lamp", here)
+	require.NoError(t, err)
+	return m
+}
+
+// mailed is the newest code that went to an address.
+func mailed(t *testing.T, h *apptest.House, email string) string {
+	t.Helper()
+	var id string
+	require.NoError(t, h.Store.Pool().QueryRow(t.Context(),
+		"select id from letter where kind = $1 and to_email = $2 order by created_at desc limit 1", letter.Confirm, email).Scan(&id))
+	_, c, ok, err := h.Letters.Compose(t.Context(), id)
+	require.NoError(t, err)
+	require.True(t, ok)
+	return c.Code
+}
+
+func TestWhoeverFoundsAStudioConfirmsTheirAddressBeforeTheySendOrInvite(t *testing.T) {
+	h := apptest.Build(t, pg)
+	m := founded(t, h)
+	assert.True(t, m.Unconfirmed)
+	_, err := h.Team.Invite(t.Context(), m, "tove@lowtide.example", role.Member, here)
+	assert.Equal(t, "unconfirmed", apptest.Code(t, err))
+	p, _ := h.Draft(m, []string{h.File(m, "", "a.mov", "a").ID}, "hanne@kelpwick.example")
+	view, err := h.Pack.Package(t.Context(), m, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "unconfirmed", view.Warnings[0].Code)
+	assert.Contains(t, view.Warnings[0].Text, "mara@lowtide.example")
+	assert.Equal(t, "unconfirmed", apptest.Code(t, h.Pack.Send(t.Context(), m, p.ID)))
+	assert.Equal(t, "unconfirmed", apptest.Code(t, h.Drafts.SendAt(t.Context(), m, p.ID, h.Now().Add(time.Hour), false)))
+
+	confirm := func(code string) string { return apptest.Code(t, h.Team.Confirm(t.Context(), m, code, here)) }
+	code := mailed(t, h, m.Email)
+	require.Regexp(t, `^\d{6}$`, code)
+	for range throttle.CodeTries {
+		assert.Equal(t, "wrong_code", confirm("000 000"))
+	}
+	assert.Equal(t, "wrong_code", confirm(code), "of one code there are five tries")
+	require.NoError(t, h.Team.AskConfirm(t.Context(), m, "", here))
+	code = mailed(t, h, m.Email)
+	h.Wait(throttle.CodeLife + time.Second)
+	assert.Equal(t, "wrong_code", confirm(code), "and it lives ten minutes")
+
+	require.NoError(t, h.Team.AskConfirm(t.Context(), m, "", here))
+	fresh := mailed(t, h, m.Email)
+	assert.Equal(t, "", confirm(fresh[:3]+" "+fresh[3:]))
+	m, _, err = h.Account.MemberByID(t.Context(), m.ID)
+	require.NoError(t, err)
+	assert.False(t, m.Unconfirmed)
+	assert.Equal(t, "confirmed", apptest.Code(t, h.Team.Confirm(t.Context(), m, fresh, here)))
+	assert.Equal(t, "confirmed", apptest.Code(t, h.Team.AskConfirm(t.Context(), m, "", here)))
+	require.NoError(t, h.Pack.Send(t.Context(), m, p.ID))
+	tove, err := h.Team.Invite(t.Context(), m, "tove@lowtide.example", role.Member, here)
+	require.NoError(t, err)
+	joined, err := h.Team.Join(t.Context(), ground.NewKeys(h.Host.Secrets, h.Host.BaseURL).JoinToken(tove.ID), "Tove", "slow glaze harbour lamp", here)
+	require.NoError(t, err)
+	assert.False(t, joined.Unconfirmed, "the invitation went to their address")
+}
+
+func TestACodeForOneAddressDoesNotConfirmAnother(t *testing.T) {
+	h := apptest.Build(t, pg)
+	m := founded(t, h)
+	before := mailed(t, h, m.Email)
+	require.NoError(t, h.Team.AskConfirm(t.Context(), m, " Marit <marit@lowtide.example> ", here))
+	assert.Equal(t, "wrong_code", apptest.Code(t, h.Team.Confirm(t.Context(), m, before, here)), "it went to the address with the mistake")
+	now, _, err := h.Account.MemberByID(t.Context(), m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "marit@lowtide.example", now.Email)
+	after := mailed(t, h, now.Email)
+	assert.Equal(t, "wrong_code", apptest.Code(t, h.Team.Confirm(t.Context(), m, after, here)), "asked by somebody who is known by the old one as yet")
+	assert.Equal(t, "invalid", apptest.Code(t, h.Team.AskConfirm(t.Context(), now, "nowhere", here)))
+	for range throttle.CodesPerLink - 1 {
+		require.NoError(t, h.Team.AskConfirm(t.Context(), now, "", here))
+	}
+	assert.Equal(t, "too_many_tries", apptest.Code(t, h.Team.AskConfirm(t.Context(), now, "", here)))
+	require.NoError(t, h.Team.Vouch(t.Context(), now.Email), "whoever runs the server may do it")
+	require.Error(t, h.Team.Vouch(t.Context(), "nobody@lowtide.example"))
+	now, _, err = h.Account.MemberByID(t.Context(), m.ID)
+	require.NoError(t, err)
+	assert.False(t, now.Unconfirmed)
 }

@@ -134,7 +134,6 @@ func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
 			"items.pages",
 			"items.title",
 			"items.lead",
-			"items.html",
 			"items.data",
 			"recipients.id",
 			"recipients.name",

@@ -47,6 +47,8 @@ var underLinks = map[string]string{
 	"GET /api/v1/r/{link}/items/{item}/entries":  "see",
 	"POST /api/v1/r/{link}/items/{item}/look":    "see",
 	"POST /api/v1/r/{link}/items/{item}/played":  "see",
+	"GET /api/v1/r/{link}/items/{item}/ticks":    "see",
+	"PUT /api/v1/r/{link}/items/{item}/ticks":    "see",
 	"GET /r/{link}/look/{item}/{what}":           "see",
 	"HEAD /r/{link}/look/{item}/{what}":          "see",
 	"POST /api/v1/r/{link}/items/{item}/notes":   "note",
@@ -276,6 +278,8 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'holds' || pi::text from parcel_item pi join parcel p on p.id = pi.parcel_id where p.studio_id = $1
 			union all select 'line' || l::text from line l join parcel p on p.id = l.parcel_id where p.studio_id = $1
 			union all select 'way' || w::text from way_in w join line l on l.id = w.line_id join parcel p on p.id = l.parcel_id
+				where p.studio_id = $1
+			union all select 'tick' || t::text from tick t join line l on l.id = t.line_id join parcel p on p.id = l.parcel_id
 				where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1

@@ -79,6 +79,7 @@ func (a *API) guestOperations() {
 		}))
 	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
 	a.doorOperations()
+	a.sheetOperations()
 	add(a, guestOp(http.MethodPost, "/quiet", "quiet", "Ask not to be reminded of this package"), asEntrant(a, plain,
 		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
 			return nil, a.Receive.Quiet(ctx, e)
@@ -115,6 +116,25 @@ func (a *API) guestOperations() {
 		func(ctx context.Context, e receive.Entrant, in *guestAnswer) (*body[noteView], error) {
 			n, err := a.Review.Answer(ctx, e, in.Note, in.Body.Text)
 			return &body[noteView]{viewNote(n, e.Line.ID)}, err
+		}))
+}
+
+// sheetOperations are about the lists of sheets.
+func (a *API) sheetOperations() {
+	add(a, guestOp(http.MethodGet, "/items/{item}/ticks", "ticks", "What the holder of this link has ticked in a sheet, by the keys of its tasks"),
+		asEntrant(a, func(in *GuestItem) string { return in.Link },
+			func(ctx context.Context, e receive.Entrant, in *GuestItem) (*body[[]string], error) {
+				keys, err := a.Review.GuestTicks(ctx, e, in.Item)
+				return &body[[]string]{keys}, err
+			}))
+	add(a, guestOp(http.MethodPut, "/items/{item}/ticks", "tick", "Tick a task of a sheet, or take the tick back"), asEntrant(a,
+		func(in *tickInput) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *tickInput) (*body[[]string], error) {
+			if err := a.Review.TickTask(ctx, e, in.Item, in.Body.Task, in.Body.Done); err != nil {
+				return nil, err
+			}
+			keys, err := a.Review.GuestTicks(ctx, e, in.Item)
+			return &body[[]string]{keys}, err
 		}))
 }
 
@@ -164,6 +184,14 @@ type playedInput struct {
 	GuestItem
 	Body struct {
 		Ranges []coverage.Range `json:"ranges" maxItems:"500" doc:"milliseconds"`
+	}
+}
+
+type tickInput struct {
+	GuestItem
+	Body struct {
+		Task string `json:"task" maxLength:"64" doc:"its key"`
+		Done bool   `json:"done"`
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
+	"aftergust/core/password"
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
@@ -138,6 +139,8 @@ func (a *API) packOperations() {
 			return a.packageOf(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPatch, "/packages/{id}", "edit-package", "Change what is written on a package"), asMember(a.editPackage))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/passphrase", "weigh-passphrase", "Say how long a passphrase would stand at its door; it is not kept"),
+		asMember(a.weighPassphrase))
 	add(a, studioOp(http.MethodDelete, "/packages/{id}", "discard-package", "Throw away a draft"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Pack.Discard(ctx, m, in.ID)
@@ -205,11 +208,27 @@ func (a *API) followOperations() {
 	add(a, studioOp(http.MethodGet, "/packages/{id}/story", "story", "What happened, newest first"), asMember(a.story))
 }
 
+type tickView struct {
+	Item string    `json:"item" doc:"id of the sheet in the package"`
+	Task string    `json:"task" doc:"its key"`
+	Who  string    `json:"who"`
+	At   time.Time `json:"at"`
+}
+
 func (a *API) reviewOperations() {
 	add(a, studioOp(http.MethodGet, "/packages/{id}/notes", "notes", "All notes of a package"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*body[[]noteView], error) {
 			notes, err := a.Review.Notes(ctx, m, in.ID)
 			return &body[[]noteView]{viewNotes(notes, m.ID)}, err
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/ticks", "package-ticks", "What everybody has ticked in the sheets of a package"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*body[[]tickView], error) {
+			ticks, err := a.Review.Ticks(ctx, m, in.ID)
+			out := make([]tickView, len(ticks))
+			for i, t := range ticks {
+				out[i] = tickView{t.ContentID, t.Task, t.Who, t.At}
+			}
+			return &body[[]tickView]{out}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/items/{id}/notes", "write-note", "Leave a note on an item"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {
@@ -415,6 +434,21 @@ func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 		return nil, err
 	}
 	return a.packageOf(ctx, m, in.ID)
+}
+
+type strengthView struct {
+	Grade password.Grade `json:"grade" enum:"refused,thin,sound,strong"`
+	Says  string         `json:"says" doc:"in words, with how long somebody would try"`
+}
+
+func (a *API) weighPassphrase(ctx context.Context, m account.Member, in *struct {
+	ByID
+	Body struct {
+		Passphrase string `json:"passphrase" maxLength:"4000"`
+	}
+}) (*body[strengthView], error) {
+	grade, says, err := a.Pack.WeighPassphrase(ctx, m, in.ID, in.Body.Passphrase)
+	return &body[strengthView]{strengthView{grade, says}}, err
 }
 
 func (a *API) addRecipient(ctx context.Context, m account.Member, in *struct {

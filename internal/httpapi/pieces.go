@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"bytes"
 	"encoding/hex"
 	"fmt"
 	"strings"
@@ -14,15 +13,7 @@ import (
 	"aftergust/core/transfer"
 	"aftergust/internal/gather"
 	"aftergust/internal/pack"
-
-	"github.com/yuin/goldmark"
-	"github.com/yuin/goldmark/ast"
-	"github.com/yuin/goldmark/extension"
-	extensions "github.com/yuin/goldmark/extension/ast"
-	"github.com/yuin/goldmark/parser"
-	"github.com/yuin/goldmark/renderer"
-	"github.com/yuin/goldmark/text"
-	"github.com/yuin/goldmark/util"
+	"aftergust/internal/sheets"
 )
 
 // PieceView is the content of one version: in Gather, in a package, in the list
@@ -44,7 +35,13 @@ type PieceView struct {
 	Facts      piece.Facts       `json:"facts"`
 	Data       piece.Data        `json:"data" doc:"what a link, swatch or sheet says"`
 	HTML       string            `json:"html" doc:"a sheet, safe to show"`
+	Tasks      []taskView        `json:"tasks,omitempty" doc:"what can be ticked in a sheet"`
 	Swatch     *swatchView       `json:"swatch,omitempty"`
+}
+
+type taskView struct {
+	Key  string `json:"key"`
+	Text string `json:"text"`
 }
 
 func viewPiece(p gather.Piece, look string) PieceView {
@@ -54,7 +51,10 @@ func viewPiece(p gather.Piece, look string) PieceView {
 		Facts: p.Facts, Data: p.Data}
 	switch p.What {
 	case thing.ASheet:
-		v.HTML = markdown(p.Data.Text)
+		v.HTML = sheets.HTML(p.Data.Text)
+		for _, t := range sheets.Tasks(p.Data.Text) {
+			v.Tasks = append(v.Tasks, taskView{t.Key, t.Text})
+		}
 	case thing.ASwatch:
 		v.Swatch = viewSwatch(p.Data.Colour)
 	}
@@ -209,63 +209,4 @@ func viewSwatch(hex string) *swatchView {
 		v.Ink = "white"
 	}
 	return v
-}
-
-// sheets renders Markdown with lists to tick. Raw HTML and addresses that run
-// scripts are left out, which is the library's default.
-var sheets = goldmark.New(
-	goldmark.WithExtensions(extension.TaskList, extension.Strikethrough, extension.Linkify, extension.Table),
-	goldmark.WithParserOptions(parser.WithASTTransformers(util.Prioritized(outside{}, 500))),
-	goldmark.WithRendererOptions(renderer.WithNodeRenderers(util.Prioritized(boxes{}, 100))),
-)
-
-// markdown is a sheet as HTML that is safe to show.
-func markdown(source string) string {
-	var out bytes.Buffer
-	if err := sheets.Convert([]byte(source), &out); err != nil {
-		return ""
-	}
-	return out.String()
-}
-
-// outside changes what leads out of a sheet: links open beside the page, and
-// pictures, which would tell others who reads it, go.
-type outside struct{}
-
-func (outside) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
-	var pictures []ast.Node
-	_ = ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // which never fails, as nothing in it does
-		if !entering {
-			return ast.WalkContinue, nil
-		}
-		switch n.Kind() {
-		case ast.KindLink, ast.KindAutoLink:
-			n.SetAttributeString("target", []byte("_blank"))
-			n.SetAttributeString("rel", []byte("noopener noreferrer"))
-		case ast.KindImage:
-			pictures = append(pictures, n)
-			return ast.WalkSkipChildren, nil
-		}
-		return ast.WalkContinue, nil
-	})
-	for _, p := range pictures {
-		p.Parent().RemoveChild(p.Parent(), p)
-	}
-}
-
-// boxes writes the boxes of a list to tick, named for whoever does not see them.
-type boxes struct{}
-
-func (boxes) RegisterFuncs(r renderer.NodeRendererFuncRegisterer) {
-	r.Register(extensions.KindTaskCheckBox, func(w util.BufWriter, _ []byte, n ast.Node, entering bool) (ast.WalkStatus, error) {
-		if !entering {
-			return ast.WalkContinue, nil
-		}
-		box := `<input disabled="" type="checkbox" aria-label="to do"> `
-		if n.(*extensions.TaskCheckBox).IsChecked {
-			box = `<input checked="" disabled="" type="checkbox" aria-label="done"> `
-		}
-		_, err := w.WriteString(box)
-		return ast.WalkContinue, err
-	})
 }

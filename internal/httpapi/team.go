@@ -91,6 +91,7 @@ type roleInput struct {
 func (a *API) teamOperations() {
 	a.joinOperations()
 	a.foundOperations()
+	a.confirmOperations()
 	add(a, studioOp(http.MethodGet, "/studio", "studio", "The studio: its name, who works there, what it holds"), asMember(a.studio))
 	add(a, studioOp(http.MethodPatch, "/studio", "rename-studio", "Say what the studio is called, and on which clock it works"),
 		asMay(access.Run, func(ctx context.Context, m account.Member, in *studioInput) (*none, error) {
@@ -171,6 +172,26 @@ type foundInput struct {
 		Email    string `json:"email" maxLength:"254"`
 		Password string `json:"password" maxLength:"500"`
 	}
+}
+
+// confirmOperations show that the mail address of whoever founded a studio is theirs.
+func (a *API) confirmOperations() {
+	add(a, studioOp(http.MethodPost, "/account/address/code", "send-confirm-code", "Ask for a code to confirm one's mail address, or a better one"),
+		asMember(func(ctx context.Context, m account.Member, in *struct {
+			Body struct {
+				Email string `json:"email,omitempty" maxLength:"254" doc:"a better address, where the first had a mistake in it"`
+			}
+		}) (*none, error) {
+			return nil, a.Team.AskConfirm(ctx, m, in.Body.Email, from(ctx).host)
+		}))
+	add(a, studioOp(http.MethodPost, "/account/address/confirm", "confirm-address", "Confirm one's mail address by the code that went there"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			Body struct {
+				Code string `json:"code" maxLength:"40"`
+			}
+		}) (*none, error) {
+			return nil, a.Team.Confirm(ctx, m, in.Body.Code, from(ctx).host)
+		}))
 }
 
 // foundOperations found the first studio.

@@ -34,17 +34,18 @@ import (
 // worded where a rule words it, so that no rule is written twice.
 
 type memberView struct {
-	ID     string    `json:"id"`
-	Name   string    `json:"name"`
-	Email  string    `json:"email"`
-	Studio string    `json:"studio" doc:"name of the studio"`
-	Zone   string    `json:"zone" doc:"IANA time zone of the studio"`
-	Role   role.Role `json:"role"`
-	Runs   bool      `json:"runs" doc:"may change who works in the studio, and what it is called"`
+	ID      string    `json:"id"`
+	Name    string    `json:"name"`
+	Email   string    `json:"email"`
+	Studio  string    `json:"studio" doc:"name of the studio"`
+	Zone    string    `json:"zone" doc:"IANA time zone of the studio"`
+	Role    role.Role `json:"role"`
+	Confirm bool      `json:"confirm" doc:"their mail address is to be confirmed by a code before they send anything"`
+	Runs    bool      `json:"runs" doc:"may change who works in the studio, and what it is called"`
 }
 
 func viewMember(m account.Member) memberView {
-	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone, Role: m.Role,
+	return memberView{ID: m.ID, Name: m.Name, Email: m.Email, Studio: m.StudioName, Zone: m.Zone, Role: m.Role, Confirm: m.Unconfirmed,
 		Runs: access.MayAct(m.Role, access.Run)}
 }
 

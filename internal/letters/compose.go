@@ -93,7 +93,11 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 		case letter.Lock:
 			link = s.keys.AccountURL()
 		}
-		return l, Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], SenderName: l.Data["inviter"],
+		code := ""
+		if l.Kind == letter.Confirm {
+			link, code = s.keys.AccountURL(), s.keys.DoorCode(l.Data["code_id"])
+		}
+		return l, Composed{Kind: l.Kind, Code: code, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], SenderName: l.Data["inviter"],
 			Message: l.Data["says"], MessageID: l.ID, Link: link}, true, nil
 	}
 	about, found, err := s.store.Subject(ctx, l)

@@ -101,8 +101,9 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 		assert.Equal(t, kind, c.Kind)
 		if letter.All.Get(kind).To == letter.Member {
 			assert.Equal(t, map[letter.Kind]string{letter.Reset: keys.ResetURL(""), letter.Invitation: keys.JoinURL(""),
-				letter.Lock: keys.AccountURL()}[kind], c.Link)
-			assert.Empty(t, c.Title+c.Code+c.CoverLetter, "of no package")
+				letter.Lock: keys.AccountURL(), letter.Confirm: keys.AccountURL()}[kind], c.Link)
+			assert.Empty(t, c.Title+c.CoverLetter, "of no package")
+			assert.Equal(t, kind == letter.Confirm, c.Code == keys.DoorCode("c1"))
 			continue
 		}
 		assert.Equal(t, "Lifeboat", c.Title)

@@ -45,7 +45,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 	}
 	hash := ""
 	if e.Passphrase != nil { // before the transaction, since it takes its time
-		if hash, err = hashPassphrase(ctx, *e.Passphrase, p.StudioName, p.SenderName, p.Title); err != nil {
+		if hash, err = hashPassphrase(ctx, *e.Passphrase, p.read()...); err != nil {
 			return Parcel{}, err
 		}
 	}
@@ -124,9 +124,25 @@ func (s *Service) changeDoor(ctx context.Context, m account.Member, p Parcel, ke
 	return s.events.RecordCut(ctx, cut, about(p, m, event.DoorChanged))
 }
 
+// read is what whoever has a link reads of a package before its door.
+func (p Parcel) read() []string { return []string{p.StudioName, p.SenderName, p.Title} }
+
+// WeighPassphrase says how long a passphrase would stand at the door of a package.
+func (s *Service) WeighPassphrase(ctx context.Context, m account.Member, id, passphrase string) (password.Grade, string, error) {
+	p, err := s.ParcelOf(ctx, m, id)
+	if err != nil {
+		return "", "", err
+	}
+	grade, says := password.Strength(passphrase, p.read()...)
+	return grade, inFull(says), nil
+}
+
+// inFull is text with a capital and a full stop.
+func inFull(text string) string { return strings.ToUpper(text[:1]) + text[1:] + "." }
+
 func hashPassphrase(ctx context.Context, passphrase string, about ...string) (string, error) {
 	if err := password.Passphrase(passphrase, about...); err != nil {
-		return "", ground.Wrong("passphrase", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		return "", ground.Wrong("passphrase", "%s", inFull(err.Error()))
 	}
 	return hashing.Hash(ctx, passphrase)
 }
@@ -199,7 +215,7 @@ func (s *Service) Ends(text string, days int, usual, zone string, also []string)
 func endProblem(err error) error {
 	for _, known := range []error{expiry.ErrPast, expiry.ErrRule, expiry.ErrSkipped, expiry.ErrZone, moment.ErrUnclear} {
 		if errors.Is(err, known) {
-			return ground.Wrong("ends", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			return ground.Wrong("ends", "%s", inFull(err.Error()))
 		}
 	}
 	return err

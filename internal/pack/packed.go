@@ -120,6 +120,9 @@ func (s *Service) plan(ctx context.Context, p Packed) (sentence.Plan, error) {
 	if p.Parcel.SentAt != nil {
 		return plan, nil // what speaks against sending is of no use any more
 	}
+	if p.Parcel.SenderUnconfirmed {
+		plan.Unconfirmed = p.Parcel.SenderEmail
+	}
 	return plan, s.recall(ctx, p, &plan)
 }
 

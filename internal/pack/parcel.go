@@ -41,8 +41,10 @@ type Parcel struct {
 	NewsAt         *time.Time   // when they are told of what was added since it went; nil: there is nothing to tell
 	ToldAt         *time.Time   // what was added before has been told of; nil: nothing has
 	SenderName     string       // of the member who made it
-	SenderEmail    string
-	StudioName     string
+	// SenderUnconfirmed is set while nobody has shown that the mail address of the sender is theirs.
+	SenderUnconfirmed bool
+	SenderEmail       string
+	StudioName        string
 }
 
 // Moments are the dates that decide the state.

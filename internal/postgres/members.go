@@ -17,13 +17,15 @@ func (q *queries) CreateStudio(ctx context.Context, id, name, zone string) error
 func (q *queries) CreateMember(ctx context.Context, m account.Member) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		with card as (insert into card (studio_id, name, email) values ($2, $3, $4) returning id)
-		insert into member (id, studio_id, name, email, password_hash, role, card_id) select $1, $2, $3, $4, $5, $6, card.id from card`,
-		m.ID, m.StudioID, m.Name, m.Email, m.PasswordHash, m.Role)
+		insert into member (id, studio_id, name, email, password_hash, role, card_id, confirmed_at)
+		select $1, $2, $3, $4, $5, $6, card.id, case when not $7 then clock_timestamp() end from card`,
+		m.ID, m.StudioID, m.Name, m.Email, m.PasswordHash, m.Role, m.Unconfirmed)
 	return err
 }
 
 const selectMember = `
-	select m.id, m.studio_id, s.name as studio_name, s.zone, m.name, m.email, m.role, m.password_hash
+	select m.id, m.studio_id, s.name as studio_name, s.zone, m.name, m.email, m.role, m.password_hash,
+	       m.confirmed_at is null as unconfirmed
 	from member m join studio s on s.id = m.studio_id `
 
 func (q *queries) member(ctx context.Context, where string, arg any) (account.Member, bool, error) {

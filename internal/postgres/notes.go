@@ -42,3 +42,24 @@ func (q *queries) SetNoteDone(ctx context.Context, id string, at *time.Time) err
 	_, err := q.conn(ctx).Exec(ctx, "update note set done_at = $2 where id = $1", id, at)
 	return err
 }
+
+func (q *queries) SetTick(ctx context.Context, t review.Tick, done bool) (bool, error) {
+	set := "insert into tick (line_id, item_id, task, at) values ($1, $2, $3, $4) on conflict do nothing"
+	args := []any{t.LineID, t.ContentID, t.Task, t.At}
+	if !done {
+		set, args = "delete from tick where line_id = $1 and item_id = $2 and task = $3", args[:3]
+	}
+	tag, err := q.conn(ctx).Exec(ctx, set, args...)
+	return tag.RowsAffected() > 0, err
+}
+
+func (q *queries) TicksOf(ctx context.Context, parcel, line string) ([]review.Tick, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select t.item_id as content_id, t.task, t.line_id, coalesce(c.name, '') as who, t.at
+		from parcel_item pi join tick t on t.item_id = pi.id join line l on l.id = t.line_id left join card c on c.id = l.card_id
+		where pi.parcel_id = $1 and ($2 = '' or t.line_id = $2) order by t.at, t.task`, parcel, line)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Tick])
+}

@@ -15,7 +15,7 @@ const selectParcel = `
 	       p.created_by, p.created_at, p.sent_at, p.ends_at, p.stopped_at, p.cleared_at, p.door_since,
 	       coalesce(p.letterhead_id, '') as letterhead_id,
 	       p.default_rights, p.pins, p.going_at, p.going_waits, p.going_problem, coalesce(p.handed_by, '') as handed_by, p.news_at, p.told_at,
-	       m.name as sender_name, m.email as sender_email, s.name as studio_name
+	       m.name as sender_name, m.email as sender_email, m.confirmed_at is null as sender_unconfirmed, s.name as studio_name
 	from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id `
 
 func (q *queries) parcels(ctx context.Context, where string, args ...any) ([]pack.Parcel, error) {

@@ -154,8 +154,13 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"a link by its name": func(ctx context.Context) error { _, _, err := store.LineByName(ctx, "lifeboat"); return err },
 		"names of links":     func(ctx context.Context) error { _, err := store.LinkNames(ctx, "ap7"); return err },
 		"a code used":        func(ctx context.Context) error { _, _, err := store.UsePickup(ctx, []byte{1}, now); return err },
-		"text messages":      func(ctx context.Context) error { _, err := store.TextsOf(ctx, "al13"); return err },
-		"guests of a link":   func(ctx context.Context) error { _, err := store.CountGuests(ctx, "al13"); return err },
+		"ticks":              func(ctx context.Context) error { _, err := store.TicksOf(ctx, "ap7", ""); return err },
+		"a confirmation": func(ctx context.Context) error {
+			_, _, err := store.SpendConfirmCode(ctx, "am", 5, now)
+			return err
+		},
+		"text messages":    func(ctx context.Context) error { _, err := store.TextsOf(ctx, "al13"); return err },
+		"guests of a link": func(ctx context.Context) error { _, err := store.CountGuests(ctx, "al13"); return err },
 		"who asked": func(ctx context.Context) error {
 			_, _, err := store.LastKnock(ctx, "al13", ground.Hash("a13"))
 			return err

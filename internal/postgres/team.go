@@ -73,3 +73,34 @@ func (q *queries) AnyStudio(ctx context.Context) (any bool, err error) {
 	err = q.conn(ctx).QueryRow(ctx, "select exists (select from studio)").Scan(&any)
 	return any, err
 }
+
+func (q *queries) InsertConfirmCode(ctx context.Context, id, member string, expires time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "insert into confirm_code (id, member_id, expires_at) values ($1, $2, $3)", id, member, expires)
+	return err
+}
+
+func (q *queries) SpendConfirmCode(ctx context.Context, member string, most int, now time.Time) (string, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		update confirm_code c set tries = tries + 1
+		where c.id = (select id from confirm_code where member_id = $1 order by created_at desc limit 1) and c.tries < $2 and c.expires_at > $3
+		returning c.id`, member, most, now)
+	return one(rows, err, pgx.RowTo[string])
+}
+
+func (q *queries) ConfirmMember(ctx context.Context, member, email string, at time.Time) (ok bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		with done as (update member set confirmed_at = $3 where id = $1 and email = $2 and confirmed_at is null returning id),
+		     used as (delete from confirm_code where member_id in (select id from done))
+		select exists (select from done)`, member, email, at).Scan(&ok)
+	return ok, err
+}
+
+func (q *queries) MoveMember(ctx context.Context, member, email string) (bool, error) {
+	done, err := q.conn(ctx).Exec(ctx, `
+		with moved as (
+			update member m set email = $2 where m.id = $1 and not exists (select from member o where lower(o.email) = lower($2) and o.removed_at is null)
+			returning card_id
+		)
+		update card c set email = $2 from moved where c.id = moved.card_id`, member, email)
+	return done.RowsAffected() == 1, err
+}

@@ -41,6 +41,7 @@ type Note struct {
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
+	Ticks
 	InsertNote(ctx context.Context, n Note) error
 	NoteByID(ctx context.Context, id string) (Note, bool, error)
 	Notes(ctx context.Context, parcel string) ([]Note, error)

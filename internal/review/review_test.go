@@ -4,10 +4,16 @@ import (
 	"strings"
 	"testing"
 
+	"aftergust/core/event"
+	"aftergust/core/piece"
 	"aftergust/core/review"
 	"aftergust/core/right"
+	"aftergust/core/thing"
 	"aftergust/internal/apptest"
+	"aftergust/internal/follow"
 	"aftergust/internal/pack"
+	"aftergust/internal/receive"
+	"aftergust/internal/sheets"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -89,4 +95,74 @@ func TestAThreadIsANoteWithItsAnswers(t *testing.T) {
 		assert.Equal(t, done, now[0].DoneAt != nil)
 		assert.Nil(t, now[1].DoneAt)
 	}
+}
+
+func TestWhatSomebodyTicksInASheetIsTheirsAndTheProducerSeesIt(t *testing.T) {
+	h := apptest.Build(t, pg)
+	place := h.Project(h.Mara, "Kelpwick Harbour Museum", "Lifeboat")
+	sheet, err := h.Things.NewThing(t.Context(), h.Mara, place.ID, thing.Sheet, "Hand-off", piece.Data{Text: "- [ ] Send the logo\n- [ ] Name the narrator"})
+	require.NoError(t, err)
+	film := h.File(h.Mara, "", "a.mov", "a")
+	p, lines := h.Sent(h.Mara, []string{sheet.ID, film.ID}, "hanne@kelpwick.example", "tove@kelpwick.example")
+	second, others := h.Sent(h.Mara, []string{sheet.ID}, "mirek@kelpwick.example")
+	hanne, tove, mirek := h.Enter(lines[0], "1"), h.Enter(lines[1], "1"), h.Enter(others[0], "1")
+	inside, err := h.Receive.Inside(t.Context(), hanne, pack.Place{})
+	require.NoError(t, err)
+	list, other := inside.Contents[0].ID, inside.Contents[1].ID
+	tasks := sheets.Tasks(inside.Contents[0].Data.Text)
+
+	tick := func(e receive.Entrant, item, task string, done bool) string {
+		return apptest.Code(t, h.Review.TickTask(t.Context(), e, item, task, done))
+	}
+	assert.Empty(t, tick(hanne, list, tasks[0].Key, true))
+	assert.Empty(t, tick(hanne, list, tasks[0].Key, true), "once more changes nothing")
+	assert.Empty(t, tick(tove, list, tasks[1].Key, true))
+	assert.Equal(t, "task_gone", tick(hanne, list, "0123456789abcdef", true))
+	assert.Equal(t, "task_gone", tick(hanne, other, tasks[0].Key, true), "a film has no list")
+	assert.Equal(t, "not_found", tick(mirek, list, tasks[0].Key, true), "a list in another package")
+	studio := hanne
+	studio.Studio = true
+	assert.Empty(t, tick(studio, list, tasks[1].Key, true), "who looks at it as Hanne leaves no trace")
+
+	theirs := func(e receive.Entrant) []string {
+		keys, err := h.Review.GuestTicks(t.Context(), e, list)
+		require.NoError(t, err)
+		return keys
+	}
+	assert.Equal(t, []string{tasks[0].Key}, theirs(hanne))
+	assert.Equal(t, []string{tasks[1].Key}, theirs(tove))
+	_, err = h.Review.GuestTicks(t.Context(), mirek, list)
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+
+	all, err := h.Review.Ticks(t.Context(), h.Mara, p.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	assert.Equal(t, []string{list, tasks[0].Key, lines[0].Name}, []string{all[0].ContentID, all[0].Task, all[0].Who})
+	none, err := h.Review.Ticks(t.Context(), h.Mara, second.ID)
+	require.NoError(t, err)
+	assert.Empty(t, none, "the same sheet in another package has a list of its own")
+	_, err = h.Review.Ticks(t.Context(), h.Odd, p.ID)
+	assert.Equal(t, "not_found", apptest.Code(t, err))
+
+	said := func() (out []string) {
+		story, err := h.Follow.Story(t.Context(), h.Mara, p.ID, follow.Moment{}, 1000)
+		require.NoError(t, err)
+		for _, e := range story {
+			if e.Kind == event.Ticked || e.Kind == event.Unticked {
+				out = append(out, e.Say())
+			}
+		}
+		return out
+	}
+	assert.Empty(t, tick(hanne, list, tasks[0].Key, false))
+	assert.Empty(t, theirs(hanne))
+	assert.Len(t, said(), 3)
+	assert.Contains(t, said(), lines[0].Name+" took the tick at “Send the logo” back, on Hand-off.md.")
+
+	see := right.Rights{right.Take}
+	_, err = h.Pack.ChangeLine(t.Context(), h.Mara, lines[0].ID, pack.LineEdit{Rights: &see})
+	require.NoError(t, err)
+	assert.Equal(t, "no_right", tick(h.Enter(lines[0], "1"), list, tasks[0].Key, true))
+	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))
+	assert.Equal(t, "stopped", tick(h.Enter(lines[1], "1"), list, tasks[0].Key, true))
 }

@@ -11,6 +11,7 @@
   import Dialog from '$lib/ui/Dialog.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import SignIn from '$lib/SignIn.svelte';
+  import Confirm from '$lib/account/Confirm.svelte';
   import Prove from '$lib/account/Prove.svelte';
   import Undo from '$lib/ui/Undo.svelte';
   import Tray from '$lib/tray/Tray.svelte';
@@ -125,6 +126,7 @@
       </span>
     </header>
   {/if}
+  {#if session.member.confirm && !inRoom}<Confirm address={session.member.email} />{/if}
   <div id="main">{@render children()}</div>
   <Tray />
   <Undo />

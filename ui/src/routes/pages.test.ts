@@ -23,6 +23,7 @@ import Packages from './(studio)/packages/+page.svelte';
 import OnePackage from './(studio)/packages/[id]/+page.svelte';
 import Recipient from './r/[link]/+page.svelte';
 import SignIn from './sign-in/+page.svelte';
+import Confirm from '$lib/account/Confirm.svelte';
 import Account from './(studio)/account/+page.svelte';
 import StudioPage from './(studio)/studio/+page.svelte';
 import Found from './found/+page.svelte';
@@ -302,7 +303,14 @@ describe('the studio page', () => {
   const whole = { name: 'Low Tide Pictures', zone: 'Europe/London', members, invitations: [], used: 1, quota: 4, used_saying: '1 B of 4 B' }; // prettier-ignore
   const open = async (runs: boolean, more = {}) => {
     at('/studio');
-    session.member = { ...marit, studio: whole.name, zone: whole.zone, role: runs ? 'owner' : 'member', runs };
+    session.member = {
+      ...marit,
+      studio: whole.name,
+      zone: whole.zone,
+      role: runs ? 'owner' : 'member',
+      runs,
+      confirm: false,
+    };
     studio.answers('GET /api/v1/studio', { ...whole, ...more });
     studio.answers('GET /api/v1/account/record', []);
     render(StudioPage);
@@ -344,10 +352,43 @@ describe('the studio page', () => {
   });
 });
 
+describe('the mail address of whoever founded the studio', () => {
+  const me = { ...marit, studio: 'Low Tide Pictures', zone: 'Europe/London', role: 'owner', runs: true };
+  it('is confirmed by the code that went there', async () => {
+    studio.answers('POST /api/v1/account/address/confirm');
+    studio.answers('GET /api/v1/me', { ...me, confirm: false });
+    render(Confirm, { address: marit.email });
+    expect(screen.getByText(marit.email)).toBeVisible();
+    await userEvent.type(screen.getByRole('textbox', { name: 'Code' }), '123 456{Enter}');
+    await vi.waitFor(() => expect(session.member?.confirm).toBe(false));
+    expect(studio.sent('POST /api/v1/account/address/confirm')).toEqual([{ code: '123 456' }]);
+  });
+
+  it('can be put right where it was mistyped, and says what is wrong with a code', async () => {
+    studio.refuses('POST /api/v1/account/address/confirm', 'This is not the code.', 403);
+    studio.answers('POST /api/v1/account/address/code');
+    studio.answers('GET /api/v1/me', { ...me, email: 'm@lowtide.example', confirm: true });
+    render(Confirm, { address: marit.email });
+    await userEvent.type(screen.getByRole('textbox', { name: 'Code' }), '1{Enter}');
+    expect(await screen.findByRole('alert')).toHaveTextContent('This is not the code.');
+    await userEvent.click(screen.getByRole('button', { name: 'Wrong address' }));
+    await userEvent.type(screen.getByRole('textbox', { name: 'Your mail address' }), 'm@lowtide.example{Enter}');
+    expect(await screen.findByText(/A new code went to/)).toHaveTextContent('m@lowtide.example');
+    expect(studio.sent('POST /api/v1/account/address/code')).toEqual([{ email: 'm@lowtide.example' }]);
+  });
+});
+
 describe('the second factor', () => {
   const open = (factors: object) => {
     at('/account');
-    session.member = { ...marit, studio: 'Low Tide Pictures', zone: 'Europe/London', role: 'owner', runs: true };
+    session.member = {
+      ...marit,
+      studio: 'Low Tide Pictures',
+      zone: 'Europe/London',
+      role: 'owner',
+      runs: true,
+      confirm: false,
+    };
     studio.answers('GET /api/v1/account/sessions', []);
     studio.answers('GET /api/v1/account/tokens', []);
     studio.answers('GET /api/v1/account/factors', {

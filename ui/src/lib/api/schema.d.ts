@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/v1/account/address/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a code to confirm one's mail address, or a better one */
+        post: operations["send-confirm-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/address/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Confirm one's mail address by the code that went there */
+        post: operations["confirm-address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/account/app": {
         parameters: {
             query?: never;
@@ -799,6 +833,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/packages/{id}/passphrase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how long a passphrase would stand at its door; it is not kept */
+        post: operations["weigh-passphrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/preflight": {
         parameters: {
             query?: never;
@@ -929,6 +980,23 @@ export interface paths {
         put?: never;
         /** Tell people now of what was added since it was sent, in one letter */
         post: operations["tell-news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What everybody has ticked in the sheets of a package */
+        get: operations["package-ticks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1340,6 +1408,24 @@ export interface paths {
         put?: never;
         /** Say which milliseconds have played */
         post: operations["played"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{item}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the holder of this link has ticked in a sheet, by the keys of its tasks */
+        get: operations["ticks"];
+        /** Tick a task of a sheet, or take the tick back */
+        put: operations["tick"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2204,6 +2290,9 @@ export interface components {
             role: "owner" | "member";
             you: boolean;
         };
+        "Confirm-addressRequest": {
+            code: string;
+        };
         "Confirm-appRequest": {
             code: string;
             id: string;
@@ -2362,7 +2451,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -2613,6 +2702,8 @@ export interface components {
             swatch?: components["schemas"]["SwatchView"];
             /** @description path of the original; empty where it may not be taken */
             take: string;
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
             /** @description differs from name for links, swatches and sheets */
             title: string;
             /** @description id of the version */
@@ -2809,6 +2900,8 @@ export interface components {
              */
             size: number;
             swatch?: components["schemas"]["SwatchView"];
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
             /** @description differs from name for links, swatches and sheets */
             title: string;
             /** @description id of the version */
@@ -2929,7 +3022,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "lock" | "asked";
+            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "bounced" | "refused";
@@ -2989,6 +3082,8 @@ export interface components {
             scope: "read" | "send" | "all";
         };
         MemberView: {
+            /** @description their mail address is to be confirmed by a code before they send anything */
+            confirm: boolean;
             email: string;
             id: string;
             name: string;
@@ -3502,6 +3597,10 @@ export interface components {
             items: string[];
             places: string[];
         };
+        "Send-confirm-codeRequest": {
+            /** @description a better address, where the first had a mistake in it */
+            email?: string;
+        };
         "Send-textRequest": {
             /** @description with its country, as +44 7700 900123 */
             number: string;
@@ -3598,6 +3697,12 @@ export interface components {
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
         };
+        StrengthView: {
+            /** @enum {string} */
+            grade: "refused" | "thin" | "sound" | "strong";
+            /** @description in words, with how long somebody would try */
+            says: string;
+        };
         Stroke: {
             /**
              * Format: int64
@@ -3664,6 +3769,10 @@ export interface components {
             add?: string[];
             items: string[];
             remove?: string[];
+        };
+        TaskView: {
+            key: string;
+            text: string;
         };
         TerminalView: {
             /** @description how the sums are checked, on each system */
@@ -3752,6 +3861,8 @@ export interface components {
             size: number;
             swatch?: components["schemas"]["SwatchView"];
             tags: string[];
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
             /** @description id of the version */
             version: string;
             /**
@@ -3766,6 +3877,20 @@ export interface components {
              * @enum {string}
              */
             what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+        };
+        TickInputBody: {
+            done: boolean;
+            /** @description its key */
+            task: string;
+        };
+        TickView: {
+            /** Format: date-time */
+            at: string;
+            /** @description id of the sheet in the package */
+            item: string;
+            /** @description its key */
+            task: string;
+            who: string;
         };
         Timecode: {
             /** Format: int64 */
@@ -3857,6 +3982,8 @@ export interface components {
              */
             size: number;
             swatch?: components["schemas"]["SwatchView"];
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
             /** @description id of the version */
             version: string;
             /** @description size in words */
@@ -3903,6 +4030,9 @@ export interface components {
             /** @description the last ones to them */
             texts: components["schemas"]["TextView"][];
             title: string;
+        };
+        "Weigh-passphraseRequest": {
+            passphrase: string;
         };
         WholeView: {
             /** @description what it is, in a line */
@@ -3979,6 +4109,8 @@ export interface components {
             size: number;
             swatch?: components["schemas"]["SwatchView"];
             tags: string[];
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
             /** @description items beside it that look like other formats of it */
             twins: components["schemas"]["ThingView"][];
             /** @description id of the version */
@@ -4005,6 +4137,68 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "send-confirm-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-confirm-codeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm-addressRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "confirm-app": {
         parameters: {
             query?: never;
@@ -5873,6 +6067,41 @@ export interface operations {
             };
         };
     };
+    "weigh-passphrase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Weigh-passphraseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrengthView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "preflight-package": {
         parameters: {
             query?: never;
@@ -6123,6 +6352,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "package-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TickView"][];
                 };
             };
             /** @description Error */
@@ -7010,6 +7270,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
             };
             /** @description Error */
             default: {

@@ -172,7 +172,7 @@
     <h2>Ends</h2>
     <Ends waits rule={parcel.end_rule} people={parcel.recipients} change={(end_rule) => edit({ end_rule })} />
     <h2>Door</h2>
-    <DoorChoice door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
+    <DoorChoice parcel={parcel.id} door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
     <InLetterhead chosen={parcel.letterhead} change={edit} />
     <Versions pins={parcel.pins} change={edit} />

@@ -1,17 +1,19 @@
 <script lang="ts">
-  import Field from '$lib/ui/Field.svelte';
   import Choice from '$lib/ui/Choice.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { doors } from '$api/kinds';
+  import Phrase from '$lib/package/Phrase.svelte';
 
   type Door = (typeof doors)[number]['name'];
   interface Props {
+    parcel: string;
     door: string;
     hasPassphrase: boolean;
     change: (edit: { door?: Door; passphrase?: string }) => Promise<void>;
   }
-  let { door, hasPassphrase, change }: Props = $props();
+  let { parcel, door, hasPassphrase, change }: Props = $props();
   let phrase = $state('');
+  let good = $state(false);
   const offered = doors.filter((d) => d.offered);
 
   async function set(event: SubmitEvent) {
@@ -29,15 +31,15 @@
 <p class="muted hint">{doors.find((d) => d.name === door)?.means}</p>
 {#if door === 'passphrase'}
   <form onsubmit={set}>
-    <Field
-      aria-label="Passphrase"
-      autocomplete="off"
+    <Phrase
+      {parcel}
       placeholder={hasPassphrase
         ? 'Passphrase is set; type another to change it'
         : 'Four words that do not belong together'}
       bind:value={phrase}
+      bind:taken={good}
     />
-    <Button disabled={phrase.trim().length < 4}>Set</Button>
+    <Button disabled={!good}>Set</Button>
   </form>
 {/if}
 
@@ -48,7 +50,8 @@
   }
   form {
     display: flex;
+    align-items: start;
     gap: var(--s-3);
-    margin-top: var(--s-3);
+    margin-top: var(--s-5);
   }
 </style>

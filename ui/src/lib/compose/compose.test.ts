@@ -156,19 +156,32 @@ describe('when and how', () => {
     expect(change).not.toHaveBeenCalled();
   });
 
-  it('sets a passphrase that is long enough', async () => {
+  it('says how long a passphrase stands while it is typed, and sets one that is good enough', async () => {
     const change = vi.fn(reload);
-    render(DoorChoice, { door: 'passphrase', hasPassphrase: false, change });
+    const line = 'POST /api/v1/packages/p1/passphrase';
+    studio.answers(line, { grade: 'refused', says: 'A passphrase has at least 8 characters.' });
+    render(DoorChoice, { parcel: 'p1', door: 'passphrase', hasPassphrase: false, change });
     const phrase = screen.getByRole('textbox', { name: 'Passphrase' });
-    await userEvent.type(phrase, 'abc');
     expect(screen.getByRole('button', { name: 'Set' })).toBeDisabled();
-    await userEvent.type(phrase, ' slow glaze{Enter}');
+    await userEvent.type(phrase, 'abc');
+    await vi.waitFor(() => expect(phrase).toHaveAccessibleDescription('A passphrase has at least 8 characters.'));
+    expect(screen.getByRole('button', { name: 'Set' })).toBeDisabled();
+    studio.answers(line, { grade: 'sound', says: 'Sound: about 40 years.' });
+    await userEvent.type(phrase, ' slow glaze');
+    await vi.waitFor(() => expect(phrase).toHaveAccessibleDescription('Sound: about 40 years.'));
+    expect(studio.sent(line).at(-1)).toEqual({ passphrase: 'abc slow glaze' });
+    await userEvent.type(phrase, '{Enter}');
     expect(change).toHaveBeenCalledWith({ passphrase: 'abc slow glaze' });
     await vi.waitFor(() => expect(phrase).toHaveValue(''));
   });
 
   it('says what each door means', async () => {
-    const { rerender } = render(DoorChoice, { door: 'open', hasPassphrase: false, change: vi.fn(reload) });
+    const { rerender } = render(DoorChoice, {
+      parcel: 'p1',
+      door: 'open',
+      hasPassphrase: false,
+      change: vi.fn(reload),
+    });
     expect(screen.getByText('Whoever has a link gets in.')).toBeVisible();
     await rerender({ door: 'named' });
     expect(screen.getByText(/a code goes to their mail/)).toBeVisible();

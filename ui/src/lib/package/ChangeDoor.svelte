@@ -4,7 +4,7 @@
   import { doors } from '$api/kinds';
   import Button from '$lib/ui/Button.svelte';
   import Choice from '$lib/ui/Choice.svelte';
-  import Field from '$lib/ui/Field.svelte';
+  import Phrase from './Phrase.svelte';
   import Tick from '$lib/ui/Tick.svelte';
 
   let { parcel, changed }: { parcel: Package; changed: (parcel: Package) => void } = $props();
@@ -12,13 +12,13 @@
   // svelte-ignore state_referenced_locally (what it begins with)
   let door = $state<string>(parcel.door);
   let phrase = $state('');
+  let good = $state(false);
   let keep = $state(false);
   let problem = $state('');
   let busy = $state(false);
   const asks = $derived(door === 'passphrase');
   const ready = $derived(
-    !busy &&
-      (asks ? phrase.trim().length > 3 || (parcel.has_passphrase && door !== parcel.door) : door !== parcel.door),
+    !busy && (asks ? good || (parcel.has_passphrase && door !== parcel.door) : door !== parcel.door),
   );
 
   async function change(event: SubmitEvent) {
@@ -47,11 +47,11 @@
   />
   <p class="muted">{doors.find((d) => d.name === door)?.means}</p>
   {#if asks}
-    <Field
+    <Phrase
+      parcel={parcel.id}
       label={parcel.has_passphrase ? 'Another passphrase' : 'Passphrase'}
-      autocomplete="off"
-      placeholder="Four words that do not belong together"
       bind:value={phrase}
+      bind:taken={good}
     />
   {/if}
   <Tick bind:checked={keep}>Whoever is in stays in</Tick>
@@ -69,8 +69,5 @@
     display: grid;
     justify-items: start;
     gap: var(--s-5);
-  }
-  form > :global(.field) {
-    width: 100%;
   }
 </style>

@@ -7,6 +7,7 @@
   import { span } from '$lib/time';
   import More from '$lib/ui/More.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
+  import { Ticks } from './ticks.svelte';
 
   let {
     parcel = $bindable(),
@@ -15,6 +16,7 @@
   }: { parcel: Package; reload: () => Promise<void>; more: () => Promise<void> } = $props();
   let problem = $state('');
   let files = $state<Choose>();
+  const ticks = new Ticks(() => parcel);
   const mine = $derived(uploads.of(parcel.id).filter((u) => u.state !== 'done'));
 
   async function withdraw(id: string) {
@@ -60,6 +62,7 @@
     <span class="name">
       <a href="/packages/{parcel.id}/room?item={item.id}"><strong>{item.name}</strong></a>
       <span class="muted">{also ? 'another format · ' : ''}{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
+      {#if item.tasks?.length}<span class="muted">{ticks.saying(item)}</span>{/if}
       {#if item.media_state === 'failed'}<span class="late"
           >No preview: {item.media_error}. The original is whole and can be taken.</span
         >{/if}

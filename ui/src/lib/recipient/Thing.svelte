@@ -1,6 +1,6 @@
 <!-- What neither plays nor has pages: a link, a swatch, a sheet, a text, an archive. -->
 <script lang="ts">
-  import { api, need, type GuestItem } from '$api/client';
+  import { api, need, words, type GuestItem } from '$api/client';
   import Sheet from '$lib/ui/Sheet.svelte';
   import SwatchCard from '$lib/ui/SwatchCard.svelte';
   import Tree from '$lib/gather/Tree.svelte';
@@ -12,6 +12,26 @@
     if (item.made.includes('text'))
       void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
   });
+  // What they ticked in a sheet. Where it was not kept the tick goes again, and it says why.
+  let ticked = $state<Record<string, string>>({});
+  let problem = $state('');
+  const path = $derived({ params: { path: { link, item: item.id } } });
+  const keep = async (keys: Promise<string[]>) => {
+    try {
+      ticked = Object.fromEntries((await keys).map((key) => [key, '']));
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
+      ticked = { ...ticked };
+    }
+  };
+  $effect(() => {
+    if (item.tasks?.length) void keep(need(api.GET('/api/v1/r/{link}/items/{item}/ticks', path)));
+  });
+  const tick = (task: string, done: boolean) =>
+    void keep(need(api.PUT('/api/v1/r/{link}/items/{item}/ticks', { ...path, body: { task, done } })));
+  const open = $derived((item.tasks ?? []).filter((task) => !(task.key in ticked)).length);
+
   const entries = (folder: string, after: number) =>
     need(
       api.GET('/api/v1/r/{link}/items/{item}/entries', {
@@ -23,7 +43,13 @@
 {#if item.swatch}
   <SwatchCard swatch={item.swatch} name={item.title} />
 {:else if item.what === 'sheet'}
-  <Sheet html={item.html} name={item.title} />
+  <Sheet html={item.html} name={item.title} {ticked} {tick} />
+  {#if item.tasks?.length}<p class="muted left" role="status">
+      {open
+        ? `${open} of ${item.tasks.length} still to do. What you tick is told to whoever sent this.`
+        : 'All of it is done.'}
+    </p>{/if}
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 {:else if item.what === 'link'}
   <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer" onclick={followed}>
     {#if item.made.includes('poster')}<img src="{item.look}poster" alt="" />{/if}

@@ -8,6 +8,7 @@ import Door from './Door.svelte';
 import Inside from './Inside.svelte';
 import Notes from './Notes.svelte';
 import Shut from './Shut.svelte';
+import Thing from './Thing.svelte';
 
 const reload = async () => undefined;
 const inside = (page: ReturnType<typeof guestPage>, notes: ReturnType<typeof note>[] = []) =>
@@ -208,5 +209,42 @@ describe('a shut door', () => {
     render(Shut, { title: '', say: 'This link leads nowhere.' });
     expect(screen.getByRole('heading')).toHaveTextContent('This package is closed');
     expect(screen.queryByRole('textbox')).toBeNull();
+  });
+});
+
+describe('the list of a sheet', () => {
+  const html =
+    '<ul><li><input disabled="" type="checkbox" data-task="t1" aria-label="Send the logo"> Send the logo</li>' +
+    '<li><input checked="" disabled="" type="checkbox" data-task="t2" aria-label="Agree the title"> Agree the title</li></ul>';
+  const tasks = [
+    { key: 't1', text: 'Send the logo' },
+    { key: 't2', text: 'Agree the title' },
+  ];
+  const line = '/api/v1/r/secret/items/s1/ticks';
+  const show = () =>
+    render(Thing, { item: guestItem('s1', { what: 'sheet', html, tasks }), link: 'secret', followed: vi.fn() });
+
+  it('is ticked by its recipient, who sees what is left', async () => {
+    studio.answers(`GET ${line}`, ['t2']);
+    studio.answers(`PUT ${line}`, ['t2', 't1']);
+    show();
+    const logo = screen.getByRole('checkbox', { name: 'Send the logo' });
+    expect(await screen.findByText(/1 of 2 still to do/)).toBeVisible();
+    expect(logo).toBeEnabled();
+    await userEvent.click(logo);
+    expect(await screen.findByText('All of it is done.')).toBeVisible();
+    expect(studio.sent(`PUT ${line}`)).toEqual([{ task: 't1', done: true }]);
+    expect(screen.getByRole('checkbox', { name: 'Agree the title' })).toBeChecked();
+  });
+
+  it('takes a tick back that was not kept, and says why', async () => {
+    studio.answers(`GET ${line}`, []);
+    studio.refuses(`PUT ${line}`, 'This is not on the list any more.');
+    show();
+    const logo = screen.getByRole('checkbox', { name: 'Send the logo' });
+    await vi.waitFor(() => expect(logo).toBeEnabled());
+    await userEvent.click(logo);
+    expect(await screen.findByRole('alert')).toHaveTextContent('not on the list any more');
+    expect(logo).not.toBeChecked();
   });
 });

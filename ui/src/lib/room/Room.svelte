@@ -18,6 +18,7 @@
   import Select from '$lib/ui/Select.svelte';
   import Sheet from '$lib/ui/Sheet.svelte';
   import SwatchCard from '$lib/ui/SwatchCard.svelte';
+  import { Ticks } from '$lib/package/ticks.svelte';
   import Score from './Score.svelte';
 
   let {
@@ -74,6 +75,7 @@
     }
   });
 
+  const ticks = new Ticks(() => parcel);
   const attempts = new Attempt(() => reload());
   const attempt = attempts.run;
   function reply(event: SubmitEvent) {
@@ -183,7 +185,7 @@
           {:else if item.swatch}
             <div class="paper"><SwatchCard swatch={item.swatch} name={item.title} /></div>
           {:else if item.what === 'sheet'}
-            <div class="paper"><Sheet html={item.html} name={item.title} /></div>
+            <div class="paper"><Sheet html={item.html} name={item.title} ticked={ticks.by(item)} /></div>
           {:else if item.what === 'link'}
             <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer">
               {#if item.made.includes('poster')}<img src="{item.look}poster" alt="" />{/if}

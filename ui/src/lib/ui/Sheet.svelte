@@ -1,9 +1,38 @@
 <!-- A sheet: a short text with lists to tick, made safe by the server. -->
 <script lang="ts">
-  let { html, name }: { html: string; name: string } = $props();
+  let {
+    html,
+    name,
+    ticked = {},
+    tick,
+  }: {
+    html: string;
+    name: string;
+    /** what was ticked, by the keys of its tasks, each with who did; an empty text where that needs no word */
+    ticked?: Record<string, string>;
+    /** ticks a task or takes the tick back; missing where it is only shown */
+    tick?: (task: string, done: boolean) => void;
+  } = $props();
+  let sheet = $state<HTMLElement>();
+
+  const boxes = () => sheet?.querySelectorAll<HTMLInputElement>('input[data-task]') ?? [];
+  $effect(() => {
+    void html;
+    for (const box of boxes()) {
+      const by = ticked[box.dataset.task ?? ''];
+      box.disabled = !tick;
+      box.checked = by !== undefined || box.defaultChecked;
+      if (by) box.parentElement?.setAttribute('data-by', by);
+      else box.parentElement?.removeAttribute('data-by');
+    }
+  });
+  function change(event: Event) {
+    const box = event.target as HTMLInputElement;
+    if (box.dataset.task) tick?.(box.dataset.task, box.checked);
+  }
 </script>
 
-<article class="sheet" aria-label={name}>
+<article class="sheet" aria-label={name} bind:this={sheet} onchange={change}>
   <!-- eslint-disable-next-line svelte/no-at-html-tags -- rendered by the server without raw HTML -->
   {@html html}
 </article>
@@ -36,6 +65,11 @@
   .sheet :global(li:has(> input)) {
     list-style: none;
     margin-left: calc(var(--s-8) * -1);
+  }
+  .sheet :global(li[data-by])::after {
+    content: ' · ' attr(data-by);
+    color: var(--muted);
+    font-size: var(--t-small);
   }
   .sheet :global(input) {
     accent-color: var(--main);

@@ -146,6 +146,7 @@ var sayings = map[Reason]string{
 	NeedCode:       "This package is for named people only. Ask for a code; it goes to your mail.",
 	NeedAddress:    "Leave your mail address to open this package.",
 	Withdrawn:      "The sender has taken this item out of the package.",
+	NotShown:       "This page is not shown at the moment. Ask whoever gave you its link.",
 	NoRight:        "Your link does not allow this. Ask the sender to change your rights.",
 }
 

@@ -4,6 +4,7 @@
 package event
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"time"
@@ -49,6 +50,7 @@ const (
 	Pickup      Kind = "pickup_code"
 	SecondPlace Kind = "second_place"
 	Texted      Kind = "texted"
+	Kept        Kind = "kept"
 	Ticked      Kind = "ticked"
 	Unticked    Kind = "unticked"
 )
@@ -78,7 +80,7 @@ type Facts struct {
 	Number int          `json:"number,omitempty"` // of the version
 	Size   int64        `json:"size,omitempty"`   // bytes of the version
 	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
-	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked
+	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
 }
 
 // A Who is the people of an event as they were called. Name is empty for an
@@ -152,6 +154,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 			who = w.Member
 		}
 		return who + " left a note on " + item(f) + at(f) + "."
+	}},
+	Descriptor{Kind: Kept, Words: word("Copy kept"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
+		return line(w) + " kept a copy of " + cmp.Or(f.At, "it") + " in a studio of their own."
 	}},
 	Descriptor{Kind: Ticked, Words: word("Ticked"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
 		return line(w) + " ticked " + task(f) + " on " + item(f) + "."

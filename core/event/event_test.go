@@ -45,6 +45,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Noted, who, item, "Tove Arnholt left a note on Lifeboat_cut.mov (version 3) at 00:01:02:03."},
 		{Noted, Who{Member: "Mara Quill"}, Facts{Name: "a.mov"}, "Mara Quill left a note on a.mov."},
 		{Done, who, item, "Mara Quill ticked off a note on Lifeboat_cut.mov (version 3) at 00:01:02:03."},
+		{Kept, who, Facts{At: "3 items"}, "Tove Arnholt kept a copy of 3 items in a studio of their own."},
 		{Ticked, who, Facts{Name: "Hand-off", At: "Send the logo"}, "Tove Arnholt ticked “Send the logo” on Hand-off."},
 		{Unticked, who, Facts{Name: "Hand-off"}, "Tove Arnholt took the tick at a task back, on Hand-off."},
 		{Blocked, who, Facts{}, "Many wrong tries at the door with the link of Tove Arnholt."},
@@ -61,7 +62,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
 		Asked: letter.Asked, ItemsAdded: letter.News}
-	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, Noted: true, Signed: true, Ticked: true, Unticked: true}
+	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, Noted: true, Signed: true, Ticked: true, Unticked: true, Kept: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
 		assert.NotEmpty(t, d.Word, k)
@@ -70,8 +71,8 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, theirs[k], d.Present, "%s is a sign of life", k)
 		assert.Equal(t, k == Opened || k == Signed, d.Opens, k)
 		assert.Equal(t, k == Looked, d.Looks, k)
-		assert.Equal(t, k == Took || k == Ticked || k == Unticked, d.Theirs, k)
+		assert.Equal(t, k == Took || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 28)
+	assert.Len(t, All.Names(), 29)
 }

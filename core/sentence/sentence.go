@@ -49,7 +49,7 @@ type Plan struct {
 	EndProblem    string    // why not, in words
 	Client        string    // whose things they are; empty where they are of several, or of none
 	Stems         string    // what preflight says of stems that are not equally long; empty where they are
-	Unconfirmed   string // mail address of the sender, where nobody has shown that it is theirs; empty for most
+	Unconfirmed   string    // mail address of the sender, where nobody has shown that it is theirs; empty for most
 	Zone          *time.Location
 	Now           time.Time
 }

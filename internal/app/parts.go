@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
+	"aftergust/internal/copies"
 	"aftergust/internal/follow"
 	"aftergust/internal/gateway"
 	"aftergust/internal/gather"
@@ -25,6 +26,7 @@ import (
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
 	"aftergust/internal/review"
+	"aftergust/internal/show"
 	"aftergust/internal/tries"
 	"aftergust/internal/ways"
 )
@@ -52,6 +54,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
 	leading := ways.New(store, packing, post, events, guard, keys, c.TextURL != "", now)
+	heads := letterheads.New(store, os.TempDir())
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
 		Services: httpapi.Services{
@@ -61,7 +64,8 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
-			Ways: leading, Heads: letterheads.New(store, os.TempDir()),
+			Ways: leading, Heads: heads, Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
+			Shows: show.New(store, chosen, heads, guard, keys, now),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}

@@ -54,6 +54,7 @@ var underLinks = map[string]string{
 	"POST /api/v1/r/{link}/items/{item}/notes":   "note",
 	"POST /api/v1/r/{link}/notes/{note}/answers": "note",
 	"POST /api/v1/r/{link}/choose":               "take",
+	"POST /api/v1/r/{link}/keep":                 "take",
 	"GET /r/{link}/take/{item}/{name}":           "take",
 	"GET /r/{link}/sums.txt":                     "take",
 	"GET /r/{link}/ends.ics":                     anEntry,
@@ -71,7 +72,8 @@ var underLinks = map[string]string{
 }
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
-var forAll = []string{"GET /r/{link}/quiet", "GET /letterheads/{id}/{which}", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
+var forAll = []string{"GET /r/{link}/quiet", "GET /letterheads/{id}/{which}", "GET /s/{link}", "HEAD /s/{link}", "GET /s/{link}/look/{item}/{what}",
+	"HEAD /s/{link}/look/{item}/{what}", "GET /api/v1/s/{link}", "POST /api/v1/s/{link}/opened", "GET /api/v1/oembed", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
 	"POST /api/v1/pickup", "POST /api/v1/session/passkey", "PUT /api/v1/session/passkey", "POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
 
@@ -88,6 +90,7 @@ type walked struct {
 	schemas                                                        map[string]any
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
+	showing, piece                                                 string
 	session, token, member, invitation                             string // ids
 	person, group, preset, knock, head                             string // ids
 }
@@ -172,6 +175,12 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	require.NotEmpty(t, w.knock)
 	s.Do(t, "POST", "/letterheads", map[string]any{"name": marker + " head"}, &made)
 	w.head = made.ID
+	var shown struct {
+		ID    string
+		Items []struct{ ID string }
+	}
+	s.Do(t, "POST", "/showings", map[string]any{"title": marker + " showing", "items": []string{w.thing}}, &shown)
+	w.showing, w.piece = shown.ID, shown.Items[0].ID
 	var studio struct{ Members []struct{ ID string } }
 	s.Do(t, "GET", "/studio", nil, &studio)
 	w.member = studio.Members[0].ID
@@ -186,7 +195,7 @@ func (w *walked) fill(route string) (method, path string) {
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
-		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head}
+		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head, "showings": w.showing}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -196,6 +205,8 @@ func (w *walked) fill(route string) (method, path string) {
 			parts[i] = w.version
 		case "{item}":
 			parts[i] = w.item
+		case "{piece}":
+			parts[i] = w.piece
 		case "{note}":
 			parts[i] = w.note
 		case "{which}":
@@ -282,6 +293,8 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'tick' || t::text from tick t join line l on l.id = t.line_id join parcel p on p.id = l.parcel_id
 				where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
+			union all select 'showing' || h::text from showing h where studio_id = $1
+			union all select 'shown' || w::text from shown w join showing h on h.id = w.showing_id where h.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1
 			union all select 'group' || g::text from people_group g where studio_id = $1
 			union all select 'in group' || m::text from group_person m join people_group g on g.id = m.group_id where g.studio_id = $1

@@ -40,6 +40,50 @@ func dress(ctx context.Context, owner *Client, media string) error {
 	return nil
 }
 
+// exhibit makes a page for finished work of what is in Gather under these names.
+func exhibit(ctx context.Context, owner *Client, items map[string]string) error {
+	titles := map[string]string{"Lifeboat, cut 3.mov": "The lifeboat", "guide_en.wav": "A voice through the museum", "harbour_02.jpg": "The harbour on its best day",
+		"Glaze, 0_15.mov": "The same in fifteen seconds", "Teaser, vertical.mov": "For telephones", "Glaze, product film.mov": "Glaze"}
+	for _, s := range []struct {
+		title  string
+		pieces []string
+		looks  map[string]any
+	}{
+		{"Films that keep their feet dry", []string{"Lifeboat, cut 3.mov", "guide_en.wav", "harbour_02.jpg", "Credits.pdf"}, map[string]any{
+			"words": "A lifeboat that floats again, a voice that leads through the museum, and the harbour on its best day.",
+			"name":  "low-tide-films", "sites": "kelpwick.example *.northmoor.example", "open": true}},
+		{"Brindlefen, turning", []string{"Glaze, product film.mov", "Glaze, 0_15.mov", "Teaser, vertical.mov"}, map[string]any{"layout": "stage", "ground": "#1E1B18", "accent": "#E2A04A",
+			"words": "Clay, glaze and light.", "sites": "brindlefen.example", "open": true}},
+	} {
+		var ids []string
+		for _, name := range s.pieces {
+			if items[name] == "" {
+				return fmt.Errorf("there is no %s to show", name)
+			}
+			ids = append(ids, items[name])
+		}
+		var made struct {
+			ID    string
+			Items []struct{ ID string }
+		}
+		if err := owner.Do(ctx, "POST", "/api/v1/showings", map[string]any{"title": s.title, "items": ids}, &made); err != nil {
+			return err
+		}
+		if err := owner.Do(ctx, "PATCH", "/api/v1/showings/"+made.ID, s.looks, nil); err != nil {
+			return err
+		}
+		for i, name := range s.pieces {
+			if titles[name] == "" {
+				continue
+			}
+			if err := owner.Do(ctx, "PATCH", "/api/v1/showings/"+made.ID+"/pieces/"+made.Items[i].ID, map[string]any{"title": titles[name]}, nil); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // give sends a file as the body of a PUT.
 func (c *Client) give(ctx context.Context, path, file string) error {
 	raw, err := os.ReadFile(file)

@@ -169,6 +169,9 @@ func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) 
 	if err := dress(ctx, owner, media); err != nil {
 		return nil, fmt.Errorf("letterheads of the sample studio: %w", err)
 	}
+	if err := exhibit(ctx, owner, items); err != nil {
+		return nil, fmt.Errorf("showings of the sample studio: %w", err)
+	}
 	for i := range all {
 		if err := pack(ctx, owner, &all[i], items); err != nil {
 			return nil, fmt.Errorf("sample package %s: %w", all[i].title, err)

@@ -25,7 +25,8 @@ const (
 	LettersChanged  What = "letters"
 	GatherChanged   What = "gather"
 	MediaChanged    What = "media"
-	Resync          What = "resync" // changes may have been missed: everything
+	ShowingChanged  What = "showing" // of the showing whose id stands for the package
+	Resync          What = "resync"  // changes may have been missed: everything
 )
 
 // A Cut names the downloads of a package that are not open any more, so that

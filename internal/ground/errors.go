@@ -3,6 +3,8 @@ package ground
 import (
 	"errors"
 	"fmt"
+	"unicode"
+	"unicode/utf8"
 )
 
 // A Kind of error decides how it is answered.
@@ -35,6 +37,12 @@ func (e *Error) Error() string { return e.Code + ": " + e.Say }
 // Wrong is an error about the field at: say, formatted with args, tells how to mend it.
 func Wrong(at, say string, args ...any) error {
 	return &Error{Kind: Invalid, Code: "invalid", Say: fmt.Sprintf(say, args...), At: at}
+}
+
+// InFull is the text of an error as a sentence, with a capital and a full stop.
+func InFull(text string) string {
+	first, size := utf8.DecodeRuneInString(text)
+	return string(unicode.ToUpper(first)) + text[size:] + "."
 }
 
 // Saying is what an error says to whoever asked, and that something failed where it

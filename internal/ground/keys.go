@@ -140,6 +140,18 @@ func (k *Keys) LinkToken(nonce []byte) string {
 	return base64.RawURLEncoding.EncodeToString(k.by(number, "link", nonce))[:LinkLength]
 }
 
+// ShowingURL is the address of the showing whose link is made of a nonce, or of its
+// name where it has one; empty where the link cannot be made any more.
+func (k *Keys) ShowingURL(nonce []byte, name string) string {
+	if name == "" {
+		name = k.LinkToken(nonce)
+	}
+	if name == "" {
+		return ""
+	}
+	return k.baseURL + "/s/" + name
+}
+
 // LinkURL is the address of the link made of a nonce; empty where LinkToken is.
 func (k *Keys) LinkURL(nonce []byte) string {
 	token := k.LinkToken(nonce)

@@ -24,7 +24,7 @@ type Happening struct {
 	MemberID string // who of the studio did it; empty for none
 	Version  string // empty where it is about the whole package
 	WayIn    string // by which the person came; empty for none
-	Place    string // of a note, as its timeline labels it; or the words of the task that was ticked
+	Place    string // of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
 	About    string // what the letter that follows is about more closely, as the id of a knock; not kept in the event
 	Message  string // what somebody said, for the letter that follows; not kept in the event
 }

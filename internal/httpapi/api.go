@@ -19,12 +19,14 @@ import (
 	"net"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"aftergust/internal/account"
 	"aftergust/internal/archive"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
+	"aftergust/internal/copies"
 	"aftergust/internal/follow"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
@@ -34,6 +36,7 @@ import (
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
+	"aftergust/internal/show"
 	"aftergust/internal/ways"
 
 	"github.com/alexedwards/scs/v2"
@@ -68,6 +71,8 @@ type Services struct {
 	Review   *reviewing.Service
 	Ways     *ways.Service
 	Heads    *letterheads.Service
+	Shows    *show.Service
+	Copies   *copies.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.
@@ -89,18 +94,18 @@ type Config struct {
 // An API answers HTTP. Make it with New.
 type API struct {
 	Config
-	sessions *scs.SessionManager
-	arriving *arrive.Handler
-	hub      *hub
-	running  *running
-	plans    *shelf.Shelf[*archive.Plan] // of what members chose
-	listings *shelf.Shelf[*unpack.Listing]
-	archives *semaphore.Weighted // archives whose directories are being read
-	meters   *meters
-	openapi  huma.API
-	handler  http.Handler
-	secure   bool // whether we are reached by HTTPS
-	closing  chan struct{}
+	sessions       *scs.SessionManager
+	arriving       *arrive.Handler
+	hub            *hub
+	running, shown *running                    // what is fetched of packages, and of showings
+	plans          *shelf.Shelf[*archive.Plan] // of what members chose
+	listings       *shelf.Shelf[*unpack.Listing]
+	archives       *semaphore.Weighted // archives whose directories are being read
+	meters         *meters
+	openapi        huma.API
+	handler        http.Handler
+	secure         bool // whether we are reached by HTTPS
+	closing        chan struct{}
 }
 
 // keptEntries is how many entries of planned ZIPs of members are kept in memory.
@@ -112,7 +117,7 @@ func New(c Config) (*API, error) {
 		secure: strings.HasPrefix(c.BaseURL, "https://")}
 	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
 	a.archives = semaphore.NewWeighted(listedAtOnce)
-	a.running = newRunning(c.Receive, c.Log)
+	a.running, a.shown = newRunning(c.Receive, c.Log), newRunning(shownOpener{c.Shows}, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.sessions = scs.New()
 	a.sessions.Store = c.Sessions
@@ -149,6 +154,7 @@ func (a *API) Arriving() *arrive.Handler { return a.arriving }
 func (a *API) Changed(c ground.Change) {
 	if c.Cut != nil {
 		a.running.cut(c.Parcel, *c.Cut)
+		a.shown.cut(c.Parcel, *c.Cut)
 	}
 	a.hub.publish(c)
 }
@@ -157,6 +163,7 @@ func (a *API) Changed(c ground.Change) {
 func (a *API) Lost() {
 	a.hub.publish(ground.Change{What: ground.Resync})
 	a.running.recheck()
+	a.shown.recheck()
 }
 
 // Downloads is how many downloads run.
@@ -164,10 +171,18 @@ func (a *API) Downloads() int { return len(a.running.of("")) }
 
 // Halt ends all downloads so that what is claimed of them is what arrived. They go
 // on where they were when somebody serves again.
-func (a *API) Halt() { a.running.halt() }
+func (a *API) Halt() {
+	a.shown.halt()
+	a.running.halt()
+}
 
 // Run watches running downloads until ctx ends.
-func (a *API) Run(ctx context.Context) { a.running.watch(ctx) }
+func (a *API) Run(ctx context.Context) {
+	var both sync.WaitGroup
+	both.Go(func() { a.shown.watch(ctx) })
+	both.Go(func() { a.running.watch(ctx) })
+	both.Wait()
+}
 
 type connKey struct{}
 

@@ -80,6 +80,7 @@ func (a *API) guestOperations() {
 	add(a, guestOp(http.MethodPost, "/visit", "visit", "Say that the page was opened, on which clock"), asEntrant(a, linkOf, a.visit))
 	a.doorOperations()
 	a.sheetOperations()
+	a.keepOperation()
 	add(a, guestOp(http.MethodPost, "/quiet", "quiet", "Ask not to be reminded of this package"), asEntrant(a, plain,
 		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
 			return nil, a.Receive.Quiet(ctx, e)
@@ -117,6 +118,24 @@ func (a *API) guestOperations() {
 			n, err := a.Review.Answer(ctx, e, in.Note, in.Body.Text)
 			return &body[noteView]{viewNote(n, e.Line.ID)}, err
 		}))
+}
+
+// keepOperation is for a recipient who has a studio here.
+func (a *API) keepOperation() {
+	add(a, guestOp(http.MethodPost, "/keep", "keep-copy", "Keep a copy in a project of one's own studio on this server, where one is signed in; no bytes travel"),
+		asEntrant(a, linkOf, func(ctx context.Context, e receive.Entrant, in *guestInput[struct {
+			Place string   `json:"place" maxLength:"60" doc:"id of a project or folder of one's own"`
+			Items []string `json:"items,omitempty" maxItems:"2000" doc:"those that were chosen; left out: all"`
+		}]) (*body[keptView], error) {
+			n, err := a.Copies.Keep(ctx, e, from(ctx).member, in.Body.Place, in.Body.Items)
+			a.Receive.Recorder.Hurry()
+			return &body[keptView]{keptView{n, in.Body.Place}}, err
+		}))
+}
+
+type keptView struct {
+	Items int    `json:"items" doc:"how many were kept"`
+	Place string `json:"place"`
 }
 
 // sheetOperations are about the lists of sheets.
@@ -251,6 +270,7 @@ type guestView struct {
 	Sender      string          `json:"sender"`
 	Recipient   string          `json:"recipient"`
 	Anyone      bool            `json:"anyone"`
+	Keeper      string          `json:"keeper" doc:"their own studio on this server, where a copy can be kept; empty where they are not signed in to one"`
 	Preview     bool            `json:"preview" doc:"a member of the studio looks at it as this recipient; nothing is recorded"`
 	Title       string          `json:"title" doc:"empty before a shut door"`
 	CoverLetter string          `json:"cover_letter"`
@@ -305,6 +325,9 @@ func (a *API) recipientPage(ctx context.Context, e receive.Entrant, in *ByLink) 
 			v.Asked = "turned_away"
 		}
 		return &body[guestView]{v}, nil
+	}
+	if m := from(ctx).member; m != nil && m.StudioID != e.Parcel.StudioID && e.May(right.Take, now) {
+		v.Keeper = m.StudioName
 	}
 	v.Rights, v.CoverLetter = orEmpty(e.Line.Rights), e.Parcel.CoverLetter
 	v.Count, v.Size, v.Weight = e.Parcel.Items, e.Parcel.Weight, transfer.Size(e.Parcel.Weight)

@@ -18,6 +18,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/role"
 	"aftergust/core/scope"
+	"aftergust/core/showing"
 	"aftergust/core/state"
 	"aftergust/core/thing"
 	"aftergust/internal/follow"
@@ -65,6 +66,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, letter.States.Names())
 	describeKind(r, event.All.Names())
 	describeKind(r, letterhead.Typefaces.Names())
+	describeKind(r, showing.Layouts.Names())
 	describeKind(r, scope.Scopes.Names())
 	describeKind(r, role.All.Names())
 	describeKind(r, ledger.Statuses())
@@ -88,6 +90,7 @@ func Choices() []byte {
 	choices(&b, "scopes", scope.Scopes, func(d scope.Descriptor) kind.Words { return d.Words })
 	choices(&b, "roles", role.All, func(d role.Descriptor) kind.Words { return d.Words })
 	choices(&b, "typefaces", letterhead.Typefaces, func(d letterhead.TypefaceDescriptor) kind.Words { return d.Words })
+	choices(&b, "layouts", showing.Layouts, func(d showing.LayoutDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

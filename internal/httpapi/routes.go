@@ -68,6 +68,10 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
+		for _, method := range []string{http.MethodGet, http.MethodHead} {
+			r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.shownLook)
+			r.MethodFunc(method, "/s/{link}", a.shownHTML())
+		}
 		r.Get("/r/{link}", a.recipientHTML())
 		r.Head("/r/{link}", pages.ServeHTTP)
 		r.Post("/r/{link}/plain", a.answerPlain)
@@ -91,6 +95,7 @@ func (a *API) routes() (http.Handler, error) {
 			a.waysOperations()
 			a.alongOperations()
 			a.letterheadOperations()
+			a.showingOperations()
 		})
 	})
 
@@ -148,9 +153,10 @@ const contentSecurity = "default-src 'self'; script-src 'self'; style-src 'self'
 	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'"
 
 // framedBy is who may show a page within their own: we ourselves the pages of
-// recipients, for "See it as", and nobody any other.
+// recipients, for "See it as", and showings, and nobody any other; a showing that is
+// open says itself which sites may (shownHTML).
 func framedBy(path string) string {
-	if strings.HasPrefix(path, "/r/") {
+	if strings.HasPrefix(path, "/r/") || strings.HasPrefix(path, "/s/") {
 		return "'self'"
 	}
 	return "'none'"
@@ -162,7 +168,7 @@ func (a *API) safe(next http.Handler) http.Handler {
 		if a.secure {
 			h.Set("Strict-Transport-Security", "max-age=31536000") // RFC 6797
 		}
-		if strings.HasPrefix(r.URL.Path, "/r/") || strings.HasPrefix(r.URL.Path, "/api/") {
+		if strings.HasPrefix(r.URL.Path, "/r/") || strings.HasPrefix(r.URL.Path, "/s/") || strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("X-Robots-Tag", "noindex, nofollow, noarchive") // what people are sent is in no index
 			h.Set("Cache-Control", "private, no-cache")           // unless an answer says otherwise
 		}

@@ -45,6 +45,6 @@ func (s *Service) Room(ctx context.Context, m account.Member, name string, size 
 		return nil
 	}
 	return &ground.Error{Kind: ground.Full, Code: "no_space", Say: fmt.Sprintf(
-		"There is no room for %s: it needs %s, and %s are free. Nothing was uploaded. Forget what was let go or clear a package that has ended, then try again.",
+		"There is no room for %s: it needs %s, and %s are free. Nothing was changed. Forget what was let go or clear a package that has ended, then try again.",
 		name, transfer.Size(size), transfer.Size(max(0, min(quota-used, free))))}
 }

@@ -98,6 +98,18 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Letterhe
 	return l, err
 }
 
+// Chosen is a letterhead of a studio, or its standard where id is empty or was deleted;
+// ok is false where it has none.
+func (s *Service) Chosen(ctx context.Context, studio, id string) (l Letterhead, ok bool, err error) {
+	all, err := s.store.Letterheads(ctx, studio)
+	for _, one := range all { // the standard one comes first
+		if one.Standard || one.ID == id {
+			l, ok = one, true
+		}
+	}
+	return l, ok, err
+}
+
 // For is the letterhead of a package; ok is false where its studio has none.
 func (s *Service) For(ctx context.Context, parcel string) (l Letterhead, ok bool, err error) {
 	return s.store.LetterheadFor(ctx, parcel)
@@ -182,7 +194,7 @@ func (s *Service) write(ctx context.Context, l *Letterhead, e Edit) (err error) 
 		}
 		colour, err := palette.Parse(*c.from)
 		if err != nil {
-			return ground.Wrong(c.at, "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			return ground.Wrong(c.at, "%s", ground.InFull(err.Error()))
 		}
 		*c.to = colour.Hex()
 	}

@@ -134,15 +134,12 @@ func (s *Service) WeighPassphrase(ctx context.Context, m account.Member, id, pas
 		return "", "", err
 	}
 	grade, says := password.Strength(passphrase, p.read()...)
-	return grade, inFull(says), nil
+	return grade, ground.InFull(says), nil
 }
-
-// inFull is text with a capital and a full stop.
-func inFull(text string) string { return strings.ToUpper(text[:1]) + text[1:] + "." }
 
 func hashPassphrase(ctx context.Context, passphrase string, about ...string) (string, error) {
 	if err := password.Passphrase(passphrase, about...); err != nil {
-		return "", ground.Wrong("passphrase", "%s", inFull(err.Error()))
+		return "", ground.Wrong("passphrase", "%s", ground.InFull(err.Error()))
 	}
 	return hashing.Hash(ctx, passphrase)
 }
@@ -215,7 +212,7 @@ func (s *Service) Ends(text string, days int, usual, zone string, also []string)
 func endProblem(err error) error {
 	for _, known := range []error{expiry.ErrPast, expiry.ErrRule, expiry.ErrSkipped, expiry.ErrZone, moment.ErrUnclear} {
 		if errors.Is(err, known) {
-			return ground.Wrong("ends", "%s", inFull(err.Error()))
+			return ground.Wrong("ends", "%s", ground.InFull(err.Error()))
 		}
 	}
 	return err

@@ -73,6 +73,11 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			select $1 || 'm', $1, 'Mara', $1 || '@low.example', '', 'owner', min(id) from card`, x)
 		require.NoError(t, err)
 		require.NoError(t, large.Write(t.Context(), store.Pool(), x, x+"m", x))
+		_, err = store.Pool().Exec(t.Context(), `
+			with h as (insert into showing (id, studio_id, title, layout, link_nonce, link_hash, created_by)
+				select $1 || 's' || n, $1, 'Films', 'scroll', '', decode(md5($1 || n), 'hex'), $1 || 'm' from generate_series(1, 2000) n returning id)
+			insert into shown (id, showing_id, item_id, position) select h.id || '-' || n, h.id, $1 || 'i' || n, n from h, generate_series(1, 5) n`, x)
+		require.NoError(t, err)
 	}
 	require.NoError(t, apptest.Analyze(t.Context(), store.Pool()))
 	small := map[string]bool{} // tables that may be read whole
@@ -154,7 +159,15 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"a link by its name": func(ctx context.Context) error { _, _, err := store.LineByName(ctx, "lifeboat"); return err },
 		"names of links":     func(ctx context.Context) error { _, err := store.LinkNames(ctx, "ap7"); return err },
 		"a code used":        func(ctx context.Context) error { _, _, err := store.UsePickup(ctx, []byte{1}, now); return err },
-		"ticks":              func(ctx context.Context) error { _, err := store.TicksOf(ctx, "ap7", ""); return err },
+		"showings":           func(ctx context.Context) error { _, err := store.Showings(ctx, "a"); return err },
+		"pieces":             func(ctx context.Context) error { _, err := store.Pieces(ctx, "as1"); return err },
+		"a piece":            func(ctx context.Context) error { _, _, err := store.PieceByID(ctx, "as1-1"); return err },
+		"what is shown": func(ctx context.Context) error {
+			_, err := store.StillShown(ctx, []string{"as1-1", "as2-1"})
+			return err
+		},
+		"a showing": func(ctx context.Context) error { _, _, err := store.ShowingByName(ctx, "films"); return err },
+		"ticks":     func(ctx context.Context) error { _, err := store.TicksOf(ctx, "ap7", ""); return err },
 		"a confirmation": func(ctx context.Context) error {
 			_, _, err := store.SpendConfirmCode(ctx, "am", 5, now)
 			return err

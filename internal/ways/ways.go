@@ -273,7 +273,7 @@ func (s *Service) Name(ctx context.Context, m account.Member, id, typed string) 
 func nameFor(p pack.Parcel, typed string) (string, error) {
 	name, err := linkname.Read(typed)
 	if err != nil {
-		return "", ground.Wrong("name", "%s.", err)
+		return "", ground.Wrong("name", "%s", ground.InFull(err.Error()))
 	}
 	if len(name) == ground.LinkLength {
 		return "", ground.Wrong("name", "A name of %d letters looks like a secret link. Make it longer or shorter.", ground.LinkLength)

@@ -22,6 +22,7 @@
     ['O', 'show as formats of one thing'],
     ['I', 'preflight'],
     ['Ctrl Enter', 'pack'],
+    ['W', 'show on a page for finished work'],
     ['Shift D', 'take'],
     ['Del', 'delete'],
     ['Alt ↑ ↓', 'earlier, later in the order by hand'],

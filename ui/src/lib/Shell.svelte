@@ -35,7 +35,10 @@
     { href: '/gather', name: 'Gather', key: 'g' },
     { href: '/packages', name: 'Packages', key: 'p' },
   ];
-  const here = (href: string) => (href === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(href));
+  const here = (href: string) =>
+    href === '/'
+      ? page.url.pathname === '/'
+      : page.url.pathname.startsWith(href) || (href === '/packages' && page.url.pathname.startsWith('/showings'));
   const inRoom = $derived(page.url.pathname.endsWith('/room'));
 
   /** Somebody is back. Another than before sees nothing of what was open. */

@@ -56,6 +56,15 @@ export const frameAt = (line: Timeline, seconds: number) => Math.floor((seconds 
 /** A time safely inside a frame, in seconds: browsers round, so not its very beginning. */
 export const inside = (line: Timeline, frame: number) => ((frame + 0.5) * line.den) / line.num;
 
+/** A length as people say it: 0:30 or 1:02:11. */
+export function short(seconds: number): string {
+  const s = Math.max(0, Math.floor(seconds));
+  const two = (value: number) => String(Math.floor(value)).padStart(2, '0');
+  return s < 3600
+    ? `${Math.floor(s / 60)}:${two(s % 60)}`
+    : `${Math.floor(s / 3600)}:${two((s / 60) % 60)}:${two(s % 60)}`;
+}
+
 /** HH:MM:SS.mmm for sounds. */
 export function clock(seconds: number): string {
   const ms = Math.max(0, Math.floor(seconds * 1000));

@@ -74,6 +74,7 @@ export const guestPage = (items: GuestItem[], more: Partial<GuestPage> = {}): Gu
   items,
   archive: '/r/secret/zip/Lifeboat.zip?as=7',
   archive_name: 'Lifeboat.zip',
+  keeper: '',
   archive_size: 2000,
   ...more,
 });

@@ -115,6 +115,16 @@ export const typefaces = [
   { name: 'red_hat', word: 'Red Hat Mono', means: 'As if typed.', offered: true },
 ] as const satisfies readonly Words[];
 
+export const layouts = [
+  { name: 'scroll', word: 'One below another', means: 'Each piece large, in the order that you give.', offered: true },
+  {
+    name: 'stage',
+    word: 'One large',
+    means: 'One piece at a time, the running order beside it; the next plays by itself.',
+    offered: true,
+  },
+] as const satisfies readonly Words[];
+
 export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },

@@ -642,6 +642,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/oembed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a page shows that a link of ours is pasted into (oEmbed 1.0) */
+        get: operations["oembed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages": {
         parameters: {
             query?: never;
@@ -1432,6 +1449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a copy in a project of one's own studio on this server, where one is signed in; no bytes travel */
+        post: operations["keep-copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/notes": {
         parameters: {
             query?: never;
@@ -1672,6 +1706,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/s/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of finished work, as whoever has its link sees it */
+        get: operations["shown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/s/{link}/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that the page was opened */
+        post: operations["opened"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1706,6 +1774,79 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pages for finished work, the newest first */
+        get: operations["showings"];
+        put?: never;
+        /** Make a page for finished work, of what was chosen; nobody else sees it yet */
+        post: operations["new-showing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page for finished work, with what is on it */
+        get: operations["showing"];
+        put?: never;
+        post?: never;
+        /** Delete it; its link leads nowhere then, the pieces stay in Gather */
+        delete: operations["delete-showing"];
+        options?: never;
+        head?: never;
+        /** Change how it looks, where it may stand, and whether it is open */
+        patch: operations["change-showing"];
+        trace?: never;
+    };
+    "/api/v1/showings/{id}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give its pieces another order */
+        put: operations["arrange-pieces"];
+        /** Put things from Gather behind what is on it */
+        post: operations["add-pieces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings/{id}/pieces/{piece}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a piece off it */
+        delete: operations["remove-piece"];
+        options?: never;
+        head?: never;
+        /** Give a piece a title of its own on this page */
+        patch: operations["title-piece"];
         trace?: never;
     };
     "/api/v1/space": {
@@ -2192,6 +2333,10 @@ export interface components {
             /** @description id */
             preset: string;
         };
+        "Arrange-piecesRequest": {
+            /** @description ids of pieces; those that are left out come behind */
+            order: string[];
+        };
         ArrangeRequest: {
             /** @description id of the item behind which they come; empty for the beginning */
             after?: string;
@@ -2276,6 +2421,26 @@ export interface components {
             name?: string;
             rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             zone?: string;
+        };
+        "Change-showingRequest": {
+            accent?: string;
+            /** @description empty for that of the letterhead */
+            ground?: string;
+            layout?: string;
+            letterhead?: string;
+            /** @description of its link; empty for a secret one */
+            name?: string;
+            open?: boolean;
+            /** @description that may have it within them, with spaces between */
+            sites?: string;
+            title?: string;
+            words?: string;
+        };
+        ChosenInput: {
+            /** @description ids of things in Gather */
+            items?: string[];
+            /** @description with all that is in them */
+            places?: string[];
         };
         Clock: {
             /** @description as Thu 3 Dec 2026, 13:00, New York */
@@ -2378,6 +2543,28 @@ export interface components {
             data?: components["schemas"]["Data"];
             name?: string;
         };
+        EmbedView: {
+            author_name: string;
+            /** Format: int64 */
+            height?: number;
+            html?: string;
+            provider_name: string;
+            provider_url: string;
+            /** Format: int64 */
+            thumbnail_height?: number;
+            thumbnail_url?: string;
+            /** Format: int64 */
+            thumbnail_width?: number;
+            title: string;
+            /** @enum {string} */
+            type: "rich" | "link";
+            version: string;
+            /**
+             * Format: int64
+             * @description CSS pixels
+             */
+            width?: number;
+        };
         EntriesView: {
             entries: components["schemas"]["EntryView"][];
             /**
@@ -2451,7 +2638,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -2636,6 +2823,12 @@ export interface components {
             address: string;
             name: string;
         };
+        "GuestInputStruct { Place string \"json:\\\"place\\\" maxLength:\\\"60\\\" doc:\\\"id of a project or folder of one's own\\\"\"; Items ListString \"json:\\\"itemsOmitempty\\\" maxItems:\\\"2000\\\" doc:\\\"those that were chosen; left out: all\\\"\" }Body": {
+            /** @description those that were chosen; left out: all */
+            items?: string[];
+            /** @description id of a project or folder of one's own */
+            place: string;
+        };
         "GuestInputStruct { Zone string \"json:\\\"zoneOmitempty\\\" maxLength:\\\"64\\\" doc:\\\"IANA time zone of the browser\\\"\" }Body": {
             /** @description IANA time zone of the browser */
             zone?: string;
@@ -2743,6 +2936,8 @@ export interface components {
             estimate: string;
             /** @description the first page of them */
             items: components["schemas"]["GuestItemView"][];
+            /** @description their own studio on this server, where a copy can be kept; empty where they are not signed in to one */
+            keeper: string;
             /** @description how the studio shows itself; null where it is not told */
             letterhead: components["schemas"]["HeadView"];
             /** @description whether they may ask to be let in */
@@ -2940,6 +3135,14 @@ export interface components {
         "Keep-presetRequest": {
             name: string;
         };
+        KeptView: {
+            /**
+             * Format: int64
+             * @description how many were kept
+             */
+            items: number;
+            place: string;
+        };
         KnockView: {
             answered: boolean;
             /** Format: date-time */
@@ -3126,6 +3329,13 @@ export interface components {
             name: string;
             /** @description empty for a client */
             parent?: string;
+        };
+        "New-showingRequest": {
+            /** @description ids of things in Gather */
+            items?: string[];
+            /** @description with all that is in them */
+            places?: string[];
+            title?: string;
         };
         "New-thingRequest": {
             data: components["schemas"]["Data"];
@@ -3316,6 +3526,19 @@ export interface components {
             /** @description pass as after for the next page; empty at the end */
             next: string;
             packages: components["schemas"]["RowView"][];
+        };
+        PageView: {
+            head: components["schemas"]["HeadView"];
+            /** @enum {string} */
+            layout: "scroll" | "stage";
+            /** @description not: a member of the studio looks at how it will be */
+            open: boolean;
+            /** @description the studio has a letterhead */
+            own: boolean;
+            pieces: components["schemas"]["ShownView"][];
+            studio: string;
+            title: string;
+            words: string;
         };
         Part: {
             strong: boolean;
@@ -3607,6 +3830,115 @@ export interface components {
         };
         "Set-note-doneRequest": {
             done: boolean;
+        };
+        ShowingRow: {
+            id: string;
+            link: string;
+            open: boolean;
+            /**
+             * Format: int64
+             * @description how often somebody opened it
+             */
+            opened: number;
+            /** Format: date-time */
+            opened_at: string | null;
+            /** Format: int64 */
+            pieces: number;
+            /** @description path of a picture of its first piece; empty for none */
+            poster: string;
+            sites: string[];
+            title: string;
+        };
+        ShowingView: {
+            accent: string;
+            /** @description what to paste into a page of a site that may have it; empty where none may */
+            embed: string;
+            /** @description what was corrected so that it can be read, in words */
+            fixes: string[];
+            /** @description colour of its own; empty for that of the letterhead */
+            ground: string;
+            id: string;
+            items: components["schemas"]["ShownView"][];
+            /** @enum {string} */
+            layout: "scroll" | "stage";
+            /** @description id; empty for the standard one */
+            letterhead: string;
+            link: string;
+            /** @description of its link; empty where that is a secret */
+            name: string;
+            open: boolean;
+            /**
+             * Format: int64
+             * @description how often somebody opened it
+             */
+            opened: number;
+            /** Format: date-time */
+            opened_at: string | null;
+            /** Format: int64 */
+            pieces: number;
+            /** @description path of a picture of its first piece; empty for none */
+            poster: string;
+            /** @description ground and accent as the page has them */
+            shown: string[];
+            sites: string[];
+            title: string;
+            words: string;
+        };
+        ShownView: {
+            /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
+            about: string;
+            /** @description what a link, swatch or sheet says */
+            data: components["schemas"]["Data"];
+            facts: components["schemas"]["Facts"];
+            /** @description a sheet, safe to show */
+            html: string;
+            /** @description of the piece on this page */
+            id: string;
+            /** @description path under which what was made of it lies: poster, proxy, page-1 */
+            look: string;
+            /** @description what was made of it */
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            /** @description why no preview could be made; the original is whole */
+            media_error: string;
+            /**
+             * Format: double
+             * @description how much of the media work is done, 0 to 1
+             */
+            media_share: number;
+            /**
+             * @description previews: waiting, in work, made, impossible, not foreseen, or stopped
+             * @enum {string}
+             */
+            media_state: "waiting" | "working" | "ready" | "failed" | "none" | "cancelled";
+            mime: string;
+            /**
+             * Format: int64
+             * @description of the version, from 1
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description previews of pages, page-1 to page-N
+             */
+            pages: number;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            swatch?: components["schemas"]["SwatchView"];
+            /** @description what can be ticked in a sheet */
+            tasks?: components["schemas"]["TaskView"][];
+            title: string;
+            /** @description id of the version */
+            version: string;
+            /** @description size in words */
+            weight: string;
+            /**
+             * @description what its content is
+             * @enum {string}
+             */
+            what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
         };
         "Sign-inRequest": {
             /** @description of the app, or a recovery code, where second_needed asks for it */
@@ -3901,6 +4233,10 @@ export interface components {
             Minutes: number;
             /** Format: int64 */
             Seconds: number;
+        };
+        "Title-pieceRequest": {
+            /** @description empty for the name that it has in Gather */
+            title: string;
         };
         TokenView: {
             /** Format: date-time */
@@ -5565,6 +5901,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    oembed: {
+        parameters: {
+            query?: {
+                url?: string;
+                maxwidth?: number;
+                maxheight?: number;
+                format?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EmbedView"];
+                };
             };
             /** @description Error */
             default: {
@@ -7350,6 +7720,41 @@ export interface operations {
             };
         };
     };
+    "keep-copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestInputStruct { Place string \"json:\\\"place\\\" maxLength:\\\"60\\\" doc:\\\"id of a project or folder of one's own\\\"\"; Items ListString \"json:\\\"itemsOmitempty\\\" maxItems:\\\"2000\\\" doc:\\\"those that were chosen; left out: all\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-notes": {
         parameters: {
             query?: never;
@@ -7863,6 +8268,66 @@ export interface operations {
             };
         };
     };
+    shown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    opened: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "sign-in": {
         parameters: {
             query?: never;
@@ -7975,6 +8440,301 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-showing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["New-showingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-showing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-showing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-showingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "arrange-pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrange-piecesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                piece: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "title-piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                piece: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Title-pieceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingView"];
                 };
             };
             /** @description Error */

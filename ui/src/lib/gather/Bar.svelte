@@ -3,13 +3,13 @@
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
-  import { api, need, words, type Finding, type PackageRow, type Place } from '$api/client';
+  import { api, need, words, type Finding, type PackageRow, type Place, type Schemas } from '$api/client';
   import { goto } from '$app/navigation';
   import { weight } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import ChoosePlace from './ChoosePlace.svelte';
   import Findings from './Findings.svelte';
-  import { copy, counted, join, move, pack, remove, keepAtHand, tag, tagsOf, take } from './acts';
+  import { copy, counted, join, move, pack, remove, keepAtHand, show, tag, tagsOf, take } from './acts';
   import { gather, type Row } from './gather.svelte';
 
   interface Props {
@@ -26,6 +26,9 @@
   let copying = $state(false);
   let tagging = $state(false);
   let packing = $state(false);
+  let showing = $state(false);
+  let title = $state('');
+  let showings = $state<Schemas['ShowingRow'][]>([]);
   let checking = $state(false);
   let tags = $state('');
   let known = $state<{ name: string; count: number }[]>([]);
@@ -64,17 +67,27 @@
       drafts = page.packages.filter((p) => p.state === 'draft').slice(0, 12);
     });
   }
+  function startShowing() {
+    title = '';
+    showing = true;
+    void attempt(async () => (showings = await need(api.GET('/api/v1/showings'))));
+  }
+  function showThem(event: SubmitEvent) {
+    event.preventDefault();
+    showing = false;
+    void attempt(() => show(gather.selection, '', title));
+  }
   const putIn = () =>
     attempt(async () => {
       const target = gather.for;
       if (!target) return;
-      await pack(gather.forAll, target.id);
+      await (target.showing ? show : pack)(gather.forAll, target.id);
       gather.chooseFor(null);
     });
   function back() {
     const target = gather.for;
     gather.chooseFor(null);
-    if (target) void goto(`/packages/${target.id}`);
+    if (target) void goto(`/${target.showing ? 'showings' : 'packages'}/${target.id}`);
   }
   function check() {
     checking = true;
@@ -96,6 +109,7 @@
   const acts = $derived<Act[]>([
     { name: 'Open', key: 'Enter', can: n === 1, do: () => gather.picked[0] && open(gather.picked[0]) },
     { name: 'Pack', key: 'Ctrl Enter', can: true, do: () => (gather.for ? void putIn() : startPacking()) },
+    { name: 'Show', key: 'W', can: !gather.for, do: startShowing },
     { name: 'Preflight', key: 'I', can: true, do: check },
     { name: 'Tag', key: 'T', can: items.length > 0, do: startTagging },
     {
@@ -144,6 +158,7 @@
       m: 'M',
       y: 'Y',
       o: 'O',
+      w: 'W',
       D: 'Shift D',
       Delete: 'Del',
       Backspace: 'Del',
@@ -171,7 +186,7 @@
       {#if count}<Button look="link" onclick={() => (gather.none(), gather.chooseFor(gather.for))}>Choose anew</Button
         >{/if}
       <Button look="main" disabled={!count} onclick={putIn}>Put in</Button>
-      <Button look="link" onclick={back}>Back to the package</Button>
+      <Button look="link" onclick={back}>Back to the {gather.for.showing ? 'showing' : 'package'}</Button>
     </span>
   </div>
 {:else if n && !quiet}
@@ -251,6 +266,26 @@
     <ul>
       {#each drafts as d (d.id)}
         <li><button class="draft" onclick={() => attempt(() => pack(gather.selection, d.id))}>{d.title}</button></li>
+      {/each}
+    </ul>
+  {/if}
+</Dialog>
+
+<Dialog bind:open={showing} title="Show {counted(n)}" size="small">
+  <form onsubmit={showThem}>
+    <p class="ink">On a page for finished work: people look, and neither download nor comment.</p>
+    <Field label="On a new page, called" placeholder="Films of the year" bind:value={title} maxlength={120} />
+    <Button look="main" disabled={!title.trim()}>Make the page</Button>
+  </form>
+  {#if showings.length}
+    <p class="label">Or on one that there is</p>
+    <ul>
+      {#each showings.slice(0, 12) as s (s.id)}
+        <li>
+          <button class="draft" onclick={() => ((showing = false), attempt(() => show(gather.selection, s.id)))}
+            >{s.title}</button
+          >
+        </li>
       {/each}
     </ul>
   {/if}

@@ -118,6 +118,14 @@ function save(address: string) {
   undo.did('Your browser saves it, usually in Downloads. If it breaks off, it goes on where it stopped.');
 }
 
+/** Puts things on a page for finished work, or on a new one where there is none as yet. */
+export async function show(selection: Selection, showing: string, title = '') {
+  const made = showing
+    ? await need(api.POST('/api/v1/showings/{id}/pieces', { params: { path: { id: showing } }, body: selection }))
+    : await need(api.POST('/api/v1/showings', { body: { title, ...selection } }));
+  await goto(resolve('/(studio)/showings/[id]', { id: made.id }));
+}
+
 export async function pack(selection: Selection, parcel: string) {
   const made = await need(api.POST('/api/v1/things/pack', { body: { ...selection, package: parcel } }));
   await goto(resolve('/(studio)/packages/[id]', { id: made.id }));

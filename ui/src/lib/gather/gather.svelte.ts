@@ -32,6 +32,8 @@ export type Row = { id: string; place: Place; thing?: undefined } | { id: string
 export interface For {
   id: string;
   title: string;
+  /** it is a page for finished work, not a package */
+  showing?: boolean;
   items: string[];
   places: string[];
   size: number;
@@ -116,8 +118,8 @@ class Gather {
     );
   }
 
-  /** Chooses for a package from now on, or for nothing any more. */
-  chooseFor(parcel: { id: string; title: string } | null) {
+  /** Chooses for a package or a showing from now on, or for nothing any more. */
+  chooseFor(parcel: { id: string; title: string; showing?: boolean } | null) {
     this.for = parcel && { ...parcel, items: [], places: [], size: 0 };
     this.keepFor();
   }

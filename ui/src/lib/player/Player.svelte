@@ -4,7 +4,7 @@
 -->
 <script lang="ts">
   import type { Item } from '$api/client';
-  import { clock, frameAt, inside, label, timelineOf } from '$lib/timecode';
+  import { clock, frameAt, inside, label, short, timelineOf } from '$lib/timecode';
   import Waveform from '$lib/ui/Waveform.svelte';
   import Filmstrip from './Filmstrip.svelte';
   import { loudest } from './peaks';
@@ -20,8 +20,10 @@
     started?: () => void;
     ended?: () => void;
     tall?: boolean;
+    /** for whoever watches and does not work on it: minutes and seconds, no frames */
+    plain?: boolean;
   }
-  let { item, played, started, ended, tall = false }: Props = $props();
+  let { item, played, started, ended, tall = false, plain = false }: Props = $props();
 
   let media = $state<HTMLMediaElement>();
   let seconds = $state(0);
@@ -37,7 +39,10 @@
   const length = $derived(duration || (item.facts.length_us ?? 0) / 1_000_000);
   const frame = $derived(line ? frameAt(line, seconds) : 0);
   const lastFrame = $derived(item.facts.frames ? item.facts.frames - 1 : Infinity);
-  const words = $derived(line ? label(line, Math.min(frame, lastFrame)) : clock(seconds));
+  const words = $derived(plain ? short(seconds) : line ? label(line, Math.min(frame, lastFrame)) : clock(seconds));
+  const total = $derived(
+    plain ? short(Math.round(length)) : line && item.facts.frames ? label(line, item.facts.frames - 1) : clock(length),
+  );
 
   /** The place of the player, in microseconds from the first frame: the beginning of the frame on screen. */
   export function place(): number {
@@ -209,11 +214,9 @@
   <div class="controls">
     <button class="play" onclick={toggle}>{paused ? 'Play' : 'Pause'}</button>
     <output class="figure now" data-timecode>{words}</output>
-    {#if line}<span class="figure muted frame">frame {Math.min(frame, lastFrame)}</span>{/if}
+    {#if line && !plain}<span class="figure muted frame">frame {Math.min(frame, lastFrame)}</span>{/if}
     {#if rate !== 1}<span class="figure">{rate}×</span>{/if}
-    <span class="figure muted total"
-      >{line && item.facts.frames ? label(line, item.facts.frames - 1) : clock(length)}</span
-    >
+    <span class="figure muted total">{total}</span>
     <label class="volume"
       ><span class="visually-hidden">Volume</span><input
         type="range"

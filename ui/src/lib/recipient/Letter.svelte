@@ -40,6 +40,7 @@
   const named = 40;
   let problem = $state('');
   let more = $state(false);
+  let copying = $state(false);
   async function take(event: MouseEvent) {
     taking.took(guest.archive_name, guest);
     if (taking.chosen.length <= named) return;
@@ -124,7 +125,13 @@
     {#if may('take') && guest.archive}<Button look="link" onclick={() => (more = !more)} aria-expanded={more}
         >Other ways</Button
       >{/if}
+    {#if guest.keeper}<Button look="link" onclick={() => (copying = !copying)} aria-expanded={copying}
+        >Keep a copy</Button
+      >{/if}
   </p>
+  {#if copying}
+    {#await import('./Copy.svelte') then { default: Copy }}<Copy {guest} {link} chosen={taking.chosen} />{/await}
+  {/if}
   {#if more}
     {#await import('./Along.svelte') then { default: Along }}<Along {guest} {link} {taking} />{/await}
   {/if}

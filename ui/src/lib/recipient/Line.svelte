@@ -49,6 +49,12 @@
       copied = ''; // the value stands beside it, to be marked by hand
     }
   }
+  // On a phone single files go to its share sheet, where the browser has one and the file fits into its memory.
+  const room = 250_000_000;
+  const passable = (item: GuestItem) =>
+    item.size <= room &&
+    globalThis.matchMedia?.('(pointer: coarse)').matches &&
+    Boolean(navigator.canShare?.({ files: [new File([], item.name, { type: item.mime })] }));
   /** what stands where a file has its weight */
   const measure = (item: GuestItem) =>
     item.what === 'link' ? host(item.data.url ?? '') : (item.swatch?.hex ?? item.weight);
@@ -142,6 +148,9 @@
         title="Download it again">✓ you have it</a
       >
     {:else}
+      {#if passable(item)}
+        {#await import('./Pass.svelte') then { default: Pass }}<Pass {item} taken={() => taking.took('')} />{/await}
+      {/if}
       {#if item.have_saying}<span class="part late">{item.have_saying}</span>{/if}
       <Button
         href={item.take}

@@ -9,6 +9,8 @@ import Inside from './Inside.svelte';
 import Notes from './Notes.svelte';
 import Shut from './Shut.svelte';
 import Thing from './Thing.svelte';
+import Copy from './Copy.svelte';
+import Pass from './Pass.svelte';
 
 const reload = async () => undefined;
 const inside = (page: ReturnType<typeof guestPage>, notes: ReturnType<typeof note>[] = []) =>
@@ -246,5 +248,48 @@ describe('the list of a sheet', () => {
     await userEvent.click(logo);
     expect(await screen.findByRole('alert')).toHaveTextContent('not on the list any more');
     expect(logo).not.toBeChecked();
+  });
+});
+
+describe('a file for an app of the phone', () => {
+  const item = guestItem('guide.wav', { take: '/r/secret/take/guide.wav/guide.wav', mime: 'audio/wav', size: 5 });
+  const passing = (share: (data: ShareData) => Promise<void>) => {
+    vi.stubGlobal('navigator', Object.assign(Object.create(navigator) as Navigator, { share }));
+    render(Pass, { item, taken: vi.fn() });
+  };
+
+  it('is fetched whole first, and then goes to the share sheet', async () => {
+    vi.stubGlobal('fetch', async () => new Response('sound'));
+    const share = vi.fn(async (data: ShareData) => void data);
+    passing(share);
+    await userEvent.click(screen.getByRole('button', { name: 'Fetch guide.wav for an app' }));
+    await userEvent.click(await screen.findByRole('button', { name: 'Pass guide.wav to an app' }));
+    const [file] = share.mock.calls[0]![0].files!;
+    expect([file!.name, file!.type, file!.size]).toEqual(['guide.wav', 'audio/wav', 5]);
+    vi.unstubAllGlobals();
+  });
+
+  it('says so where it broke off', async () => {
+    vi.stubGlobal('fetch', async () => new Response('', { status: 410 }));
+    passing(async () => undefined);
+    await userEvent.click(screen.getByRole('button', { name: 'Fetch guide.wav for an app' }));
+    expect(await screen.findByRole('alert')).toHaveTextContent('It broke off');
+    vi.unstubAllGlobals();
+  });
+});
+
+describe("a copy in a studio of one's own", () => {
+  it('is kept in a project that is chosen, without a download', async () => {
+    const client = { id: 'c1', name: 'Low Tide', kind: 'client' };
+    studio.answers('GET /api/v1/places', ({ query }: { query: Record<string, string> }) =>
+      query.parent ? [] : [client],
+    );
+    studio.answers('POST /api/v1/r/secret/keep', { items: 3, place: 'c1' });
+    const guest = guestPage([], { keeper: 'Kelpwick Sound' });
+    render(Copy, { guest, link: 'secret', chosen: [] });
+    await userEvent.click(await screen.findByRole('button', { name: /Low Tide/, hidden: true }));
+    await userEvent.click(await screen.findByRole('button', { name: /^Keep it in/, hidden: true }));
+    expect(await screen.findByText(/3 items kept in/)).toHaveTextContent('Low Tide');
+    expect(studio.sent('POST /api/v1/r/secret/keep')).toEqual([{ place: 'c1' }]);
   });
 });

@@ -34,6 +34,7 @@
   <div class="headline">
     <h1>Packages</h1>
     <span class="acts">
+      <Button href="/showings">Showings</Button>
       <Button href="/people">People</Button>
       <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
     </span>

@@ -7,6 +7,7 @@
   import Button from '$lib/ui/Button.svelte';
   import Choice from '$lib/ui/Choice.svelte';
   import Rights from '$lib/ui/Rights.svelte';
+  import Screens from '$lib/ui/Screens.svelte';
   import Select from '$lib/ui/Select.svelte';
   import Wait from '$lib/ui/Wait.svelte';
 
@@ -19,13 +20,6 @@
   const who = $derived(all.find((r) => r.id === page.url.searchParams.get('who')) ?? all[0]);
   const seen = $derived(who ? new URL(who.link).pathname : '');
   const pick = (to: string) => goto(`?who=${to}`, { replaceState: true, keepFocus: true, noScroll: true });
-
-  const wide = { width: 1280, height: 800 };
-  const phone = { width: 390, height: 844 };
-  let room = $state(wide.width);
-  const scale = $derived(Math.min(1, room / wide.width));
-  let side = $state(phone.width);
-  const small = $derived(Math.min(1, side / phone.width));
 </script>
 
 <svelte:head><title>As {who?.name ?? 'they'} will see it · Aftergust</title></svelte:head>
@@ -63,32 +57,7 @@
           {/if}
           <Rights rights={who.rights ?? []} who={who.name} />
         </div>
-        <div class="frames">
-          <figure>
-            <figcaption class="muted">On a desk, {wide.width} × {wide.height}</figcaption>
-            <div class="sheet" bind:clientWidth={room} style:height="{wide.height * scale}px">
-              <iframe
-                title="Wide, as {who.name} sees it"
-                src={seen}
-                style:width="{wide.width}px"
-                style:height="{wide.height}px"
-                style:transform="scale({scale})"
-              ></iframe>
-            </div>
-          </figure>
-          <figure>
-            <figcaption class="muted">On a phone, {phone.width} × {phone.height}</figcaption>
-            <div class="sheet" bind:clientWidth={side} style:height="{phone.height * small}px">
-              <iframe
-                title="On a phone, as {who.name} sees it"
-                src={seen}
-                style:width="{phone.width}px"
-                style:height="{phone.height}px"
-                style:transform="scale({small})"
-              ></iframe>
-            </div>
-          </figure>
-        </div>
+        <Screens src={seen} name="as {who.name} sees it" />
       {:else}
         <p>Put somebody on the waybill first; then you see here what they will see.</p>
       {/if}
@@ -117,32 +86,5 @@
     align-items: center;
     gap: var(--s-5) var(--s-8);
     margin: var(--s-7) 0;
-  }
-  .frames {
-    display: grid;
-    grid-template-columns: minmax(0, 1280fr) minmax(0, 390fr);
-    align-items: start;
-    gap: var(--s-9);
-  }
-  figcaption {
-    font-size: var(--t-small);
-    margin-bottom: var(--s-3);
-  }
-  .sheet {
-    overflow: hidden;
-    border: 1px solid var(--line);
-    border-radius: var(--radius);
-    background: var(--ground);
-  }
-  iframe {
-    border: 0;
-    transform-origin: 0 0;
-    display: block;
-    max-width: none;
-  }
-  @media (--narrow) {
-    .frames {
-      grid-template-columns: minmax(0, 1fr);
-    }
   }
 </style>

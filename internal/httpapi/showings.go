@@ -1,0 +1,483 @@
+package httpapi
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"html/template"
+	"net/http"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/letterhead"
+	"aftergust/core/preview"
+	"aftergust/core/right"
+	"aftergust/core/showing"
+	"aftergust/core/thing"
+	"aftergust/internal/account"
+	"aftergust/internal/gather"
+	"aftergust/internal/ground"
+	"aftergust/internal/pack"
+	"aftergust/internal/receive"
+	"aftergust/internal/show"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+)
+
+// A shownView is a piece on a showing.
+type shownView struct {
+	ID    string `json:"id" doc:"of the piece on this page"`
+	Title string `json:"title"`
+	PieceView
+}
+
+// viewShown is a piece under the address below which its previews lie.
+func viewShown(p show.Piece, look string) shownView {
+	title := p.Title
+	if title != "" {
+		return shownView{ID: p.ID, Title: title, PieceView: viewPiece(p.Piece, look)}
+	}
+	title = p.Name
+	if p.What != thing.ALink && p.What != thing.ASwatch && p.What != thing.ASheet {
+		title = strings.TrimSuffix(title, path.Ext(title))
+	}
+	return shownView{ID: p.ID, Title: title, PieceView: viewPiece(p.Piece, look)}
+}
+
+func viewAllShown(pieces []show.Piece, look func(show.Piece) string) []shownView {
+	out := make([]shownView, len(pieces))
+	for i, p := range pieces {
+		out[i] = viewShown(p, look(p))
+	}
+	return out
+}
+
+// A pageView is a showing as whoever has its link sees it.
+type pageView struct {
+	Title  string         `json:"title"`
+	Words  string         `json:"words"`
+	Studio string         `json:"studio"`
+	Layout showing.Layout `json:"layout"`
+	Head   headView       `json:"head"`
+	Own    bool           `json:"own" doc:"the studio has a letterhead"`
+	Pieces []shownView    `json:"pieces"`
+	Open   bool           `json:"open" doc:"not: a member of the studio looks at how it will be"`
+}
+
+// A ShowingRow is a showing in a list. It is exported so that its fields are seen where it is embedded.
+type ShowingRow struct {
+	ID       string     `json:"id"`
+	Title    string     `json:"title"`
+	Pieces   int        `json:"pieces"`
+	Open     bool       `json:"open"`
+	Link     string     `json:"link"`
+	Opened   int64      `json:"opened" doc:"how often somebody opened it"`
+	OpenedAt *time.Time `json:"opened_at"`
+	Sites    []string   `json:"sites"`
+	Poster   string     `json:"poster" doc:"path of a picture of its first piece; empty for none"`
+}
+
+// A showingView is a showing as its studio works on it.
+type showingView struct {
+	ShowingRow
+	Words      string         `json:"words"`
+	Layout     showing.Layout `json:"layout"`
+	Ground     string         `json:"ground" doc:"colour of its own; empty for that of the letterhead"`
+	Accent     string         `json:"accent"`
+	Shown      [2]string      `json:"shown" doc:"ground and accent as the page has them"`
+	Fixes      []string       `json:"fixes" doc:"what was corrected so that it can be read, in words"`
+	Letterhead string         `json:"letterhead" doc:"id; empty for the standard one"`
+	Name       string         `json:"name" doc:"of its link; empty where that is a secret"`
+	Embed      string         `json:"embed" doc:"what to paste into a page of a site that may have it; empty where none may"`
+	Items      []shownView    `json:"items"`
+}
+
+func (a *API) viewShowingRow(s show.Showing) ShowingRow {
+	row := ShowingRow{ID: s.ID, Title: s.Title, Pieces: s.Pieces, Open: s.Open(), Link: a.Shows.URL(s), Opened: s.Opened, OpenedAt: s.OpenedAt,
+		Sites: orEmpty(s.Sites)}
+	if s.Cover != "" {
+		row.Poster = memberLook(s.Cover) + string(preview.Poster)
+	}
+	return row
+}
+
+func (a *API) viewShowing(ctx context.Context, s show.Showing, pieces []show.Piece) (showingView, error) {
+	look, _, _, err := a.Shows.Look(ctx, s)
+	v := showingView{ShowingRow: a.viewShowingRow(s), Words: s.Words, Layout: s.Layout, Ground: s.Ground, Accent: s.Accent,
+		Shown: [2]string{look.Ground.Hex(), look.Main.Hex()}, Fixes: []string{}, Letterhead: s.LetterheadID, Name: s.Name,
+		Items: viewAllShown(pieces, func(p show.Piece) string { return memberLook(p.VersionID) })}
+	for _, f := range look.Fixes {
+		if f.Of == "ground" && s.Ground != "" || f.Of == "main" && s.Accent != "" {
+			v.Fixes = append(v.Fixes, f.Say())
+		}
+	}
+	if len(s.Sites) > 0 {
+		v.Embed = frame(a.Shows.URL(s), s.Title, frameWidth, frameHeight)
+	}
+	return v, err
+}
+
+func (a *API) showingOf(ctx context.Context, m account.Member, id string) (*body[showingView], error) {
+	s, pieces, err := a.Shows.Of(ctx, m, id)
+	if err != nil {
+		return nil, err
+	}
+	v, err := a.viewShowing(ctx, s, pieces)
+	return &body[showingView]{v}, err
+}
+
+// ChosenInput is what was chosen in Gather. It is exported so that its fields are seen where it is embedded.
+type ChosenInput struct {
+	Items  []string `json:"items,omitempty" maxItems:"1000" doc:"ids of things in Gather"`
+	Places []string `json:"places,omitempty" maxItems:"100" doc:"with all that is in them"`
+}
+
+func (c ChosenInput) selection() gather.Selection {
+	return gather.Selection{Items: c.Items, Places: c.Places}
+}
+
+func (a *API) showingOperations() {
+	add(a, studioOp(http.MethodGet, "/showings", "showings", "Pages for finished work, the newest first"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*body[[]ShowingRow], error) {
+			all, err := a.Shows.List(ctx, m)
+			out := make([]ShowingRow, len(all))
+			for i, s := range all {
+				out[i] = a.viewShowingRow(s)
+			}
+			return &body[[]ShowingRow]{out}, err
+		}))
+	add(a, studioOp(http.MethodPost, "/showings", "new-showing", "Make a page for finished work, of what was chosen; nobody else sees it yet"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			Body struct {
+				Title string `json:"title,omitempty" maxLength:"400"`
+				ChosenInput
+			}
+		}) (*body[showingView], error) {
+			s, err := a.Shows.New(ctx, m, in.Body.Title, in.Body.selection())
+			if err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, s.ID)
+		}))
+	add(a, studioOp(http.MethodGet, "/showings/{id}", "showing", "A page for finished work, with what is on it"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*body[showingView], error) {
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPatch, "/showings/{id}", "change-showing", "Change how it looks, where it may stand, and whether it is open"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Body struct {
+				Title      *string `json:"title,omitempty" maxLength:"400"`
+				Words      *string `json:"words,omitempty" maxLength:"4000"`
+				Layout     *string `json:"layout,omitempty" maxLength:"40"`
+				Ground     *string `json:"ground,omitempty" maxLength:"60" doc:"empty for that of the letterhead"`
+				Accent     *string `json:"accent,omitempty" maxLength:"60"`
+				Letterhead *string `json:"letterhead,omitempty" maxLength:"60"`
+				Sites      *string `json:"sites,omitempty" maxLength:"4000" doc:"that may have it within them, with spaces between"`
+				Name       *string `json:"name,omitempty" maxLength:"200" doc:"of its link; empty for a secret one"`
+				Open       *bool   `json:"open,omitempty"`
+			}
+		}) (*body[showingView], error) {
+			if _, err := a.Shows.Change(ctx, m, in.ID, show.Edit(in.Body)); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodDelete, "/showings/{id}", "delete-showing", "Delete it; its link leads nowhere then, the pieces stay in Gather"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Shows.Delete(ctx, m, in.ID)
+		}))
+	a.shownOperations()
+	a.visitorOperations()
+}
+
+// shownOperations are about what is on a showing.
+func (a *API) shownOperations() {
+	add(a, studioOp(http.MethodPost, "/showings/{id}/pieces", "add-pieces", "Put things from Gather behind what is on it"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Body ChosenInput
+		}) (*body[showingView], error) {
+			if err := a.Shows.Add(ctx, m, in.ID, in.Body.selection()); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPut, "/showings/{id}/pieces", "arrange-pieces", "Give its pieces another order"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Body struct {
+				Order []string `json:"order" maxItems:"200" doc:"ids of pieces; those that are left out come behind"`
+			}
+		}) (*body[showingView], error) {
+			if err := a.Shows.Arrange(ctx, m, in.ID, in.Body.Order); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPatch, "/showings/{id}/pieces/{piece}", "title-piece", "Give a piece a title of its own on this page"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Piece string `path:"piece"`
+			Body  struct {
+				Title string `json:"title" maxLength:"400" doc:"empty for the name that it has in Gather"`
+			}
+		}) (*body[showingView], error) {
+			if err := a.Shows.Title(ctx, m, in.ID, in.Piece, in.Body.Title); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodDelete, "/showings/{id}/pieces/{piece}", "remove-piece", "Take a piece off it"), asMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			ByID
+			Piece string `path:"piece"`
+		}) (*body[showingView], error) {
+			if err := a.Shows.Remove(ctx, m, in.ID, in.Piece); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+}
+
+// visit finds the showing of a link for whoever asks.
+func (a *API) visiting(ctx context.Context, link string) (show.Visitor, error) {
+	return a.Shows.Enter(ctx, link, from(ctx).member)
+}
+
+// visitorOperations are for whoever has the link of a showing.
+func (a *API) visitorOperations() {
+	op := func(method, path, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Showing"}}
+	}
+	add(a, op(http.MethodGet, "/s/{link}", "shown", "A page of finished work, as whoever has its link sees it"),
+		func(ctx context.Context, in *ByLink) (*body[pageView], error) {
+			v, err := a.visiting(ctx, in.Link)
+			if err != nil {
+				return nil, err
+			}
+			pieces, err := a.Shows.Pieces(ctx, v)
+			if err != nil {
+				return nil, err
+			}
+			look, head, own, err := a.Shows.Look(ctx, v.Showing)
+			page := pageView{Title: v.Showing.Title, Words: v.Showing.Words, Studio: v.Showing.StudioName, Layout: v.Showing.Layout, Own: own,
+				Head: *viewHead(head), Open: v.Showing.Open(),
+				Pieces: viewAllShown(pieces, func(p show.Piece) string { return "/s/" + url.PathEscape(in.Link) + "/look/" + p.ID + "/" })}
+			page.Head.Colours = look.Tokens()
+			if !own {
+				page.Head.Typeface = letterhead.Bricolage
+			}
+			return &body[pageView]{page}, err
+		})
+	add(a, op(http.MethodPost, "/s/{link}/opened", "opened", "Say that the page was opened"),
+		func(ctx context.Context, in *ByLink) (*none, error) {
+			v, err := a.visiting(ctx, in.Link)
+			if err != nil {
+				return nil, err
+			}
+			return nil, a.Shows.Opened(ctx, v, from(ctx).host)
+		})
+	add(a, op(http.MethodGet, "/oembed", "oembed", "What a page shows that a link of ours is pasted into (oEmbed 1.0)"), a.oembed)
+}
+
+// shownLook sends a preview of a piece: GET /s/{link}/look/{item}/{what}.
+func (a *API) shownLook(w http.ResponseWriter, r *http.Request) {
+	v, err := a.visiting(r.Context(), chi.URLParam(r, "link"))
+	var p show.Piece
+	if err == nil {
+		p, err = a.Shows.Piece(r.Context(), v, chi.URLParam(r, "item"))
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	t, end := a.shown.begin(w, r, receive.Entrant{Parcel: pack.Parcel{ID: v.Showing.ID}, Studio: v.Member}, right.See, []string{p.ID})
+	defer end()
+	a.sendDerived(w, r, p.VersionID, chi.URLParam(r, "what"), t, true)
+}
+
+// shownOpener looks whether what plays on showings may go on.
+type shownOpener struct{ shows *show.Service }
+
+func (o shownOpener) StillOpen(ctx context.Context, all []receive.Running) ([]access.Reason, []time.Time, error) {
+	var pieces []string
+	for _, r := range all {
+		pieces = append(pieces, r.Items...)
+	}
+	open, err := o.shows.StillShown(ctx, pieces)
+	if err != nil {
+		return nil, nil, err
+	}
+	reasons := make([]access.Reason, len(all))
+	for i, r := range all {
+		if !slices.Contains(open, r.Items[0]) {
+			reasons[i] = access.DecideShowing(false, r.Entrant.Studio, right.See)
+		}
+	}
+	return reasons, make([]time.Time, len(all)), nil
+}
+
+// How large a showing stands in another page, in CSS pixels, where nobody says so.
+const (
+	frameWidth  = 960
+	frameHeight = 640
+	leastFrame  = 240
+)
+
+// frame is what is pasted into a page so that a showing stands in it.
+func frame(link, title string, width, height int) string {
+	var b bytes.Buffer
+	_ = frameMarkup.Execute(&b, map[string]any{"Link": link, "Title": title, "Width": width, "Height": height}) // a buffer takes all
+	return b.String()
+}
+
+var frameMarkup = template.Must(template.New("frame").Parse(`<iframe src="{{.Link}}" title="{{.Title}}" width="{{.Width}}" height="{{.Height}}"` +
+	` style="border:0;max-width:100%" loading="lazy" allow="fullscreen; picture-in-picture"></iframe>`))
+
+// An embedView is an answer of oEmbed 1.0 (section 2.3.4).
+type embedView struct {
+	Version         string `json:"version"`
+	Type            string `json:"type" enum:"rich,link"`
+	Title           string `json:"title"`
+	AuthorName      string `json:"author_name"`
+	ProviderName    string `json:"provider_name"`
+	ProviderURL     string `json:"provider_url"`
+	HTML            string `json:"html,omitempty"`
+	Width           int    `json:"width,omitempty" doc:"CSS pixels"`
+	Height          int    `json:"height,omitempty"`
+	ThumbnailURL    string `json:"thumbnail_url,omitempty"`
+	ThumbnailWidth  int    `json:"thumbnail_width,omitempty"`
+	ThumbnailHeight int    `json:"thumbnail_height,omitempty"`
+}
+
+func (a *API) oembed(ctx context.Context, in *struct {
+	URL       string `query:"url" maxLength:"2000"`
+	MaxWidth  int    `query:"maxwidth" minimum:"0" maximum:"10000"`
+	MaxHeight int    `query:"maxheight" minimum:"0" maximum:"10000"`
+	Format    string `query:"format" maxLength:"20"`
+}) (*body[embedView], error) {
+	if in.Format != "" && in.Format != "json" {
+		return nil, &ground.Error{Kind: ground.NotFound, Code: "format", Say: "This is answered as JSON only."}
+	}
+	link, ok := strings.CutPrefix(in.URL, a.BaseURL+"/s/")
+	link, _, _ = strings.Cut(link, "?")
+	if !ok || strings.ContainsAny(link, "/#") {
+		return nil, &ground.Error{Kind: ground.NotFound, Code: "unknown_link", Say: "This is no address of a showing here."}
+	}
+	v, err := a.Shows.Enter(ctx, link, nil) // as anybody: whoever asks is a program
+	if err != nil {
+		return nil, err
+	}
+	e := embedView{Version: "1.0", Type: "link", Title: v.Showing.Title, AuthorName: v.Showing.StudioName, ProviderName: v.Showing.StudioName,
+		ProviderURL: a.BaseURL}
+	if len(v.Showing.Sites) > 0 {
+		e.Type = "rich"
+		e.Width, e.Height = within(frameWidth, in.MaxWidth), within(frameHeight, in.MaxHeight)
+		e.HTML = frame(a.BaseURL+"/s/"+link, v.Showing.Title, e.Width, e.Height)
+	}
+	pieces, err := a.Shows.Pieces(ctx, v)
+	if poster := posterOf(pieces); poster != nil {
+		if d, ok, err := a.Previews.Find(ctx, poster.VersionID, preview.Poster, 0); err == nil && ok {
+			e.ThumbnailURL, e.ThumbnailWidth, e.ThumbnailHeight = a.BaseURL+"/s/"+link+"/look/"+poster.ID+"/poster", d.Width, d.Height
+		}
+	}
+	return &body[embedView]{e}, err
+}
+
+// within is a size in a room of most; 0 is any room.
+func within(size, most int) int {
+	if most == 0 {
+		return size
+	}
+	return max(min(size, most), leastFrame)
+}
+
+// posterOf is the first piece of which there is a picture; nil where there is none.
+func posterOf(pieces []show.Piece) *show.Piece {
+	for i, p := range pieces {
+		if slices.Contains(p.Made, preview.Poster) {
+			return &pieces[i]
+		}
+	}
+	return nil
+}
+
+// What programs read of a showing that its link is pasted into: oEmbed 1.0, section 4,
+// and the Open Graph protocol.
+var shownHead = template.Must(template.New("head").Parse(`<title>{{.Title}}</title>
+<link rel="alternate" type="application/json+oembed" href="{{.Embed}}" title="{{.Title}}">
+<meta property="og:type" content="website"><meta property="og:title" content="{{.Title}}"><meta property="og:url" content="{{.Link}}">
+<meta property="og:site_name" content="{{.Studio}}">{{with .Words}}<meta property="og:description" content="{{.}}">{{end}}
+{{with .Picture}}<meta property="og:image" content="{{.}}">{{end}}`))
+
+// What stands there for a browser without scripts.
+var shownBody = template.Must(template.New("body").Parse(`<noscript><h1>{{.Title}}</h1><p>{{.Words}}</p>{{range .Pieces}}<h2>{{.Title}}</h2>
+{{if .Film}}<video controls preload="none" width="100%" poster="{{.Poster}}" src="{{.Film}}"></video>{{else if .Sound}}<audio controls preload="none" src="{{.Sound}}"></audio>` +
+	`{{else if .Poster}}<img alt="" width="100%" src="{{.Poster}}">{{end}}{{end}}<p>{{.Studio}}</p></noscript></body>`))
+
+// plainTitle is what the page is called before it is known what it shows.
+var plainTitle = []byte("<title>Aftergust</title>")
+
+type plainPiece struct{ Title, Poster, Film, Sound string }
+
+// plainPieces are pieces as a page without scripts plays them, below the address of its showing.
+func plainPieces(base string, pieces []show.Piece) []plainPiece {
+	out := make([]plainPiece, len(pieces))
+	for i, p := range pieces {
+		look := base + "/look/" + p.ID + "/"
+		v := viewShown(p, look)
+		out[i].Title = v.Title
+		if slices.Contains(p.Made, preview.Poster) {
+			out[i].Poster = look + string(preview.Poster)
+		}
+		switch {
+		case !slices.Contains(p.Made, preview.Proxy):
+		case p.What == thing.Sound:
+			out[i].Sound = look + string(preview.Proxy)
+		default:
+			out[i].Film = look + string(preview.Proxy)
+		}
+	}
+	return out
+}
+
+// shownHTML is the page of a showing: GET /s/{link}. The sites that its studio named may
+// have it within their own; nobody else may.
+func (a *API) shownHTML() http.HandlerFunc {
+	page := index(a.Interface)
+	return func(w http.ResponseWriter, r *http.Request) {
+		link := chi.URLParam(r, "link")
+		v, err := a.visiting(r.Context(), link)
+		var pieces []show.Piece
+		if err == nil {
+			pieces, err = a.Shows.Pieces(r.Context(), v)
+		}
+		if err != nil {
+			if known := (*ground.Error)(nil); !errors.As(err, &known) {
+				a.Log.Error("a showing", "err", err)
+			}
+			serveIndex(w, r, page) // which says what is wrong, once it asks
+			return
+		}
+		s := v.Showing
+		w.Header().Set("Content-Security-Policy", contentSecurity+"; frame-ancestors "+showing.Ancestors(s.Sites))
+		about := map[string]any{"Pieces": plainPieces("/s/"+link, pieces), "Title": s.Title, "Studio": s.StudioName, "Words": s.Words, "Link": a.BaseURL + "/s/" + link,
+			"Embed": a.BaseURL + "/api/v1/oembed?url=" + url.QueryEscape(a.BaseURL+"/s/"+link)}
+		if p := posterOf(pieces); p != nil {
+			about["Picture"] = a.BaseURL + "/s/" + link + "/look/" + p.ID + "/poster"
+		}
+		var head, plain bytes.Buffer
+		if err := errors.Join(shownHead.Execute(&head, about), shownBody.Execute(&plain, about)); err != nil {
+			a.refuse(w, err)
+			return
+		}
+		full := bytes.Replace(page, plainTitle, head.Bytes(), 1)
+		serveIndex(w, r, bytes.Replace(full, []byte("</body>"), plain.Bytes(), 1))
+	}
+}

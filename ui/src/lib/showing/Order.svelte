@@ -1,0 +1,103 @@
+<!-- What is on a showing, in its order: moved by drag, by menu and by keys. -->
+<script lang="ts">
+  import type { Schemas } from '$api/client';
+  import Editable from '$lib/ui/Editable.svelte';
+  import Menu from '$lib/ui/Menu.svelte';
+  import Thumb from '$lib/ui/Thumb.svelte';
+
+  interface Props {
+    pieces: Schemas['ShownView'][];
+    arrange: (order: string[]) => Promise<unknown>;
+    name: (id: string, title: string) => Promise<void>;
+    remove: (id: string) => Promise<unknown>;
+  }
+  let { pieces, arrange, name, remove }: Props = $props();
+  let list = $state<HTMLElement>();
+  let dragged = $state(-1);
+  let over = $state(-1);
+
+  function move(from: number, to: number) {
+    const at = Math.min(Math.max(to, 0), pieces.length - 1);
+    const ids = pieces.map((p) => p.id);
+    const [id] = ids.splice(from, 1);
+    if (!id || at === from) return;
+    ids.splice(at, 0, id);
+    void arrange(ids).then(() => list?.querySelector<HTMLElement>(`[data-piece="${id}"] button`)?.focus());
+  }
+  function key(event: KeyboardEvent, n: number) {
+    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+    event.preventDefault();
+    move(n, event.key === 'ArrowUp' ? n - 1 : n + 1);
+  }
+  function drop(event: DragEvent, n: number) {
+    if (dragged < 0) return;
+    event.preventDefault();
+    event.stopPropagation();
+    move(dragged, n);
+    dragged = over = -1;
+  }
+</script>
+
+<ol bind:this={list}>
+  {#each pieces as piece, n (piece.id)}
+    <!-- svelte-ignore a11y_no_noninteractive_element_interactions (the same is in the menu, and by keys from its button) -->
+    <li
+      data-piece={piece.id}
+      class:over={over === n && dragged !== n}
+      draggable="true"
+      ondragstart={(e) => ((dragged = n), e.dataTransfer?.setData('application/x-aftergust-order', piece.id))}
+      ondragover={(e) => dragged >= 0 && (e.preventDefault(), (over = n))}
+      ondragend={() => (dragged = over = -1)}
+      ondrop={(e) => drop(e, n)}
+      onkeydown={(e) => key(e, n)}
+    >
+      <span class="figure muted">{String(n + 1).padStart(2, '0')}</span>
+      <Thumb item={{ ...piece, name: piece.title }} />
+      <span class="name">
+        <Editable
+          value={piece.title}
+          label="Title of piece {n + 1}"
+          placeholder="as in Gather"
+          max={160}
+          save={(title) => name(piece.id, title)}
+        />
+        <span class="muted">{piece.about}</span>
+      </span>
+      <Menu
+        name="⋯"
+        label="More about {piece.title}"
+        side="bottom-end"
+        acts={[
+          { name: 'Up', note: 'Alt ↑', off: n === 0, do: () => move(n, n - 1) },
+          { name: 'Down', note: 'Alt ↓', off: n === pieces.length - 1, do: () => move(n, n + 1) },
+          { name: 'To the beginning', off: n === 0, do: () => move(n, 0) },
+          { name: 'Take it off', wrong: true, do: () => void remove(piece.id) },
+        ]}
+      />
+    </li>
+  {/each}
+</ol>
+
+<style>
+  li {
+    display: flex;
+    align-items: center;
+    gap: var(--s-5);
+    padding: var(--s-3) 0;
+    border-bottom: 1px solid var(--line);
+  }
+  li.over {
+    border-bottom-color: var(--main);
+  }
+  .name {
+    flex: 1;
+    min-width: 0;
+  }
+  .name > * {
+    display: block;
+    overflow-wrap: anywhere;
+  }
+  .name .muted {
+    font-size: var(--t-small);
+  }
+</style>

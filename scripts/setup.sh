@@ -8,7 +8,7 @@ done
 
 packages=(
   postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core bubblewrap   # to run
-  chromium unzip p7zip-full xxhash curl sox python3 zbar-tools aria2                              # for tests
+  chromium unzip p7zip-full xxhash curl sox python3 zbar-tools qpdf aria2 openssl                # for tests
   nginx-light                                                         # for benches
 )
 missing=()

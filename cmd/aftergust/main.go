@@ -21,6 +21,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/postgres"
+	"aftergust/internal/proofs"
 	"aftergust/ui"
 )
 
@@ -36,6 +37,7 @@ aftergust second     take the second factor off a member who lost it
 aftergust token      make a bearer token for scripts
 aftergust secret     print AFTERGUST_SECRET with a new secret; the old ones go on for what was made with them
 aftergust verify     rebuild what is counted from what it is made of, and name any difference
+aftergust verify-proof FILE   check a proof of delivery, without a network
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
 aftergust kinds      print the words of doors, rights and states for the interface
@@ -62,21 +64,22 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 	flags := flag.NewFlagSet("aftergust "+args[0], flag.ContinueOnError)
 	flags.SetOutput(out)
 	commands := map[string]func() error{
-		"serve":    func() error { return serve(ctx, flags, args[1:], getenv) },
-		"worker":   func() error { return worker(ctx, flags, args[1:], getenv) },
-		"migrate":  func() error { return migrate(ctx, flags, args[1:], getenv) },
-		"found":    func() error { return found(ctx, flags, args[1:], getenv, out) },
-		"password": func() error { return password(ctx, flags, args[1:], getenv, out) },
-		"confirm":  func() error { return confirm(ctx, flags, args[1:], getenv, out) },
-		"second":   func() error { return second(ctx, flags, args[1:], getenv, out) },
-		"token":    func() error { return token(ctx, flags, args[1:], getenv, out) },
-		"secret":   func() error { return secret(getenv, out) },
-		"demo":     func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
-		"verify":   func() error { return verify(ctx, flags, args[1:], getenv, out) },
-		"openapi":  func() error { return openapi(out) },
-		"kinds":    func() error { _, err := out.Write(httpapi.Choices()); return err },
-		"licences": func() error { return licences(out) },
-		"version":  func() error { fmt.Fprintln(out, version); return nil },
+		"serve":        func() error { return serve(ctx, flags, args[1:], getenv) },
+		"worker":       func() error { return worker(ctx, flags, args[1:], getenv) },
+		"migrate":      func() error { return migrate(ctx, flags, args[1:], getenv) },
+		"found":        func() error { return found(ctx, flags, args[1:], getenv, out) },
+		"password":     func() error { return password(ctx, flags, args[1:], getenv, out) },
+		"confirm":      func() error { return confirm(ctx, flags, args[1:], getenv, out) },
+		"second":       func() error { return second(ctx, flags, args[1:], getenv, out) },
+		"token":        func() error { return token(ctx, flags, args[1:], getenv, out) },
+		"secret":       func() error { return secret(getenv, out) },
+		"demo":         func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
+		"verify":       func() error { return verify(ctx, flags, args[1:], getenv, out) },
+		"verify-proof": func() error { return verifyProof(args[1:], out) },
+		"openapi":      func() error { return openapi(out) },
+		"kinds":        func() error { _, err := out.Write(httpapi.Choices()); return err },
+		"licences":     func() error { return licences(out) },
+		"version":      func() error { fmt.Fprintln(out, version); return nil },
 	}
 	command, ok := commands[args[0]]
 	if !ok {
@@ -233,6 +236,26 @@ func licences(out io.Writer) error {
 		_, err = out.Write(text)
 	}
 	return err
+}
+
+// verifyProof checks the file of a proof. What it needs lies in the file; whose key
+// signed it is for the reader to compare.
+func verifyProof(args []string, out io.Writer) error {
+	if len(args) != 1 {
+		return errors.New("verify-proof needs the name of one file, a PDF or what lies in it")
+	}
+	file, err := os.ReadFile(args[0])
+	if err != nil {
+		return err
+	}
+	v := proofs.CheckFile(file)
+	if v.Problem != "" {
+		return errors.New(v.Problem)
+	}
+	d := v.Document
+	fmt.Fprintf(out, "Whole: %s, from %s, %d events, made %s.\nSigned with the key %s\nAsk %s whether that is theirs.\n", d.Package.Title, d.Studio,
+		len(d.Events), d.MadeAt, v.Key, d.Studio)
+	return nil
 }
 
 func openapi(out io.Writer) error {

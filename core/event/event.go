@@ -5,6 +5,7 @@ package event
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -81,6 +82,17 @@ type Facts struct {
 	Size   int64        `json:"size,omitempty"`   // bytes of the version
 	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
 	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
+}
+
+// Text is the facts as they are hashed into the chain of their package (core/proof): JSON,
+// its members in the order of Facts, what is empty left out, the end in UTC.
+func (f Facts) Text() []byte {
+	if f.Ends != nil {
+		utc := f.Ends.UTC()
+		f.Ends = &utc
+	}
+	text, _ := json.Marshal(f) // strings, numbers and a time always can be written
+	return text
 }
 
 // A Who is the people of an event as they were called. Name is empty for an

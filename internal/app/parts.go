@@ -24,6 +24,7 @@ import (
 	"aftergust/internal/people"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
+	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
 	"aftergust/internal/review"
 	"aftergust/internal/show"
@@ -54,7 +55,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
 	leading := ways.New(store, packing, post, events, guard, keys, c.TextURL != "", now)
-	heads := letterheads.New(store, os.TempDir())
+	heads, following := letterheads.New(store, os.TempDir()), follow.New(store, packing, now)
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
 		Services: httpapi.Services{
@@ -63,9 +64,10 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
-			Follow: follow.New(store, packing, now), Review: review.New(store, packing, receiving, events, now),
-			Ways: leading, Heads: heads, Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
-			Shows: show.New(store, chosen, heads, guard, keys, now),
+			Follow: following, Review: review.New(store, packing, receiving, events, now),
+			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
+			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
+			Shows:  show.New(store, chosen, heads, guard, keys, now),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}

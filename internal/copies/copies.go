@@ -52,8 +52,8 @@ type Service struct {
 }
 
 // New makes a service.
-func New(store Store, bytes Bytes, receiving *receive.Service, places *gather.Places, things *gather.Things, keeping *keep.Service, events *happen.Log,
-	now func() time.Time) *Service {
+func New(store Store, bytes Bytes, receiving *receive.Service, places *gather.Places, things *gather.Things, keeping *keep.Service,
+	events *happen.Log, now func() time.Time) *Service {
 	return &Service{store, bytes, receiving, places, things, keeping, events, now}
 }
 
@@ -195,8 +195,8 @@ func (s *Service) put(ctx context.Context, m account.Member, to string, c pack.C
 	if err := s.store.InsertItem(ctx, item); err != nil {
 		return "", err
 	}
-	v := gather.Version{ItemID: item.ID, AddedBy: m.ID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: c.FileName, BlobID: blob,
-		What: c.What, Mime: c.Mime, Data: c.Data, MediaState: preview.None}}
+	v := gather.Version{ItemID: item.ID, AddedBy: m.ID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: c.FileName,
+		BlobID: blob, What: c.What, Mime: c.Mime, Data: c.Data, MediaState: preview.None}}
 	if thing.Whats.Get(c.What).Previews && c.Size > 0 {
 		v.MediaState = preview.Waiting
 	}

@@ -10,6 +10,7 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/core/proof"
 	"aftergust/internal/ground"
 	"aftergust/internal/letters"
 )
@@ -45,6 +46,20 @@ type Event struct {
 
 // Say is the event in one sentence.
 func (e Event) Say() string { return event.Say(e.Kind, e.Who, e.Facts) }
+
+// A Card is how somebody was called when something happened; empty once they were erased.
+type Card struct {
+	Salt        []byte
+	Name, Email string
+}
+
+// A Chained is an event in the chain of its package.
+type Chained struct {
+	Link     proof.Link // without the sum of the one before
+	Sum      proof.Sum  // as it is kept
+	Line, By Card
+	Facts    event.Facts
+}
 
 // Store is what a Log needs of the database.
 type Store interface {

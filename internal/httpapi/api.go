@@ -35,6 +35,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
+	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
 	"aftergust/internal/show"
 	"aftergust/internal/ways"
@@ -73,6 +74,7 @@ type Services struct {
 	Heads    *letterheads.Service
 	Shows    *show.Service
 	Copies   *copies.Service
+	Proofs   *proofs.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.
@@ -104,7 +106,8 @@ type API struct {
 	meters         *meters
 	openapi        huma.API
 	handler        http.Handler
-	secure         bool // whether we are reached by HTTPS
+	secure         bool          // whether we are reached by HTTPS
+	checks         chan struct{} // of those who have proofs checked
 	closing        chan struct{}
 }
 
@@ -113,7 +116,7 @@ const keptEntries = 100_000
 
 // New makes the API.
 func New(c Config) (*API, error) {
-	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}),
+	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}), checks: make(chan struct{}, 2),
 		secure: strings.HasPrefix(c.BaseURL, "https://")}
 	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
 	a.archives = semaphore.NewWeighted(listedAtOnce)

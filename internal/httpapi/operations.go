@@ -447,7 +447,7 @@ func (a *API) weighPassphrase(ctx context.Context, m account.Member, in *struct 
 		Passphrase string `json:"passphrase" maxLength:"4000"`
 	}
 }) (*body[strengthView], error) {
-	grade, says, err := a.Pack.WeighPassphrase(ctx, m, in.ID, in.Body.Passphrase)
+	grade, says, err := a.Drafts.WeighPassphrase(ctx, m, in.ID, in.Body.Passphrase)
 	return &body[strengthView]{strengthView{grade, says}}, err
 }
 

@@ -54,9 +54,18 @@ func (a *API) routes() (http.Handler, error) {
 		r.Get("/api/v1/recipients/{id}/qr.svg", a.qrCode)
 		r.Get("/api/v1/recipients/{id}/letter.eml", a.unsent)
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
+			for _, file := range []string{"proof.pdf", "proof.json"} {
+				r.MethodFunc(method, "/api/v1/packages/{id}/"+file, a.proofFile)
+			}
+			for _, suffix := range []string{".csv", ".jsonl"} {
+				r.MethodFunc(method, "/api/v1/packages/{id}/events"+suffix, a.exportEvents)
+				r.MethodFunc(method, "/api/v1/packages/{id}/ledger"+suffix, a.exportLedger)
+			}
 			r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
 			r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
 		}
+
+		r.Post("/api/v1/proofs/check", a.checkProof) // for everybody
 
 		// For holders of a link: bytes and streams.
 		for _, method := range []string{http.MethodGet, http.MethodHead} {

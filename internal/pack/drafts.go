@@ -5,7 +5,9 @@ import (
 	"time"
 
 	"aftergust/core/expiry"
+	"aftergust/core/password"
 	"aftergust/internal/account"
+	"aftergust/internal/ground"
 )
 
 // DraftStore is what Drafts needs of the database beside what the service does.
@@ -40,3 +42,13 @@ type Drafts struct {
 
 // NewDrafts makes a Drafts of the service that packs.
 func NewDrafts(store DraftStore, packing *Service) *Drafts { return &Drafts{packing, store} }
+
+// WeighPassphrase says how long a passphrase would stand at the door of a package.
+func (d *Drafts) WeighPassphrase(ctx context.Context, m account.Member, id, passphrase string) (password.Grade, string, error) {
+	p, err := d.pack.ParcelOf(ctx, m, id)
+	if err != nil {
+		return "", "", err
+	}
+	grade, says := password.Strength(passphrase, p.read()...)
+	return grade, ground.InFull(says), nil
+}

@@ -127,16 +127,6 @@ func (s *Service) changeDoor(ctx context.Context, m account.Member, p Parcel, ke
 // read is what whoever has a link reads of a package before its door.
 func (p Parcel) read() []string { return []string{p.StudioName, p.SenderName, p.Title} }
 
-// WeighPassphrase says how long a passphrase would stand at the door of a package.
-func (s *Service) WeighPassphrase(ctx context.Context, m account.Member, id, passphrase string) (password.Grade, string, error) {
-	p, err := s.ParcelOf(ctx, m, id)
-	if err != nil {
-		return "", "", err
-	}
-	grade, says := password.Strength(passphrase, p.read()...)
-	return grade, ground.InFull(says), nil
-}
-
 func hashPassphrase(ctx context.Context, passphrase string, about ...string) (string, error) {
 	if err := password.Passphrase(passphrase, about...); err != nil {
 		return "", ground.Wrong("passphrase", "%s", ground.InFull(err.Error()))

@@ -7,12 +7,12 @@ import (
 	"aftergust/internal/show"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 )
 
 const selectShowing = `
-	select h.id, h.studio_id, s.name as studio_name, h.title, h.words, h.layout, h.ground, h.accent, coalesce(h.letterhead_id, '') as letterhead_id,
-	       h.sites, h.link_nonce, coalesce(h.name, '') as name, h.open_since, h.opened, h.opened_at, h.created_by, h.created_at,
+	select h.id, h.studio_id, s.name as studio_name, h.title, h.words, h.layout, h.ground, h.accent,
+	       coalesce(h.letterhead_id, '') as letterhead_id, h.sites,
+	       h.link_nonce, coalesce(h.name, '') as name, h.open_since, h.opened, h.opened_at, h.created_by, h.created_at,
 	       (select count(*)::int from shown w where w.showing_id = h.id) as pieces,
 	       coalesce((select i.current_version_id from shown w join item i on i.id = w.item_id
 	           where w.showing_id = h.id and i.let_go_id is null
@@ -58,13 +58,9 @@ func (q *queries) LockShowing(ctx context.Context, id string) error {
 }
 
 func (q *queries) UpdateShowing(ctx context.Context, s show.Showing) (bool, error) {
-	err := q.Tx(ctx, func(ctx context.Context) error { // so that a twin breaks nothing but itself
-		_, err := q.conn(ctx).Exec(ctx, `
-			update showing set title = $2, words = $3, layout = $4, ground = $5, accent = $6, letterhead_id = $7, sites = $8, name = $9, open_since = $10
-			where id = $1`, s.ID, s.Title, s.Words, s.Layout, s.Ground, s.Accent, optional(s.LetterheadID), s.Sites, optional(s.Name), s.OpenSince)
-		return err
-	})
-	return unlessTwin(pgconn.CommandTag{}, err)
+	return unlessTwin(q.conn(ctx).Exec(ctx, `
+		update showing set title = $2, words = $3, layout = $4, ground = $5, accent = $6, letterhead_id = $7, sites = $8, name = $9,
+		    open_since = $10 where id = $1`, s.ID, s.Title, s.Words, s.Layout, s.Ground, s.Accent, optional(s.LetterheadID), s.Sites, optional(s.Name), s.OpenSince))
 }
 
 func (q *queries) DeleteShowing(ctx context.Context, id string) error {

@@ -96,11 +96,12 @@ func (q *queries) ConfirmMember(ctx context.Context, member, email string, at ti
 }
 
 func (q *queries) MoveMember(ctx context.Context, member, email string) (bool, error) {
+	// What happened before keeps how they were called then, so they get another card.
 	done, err := q.conn(ctx).Exec(ctx, `
-		with moved as (
-			update member m set email = $2 where m.id = $1 and not exists (select from member o where lower(o.email) = lower($2) and o.removed_at is null)
-			returning card_id
+		with card as (
+			insert into card (studio_id, name, email) select m.studio_id, m.name, $2 from member m
+			where m.id = $1 and not exists (select from member o where lower(o.email) = lower($2) and o.removed_at is null) returning id
 		)
-		update card c set email = $2 from moved where c.id = moved.card_id`, member, email)
+		update member m set email = $2, card_id = card.id from card where m.id = $1`, member, email)
 	return done.RowsAffected() == 1, err
 }

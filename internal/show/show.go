@@ -98,7 +98,8 @@ type Service struct {
 }
 
 // New makes a service.
-func New(store Store, chosen *gather.Selections, heads *letterheads.Service, guard *tries.Guard, keys *ground.Keys, now func() time.Time) *Service {
+func New(store Store, chosen *gather.Selections, heads *letterheads.Service, guard *tries.Guard, keys *ground.Keys,
+	now func() time.Time) *Service {
 	return &Service{store, chosen, heads, guard, keys, now}
 }
 
@@ -212,8 +213,11 @@ func (s *Service) Arrange(ctx context.Context, m account.Member, id string, ids 
 
 // Title gives a piece of a showing a title of its own; none lets it be called as in Gather.
 func (s *Service) Title(ctx context.Context, m account.Member, id, piece, title string) error {
+	if title = strings.TrimSpace(title); title != "" {
+		title = naming.Clip(naming.Display(title), maxTitle)
+	}
 	return s.change(ctx, m, id, func(ctx context.Context, sh Showing) error {
-		ok, err := s.store.TitlePiece(ctx, id, piece, naming.Clip(naming.Display(strings.TrimSpace(title)), maxTitle))
+		ok, err := s.store.TitlePiece(ctx, id, piece, title)
 		if err == nil && !ok {
 			err = ground.Missing("piece")
 		}

@@ -60,7 +60,11 @@
               <p class="muted">
                 {count(row.pieces, 'piece')},
                 {#if row.open}
-                  {row.opened === 0 ? 'not opened yet' : row.opened === 1 ? 'opened once' : `opened ${row.opened} times`}{#if row.opened_at}, last
+                  {row.opened === 0
+                    ? 'not opened yet'
+                    : row.opened === 1
+                      ? 'opened once'
+                      : `opened ${row.opened} times`}{#if row.opened_at}, last
                     <time datetime={row.opened_at} title={inFull(new Date(row.opened_at))}
                       >{briefly(new Date(row.opened_at), clock.now)}</time
                     >{/if}

@@ -1,0 +1,35 @@
+-- +goose Up
+
+-- Events are chained by hash within their package (core/proof). A link is written with its event and never changed.
+create table chain (
+    parcel_id text primary key references parcel,
+    seq       bigint not null default 0, -- of the last link
+    sum       bytea not null default ''  -- its hash
+);
+create table link (
+    parcel_id text not null,
+    seq       bigint not null,
+    event_id  bigint not null,
+    at        timestamptz not null,
+    sum       bytea not null,
+    primary key (parcel_id, seq)
+);
+create trigger link_append_only before update or delete on link for each row execute function event_is_append_only();
+
+-- What stands for somebody in the chain is made with a random salt. Once they are erased, only the sum is left of them.
+alter table card
+    add column salt bytea default uuid_send(gen_random_uuid()),
+    add column sum  bytea; -- set when name, address and salt are erased
+
+-- The key by which a studio signs proofs; the private part is sealed with the server's secret.
+create table studio_key (
+    studio_id text primary key references studio,
+    public    bytea not null unique,
+    private   bytea not null,
+    made_at   timestamptz not null default now()
+);
+
+-- +goose Down
+drop table studio_key;
+alter table card drop column salt, drop column sum;
+drop table link, chain;

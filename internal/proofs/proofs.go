@@ -1,0 +1,268 @@
+// Package proofs makes proofs of delivery of what was sent, signed with the key of the
+// studio, and checks those that somebody was shown.
+package proofs
+
+import (
+	"context"
+	"crypto/ed25519"
+	"encoding/base64"
+	"encoding/hex"
+	"encoding/json"
+	"time"
+
+	"aftergust/core/event"
+	"aftergust/core/proof"
+	"aftergust/internal/account"
+	"aftergust/internal/follow"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/pack"
+)
+
+// Store is what the service needs of the database.
+type Store interface {
+	ground.Records
+	// ChainHead is where the chain of a package ends; others who would go on with it wait
+	// until the transaction of ctx is over.
+	ChainHead(ctx context.Context, parcel string) (seq int64, sum []byte, err error)
+	Chained(ctx context.Context, parcel string, after int64, limit int) ([]happen.Chained, error)
+	// StudioKey is the key of a studio, its private part sealed.
+	StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error)
+	// InsertStudioKey keeps a key unless there is one already.
+	InsertStudioKey(ctx context.Context, studio string, public, private []byte) error
+	// StudioOfKey is which studio of this server signs with a key.
+	StudioOfKey(ctx context.Context, public []byte) (name string, ok bool, err error)
+}
+
+// A Service makes and checks proofs. Make it with New.
+type Service struct {
+	store  Store
+	pack   *pack.Service
+	follow *follow.Service
+	keys   *ground.Keys
+	now    func() time.Time
+}
+
+// New makes a service.
+func New(store Store, packing *pack.Service, following *follow.Service, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{store, packing, following, keys, now}
+}
+
+// A Proof is a document with its signature.
+type Proof struct {
+	proof.Document
+	Sealed proof.Sealed
+}
+
+// mostCells is how many cells of a ledger one proof holds.
+const mostCells = 500_000
+
+// Make makes the proof of a package as things are now.
+func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proof, err error) {
+	parcel, err := s.pack.ParcelOf(ctx, m, id)
+	if err != nil {
+		return p, err
+	}
+	if parcel.SentAt == nil {
+		return p, ground.Clash("not_sent", "Nothing was sent yet, so there is nothing to prove.")
+	}
+	key, err := s.key(ctx, m.StudioID)
+	if err != nil {
+		return p, err
+	}
+	d := proof.Document{Studio: parcel.StudioName, MadeBy: m.Name, MadeAt: proof.Moment(s.now()), Package: proof.Package{ID: parcel.ID,
+		Title: parcel.Title, Sender: parcel.SenderName, SentAt: proof.Moment(*parcel.SentAt), EndsAt: moment(ground.When(parcel.EndsAt)),
+		State: string(parcel.State(s.now())), Door: string(parcel.Door), Size: parcel.Weight},
+		Items: []proof.Item{}, People: []proof.Recipient{}, Events: []proof.Event{}}
+	err = s.store.Tx(ctx, func(ctx context.Context) error { // nothing happens to it meanwhile
+		_, head, err := s.store.ChainHead(ctx, id)
+		if err != nil {
+			return err
+		}
+		d.Head = hex.EncodeToString(head)
+		if err := s.ledger(ctx, m, &d); err != nil {
+			return err
+		}
+		return s.events(ctx, &d)
+	})
+	if err != nil {
+		return p, err
+	}
+	p.Document = d
+	p.Sealed, err = proof.Seal(d, key)
+	return p, err
+}
+
+func moment(at time.Time) string {
+	if at.IsZero() {
+		return ""
+	}
+	return proof.Moment(at)
+}
+
+// ledger writes down what there is and who has what of it.
+func (s *Service) ledger(ctx context.Context, m account.Member, d *proof.Document) error {
+	after, cells := pack.Place{}, 0
+	for {
+		l, err := s.follow.Ledger(ctx, m, d.Package.ID, after)
+		if err != nil {
+			return err
+		}
+		for _, c := range l.Contents {
+			d.Items = append(d.Items, proof.Item{ID: c.ID, Name: c.Path(), Held: c.VersionID, Number: c.Number, Size: c.Size,
+				SHA256: hex.EncodeToString(c.SHA256), XXH128: hex.EncodeToString(c.XXH3)})
+		}
+		if len(d.People) == 0 {
+			for _, strand := range l.Strands {
+				sum := strand.Sum()
+				d.People = append(d.People, proof.Recipient{ID: strand.Line.ID, Name: strand.Line.Name, Email: strand.Line.Email,
+					Rights: words(strand.Line.Rights), OpenedAt: moment(sum.FirstOpened), Complete: !sum.Completed.IsZero(),
+					Removed: strand.Line.RemovedAt != nil, Cells: []proof.Cell{}})
+			}
+		}
+		for i, row := range l.Rows {
+			for _, c := range row.Cells {
+				if c.Bytes.Empty() && c.Played.Empty() && !c.Complete && !c.Behind {
+					continue
+				}
+				if cells++; cells > mostCells {
+					return ground.Clash("too_large", "This package is too large for one proof. Take the ledger and the story as files instead.")
+				}
+				d.People[i].Cells = append(d.People[i].Cells, proof.Cell{Item: c.Item, Bytes: c.Bytes.Len(), Complete: c.Complete,
+					CompletedAt: moment(c.Completed), Played: c.Played.Len(), Older: c.Behind})
+			}
+		}
+		if len(l.Contents) < pack.ContentsPage {
+			return nil
+		}
+		after = l.Contents[len(l.Contents)-1].Place()
+	}
+}
+
+func words[K ~string](all []K) []string {
+	out := make([]string, len(all))
+	for i, k := range all {
+		out[i] = string(k)
+	}
+	return out
+}
+
+// chainPage is how many events are read at a time.
+const chainPage = 5000
+
+// A Chained is an event in the chain of its package.
+type Chained = happen.Chained
+
+// Each gives all that happened to a package, in order. The package is the caller's to look after.
+func (s *Service) Each(ctx context.Context, parcel string, do func(Chained) error) error {
+	if _, _, err := s.store.ChainHead(ctx, parcel); err != nil {
+		return err
+	}
+	for after := int64(0); ; {
+		page, err := s.store.Chained(ctx, parcel, after, chainPage)
+		if err != nil {
+			return err
+		}
+		for _, c := range page {
+			if err := do(c); err != nil {
+				return err
+			}
+		}
+		if len(page) < chainPage {
+			return nil
+		}
+		after = page[len(page)-1].Link.Seq
+	}
+}
+
+// events writes down all that happened, in order.
+func (s *Service) events(ctx context.Context, d *proof.Document) error {
+	return s.Each(ctx, d.Package.ID, func(c Chained) error {
+		d.Events = append(d.Events, proof.Event{Seq: c.Link.Seq, At: proof.Moment(c.Link.At), Kind: c.Link.Kind, LineID: c.Link.LineID,
+			Version: c.Link.Version, Says: event.Say(event.Kind(c.Link.Kind), event.Who{Line: c.Line.Name, Member: c.By.Name}, c.Facts),
+			Line: person(c.Link.Line, c.Line), By: person(c.Link.By, c.By), Facts: string(c.Link.Facts), Sum: c.Sum.String()})
+		return nil
+	})
+}
+
+func person(sum proof.Sum, card happen.Card) proof.Person {
+	return proof.Person{Sum: sum.String(), Salt: hex.EncodeToString(card.Salt), Name: card.Name, Email: card.Email}
+}
+
+// sealing is for what the private parts of keys are sealed.
+const sealing = "studio key"
+
+// key is the key of a studio, made when it is asked for first.
+func (s *Service) key(ctx context.Context, studio string) (ed25519.PrivateKey, error) {
+	for range 2 {
+		_, sealed, ok, err := s.store.StudioKey(ctx, studio)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			seed, known := s.keys.Unseal(sealing, sealed)
+			if !known || len(seed) != ed25519.SeedSize {
+				return nil, ground.Clash("key_gone", "The key of this studio was sealed with a secret that is not in the settings any more. Put that secret back beside the new one.")
+			}
+			return ed25519.NewKeyFromSeed([]byte(seed)), nil
+		}
+		public, private, err := ed25519.GenerateKey(nil)
+		if err != nil {
+			return nil, err
+		}
+		// Of two who make one at the same time, one is kept.
+		if err := s.store.InsertStudioKey(ctx, studio, public, s.keys.Seal(sealing, string(private.Seed()))); err != nil {
+			return nil, err
+		}
+	}
+	return nil, ground.Missing("key")
+}
+
+// A Verdict is what can be said of a proof that somebody was shown.
+type Verdict struct {
+	Document proof.Document
+	Key      string // that signed it, in base64
+	Studio   string // of this server that has this key; empty where none has
+	Problem  string // what speaks against it; empty for nothing
+}
+
+// MostFile is how large the file of a proof may be, in bytes.
+const MostFile = 64 << 20
+
+// Check checks the file of a proof: a PDF, or what lies in it.
+func (s *Service) Check(ctx context.Context, file []byte) (v Verdict, err error) {
+	v = CheckFile(file)
+	public, err := base64.StdEncoding.DecodeString(v.Key)
+	if err != nil || v.Problem != "" || v.Key == "" {
+		return v, nil
+	}
+	name, ok, err := s.store.StudioOfKey(ctx, public)
+	if ok {
+		v.Studio = name
+	}
+	return v, err
+}
+
+// CheckFile is Check without asking whose key it is.
+func CheckFile(file []byte) (v Verdict) {
+	sealed, ok := readSealed(file)
+	if !ok {
+		v.Problem = ground.InFull(proof.ErrForm.Error())
+		return v
+	}
+	d, key, err := proof.Open(sealed)
+	v.Document, v.Key = d, base64.StdEncoding.EncodeToString(key)
+	if err != nil {
+		v.Problem = ground.InFull(err.Error())
+	}
+	return v
+}
+
+// readSealed finds the sealed document in a file.
+func readSealed(file []byte) (s proof.Sealed, ok bool) {
+	text := file
+	if attached, is := attachment(file); is {
+		text = attached
+	}
+	return s, json.Unmarshal(text, &s) == nil && s.Document != ""
+}

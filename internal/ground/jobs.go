@@ -65,6 +65,12 @@ type RemakeJob struct{}
 // Kind names the job.
 func (RemakeJob) Kind() string { return "remake" }
 
+// LinkJob chains what happened lately (core/proof).
+type LinkJob struct{}
+
+// Kind names the job.
+func (LinkJob) Kind() string { return "link" }
+
 // SweepJob removes files that a process left behind when it was killed.
 type SweepJob struct{}
 

@@ -23,6 +23,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
+	"aftergust/internal/proofs"
 	"aftergust/internal/ways"
 
 	"github.com/jackc/pgx/v5"
@@ -60,6 +61,7 @@ type Shop struct {
 	Disk     *blob.Disk // where files come in and are worked on
 	Post     Post
 	Ways     *ways.Service
+	Proofs   *proofs.Service
 	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
 }
@@ -76,6 +78,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &letterWorker{Shop: shop})
 	river.AddWorker(workers, &clearWorker{Shop: shop})
 	river.AddWorker(workers, &sweepWorker{Shop: shop})
+	river.AddWorker(workers, &linkWorker{Shop: shop})
 	river.AddWorker(workers, &goWorker{Shop: shop})
 	river.AddWorker(workers, &endWorker{Shop: shop})
 	river.AddWorker(workers, &textWorker{Shop: shop})
@@ -97,12 +100,26 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.GoJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(linkEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.LinkJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.SweepJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 		},
 		JobTimeout: 6 * time.Hour, // less than expiry.LeftWork
 		Logger:     shop.Log,
 	})
+}
+
+// linkEvery is how often what happened is chained.
+const linkEvery = time.Minute
+
+type linkWorker struct {
+	river.WorkerDefaults[ground.LinkJob]
+	Shop
+}
+
+func (w *linkWorker) Work(ctx context.Context, _ *river.Job[ground.LinkJob]) error {
+	return w.Proofs.LinkAll(ctx)
 }
 
 // clearEvery is how often what has ended is cleared and what is of no use is swept.

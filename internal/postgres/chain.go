@@ -12,14 +12,6 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// A head is the end of the chain of a package.
-type head struct {
-	ParcelID string
-	Seq      int64
-	Sum      []byte
-	Fresh    bool // there was no chain
-}
-
 // A linked is an event with what its link is made of.
 type linked struct {
 	ID                  int64
@@ -65,67 +57,77 @@ func scanLinked(row pgx.CollectableRow) (l linked, err error) {
 	return l, row.Scan(l.fields()...)
 }
 
-// lockChains makes others who write events of some packages wait, and returns where
-// their chains end. A package whose events were written before there were chains gets
-// its chain now.
-func (q *queries) lockChains(ctx context.Context, parcels []string) (map[string]*head, error) {
-	rows, err := q.conn(ctx).Query(ctx, `
-		insert into chain (parcel_id) select distinct p from unnest($1::text[]) p order by p
-		on conflict (parcel_id) do update set seq = chain.seq returning parcel_id, seq, sum, xmax = 0 as fresh`, parcels)
-	if err != nil {
-		return nil, err
+// linkedAtOnce is how many events get their links by one statement.
+const linkedAtOnce = 5000
+
+// Link chains what happened to a package and has no link yet, in the transaction of ctx,
+// and returns where its chain ends then; seq is 0 where nothing happened. Others who would
+// link events of this package wait until the transaction is over.
+func (q *queries) Link(ctx context.Context, parcel string) (seq int64, sum []byte, err error) {
+	if tx(ctx) == nil {
+		return 0, nil, errOutsideTx
 	}
-	all, err := pgx.CollectRows(rows, pgx.RowToStructByName[head])
-	if err != nil {
-		return nil, fmt.Errorf("lock the chain of events: %w", err)
+	if _, err := q.conn(ctx).Exec(ctx, "insert into chain (parcel_id) values ($1) on conflict do nothing", parcel); err != nil {
+		return 0, nil, err
 	}
-	heads, fresh := map[string]*head{}, []string{}
-	for i, h := range all {
-		heads[h.ParcelID] = &all[i]
-		if h.Fresh {
-			fresh = append(fresh, h.ParcelID)
+	if err := q.conn(ctx).QueryRow(ctx, "select seq, sum from chain where parcel_id = $1 for update", parcel).Scan(&seq, &sum); err != nil {
+		return 0, nil, fmt.Errorf("lock the chain of events: %w", err)
+	}
+	for {
+		rows, err := q.conn(ctx).Query(ctx, selectLinked+`
+			from (select * from unlinked where parcel_id = $1 order by at, event_id limit $2) u
+			join event e on e.parcel_id = u.parcel_id and e.at = u.at and e.id = u.event_id
+			left join lateral (select * from card where id = e.line_card offset 0) l on true -- each by its key
+			left join lateral (select * from card where id = e.by_card offset 0) m on true order by e.at, e.id`, parcel, linkedAtOnce)
+		if err != nil {
+			return 0, nil, err
+		}
+		events, err := pgx.CollectRows(rows, scanLinked)
+		if err != nil || len(events) == 0 {
+			return seq, sum, err
+		}
+		if seq, sum, err = q.link(ctx, events, seq, sum); err != nil {
+			return 0, nil, err
 		}
 	}
-	if len(fresh) == 0 {
-		return heads, nil
-	}
-	rows, err = q.conn(ctx).Query(ctx, selectLinked+`
-		from event e left join lateral (select * from card where id = e.line_card offset 0) l on true -- each by its key
-		left join lateral (select * from card where id = e.by_card offset 0) m on true
-		where e.parcel_id = any($1) order by e.parcel_id, e.at, e.id`, fresh)
-	if err != nil {
-		return nil, err
-	}
-	before, err := pgx.CollectRows(rows, scanLinked)
-	if err != nil || len(before) == 0 {
-		return heads, err
-	}
-	return heads, q.chain(ctx, heads, before)
 }
 
-// chain writes the links of events, in order, behind the ends of their chains.
-func (q *queries) chain(ctx context.Context, heads map[string]*head, events []linked) error {
+// link writes the links of events of one package, in order, behind the end of its chain.
+func (q *queries) link(ctx context.Context, events []linked, seq int64, sum []byte) (int64, []byte, error) {
 	n := len(events)
-	parcels, seqs, ids, ats, sums := make([]string, n), make([]int64, n), make([]int64, n), make([]time.Time, n), make([][]byte, n)
+	seqs, ids, ats, sums := make([]int64, n), make([]int64, n), make([]time.Time, n), make([][]byte, n)
 	for i, e := range events {
-		h := heads[e.ParcelID]
-		sum := e.link(h.Seq+1, h.Sum).Sum()
-		h.Seq, h.Sum = h.Seq+1, sum[:]
-		parcels[i], seqs[i], ids[i], ats[i], sums[i] = e.ParcelID, h.Seq, e.ID, e.At, sum[:]
+		made := e.link(seq+1, sum).Sum()
+		seq, sum = seq+1, made[:]
+		seqs[i], ids[i], ats[i], sums[i] = seq, e.ID, e.At, sum
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
 		with new as (
 			insert into link (parcel_id, seq, event_id, at, sum)
-			select * from unnest($1::text[], $2::bigint[], $3::bigint[], $4::timestamptz[], $5::bytea[])
-			returning parcel_id, seq, sum
+			select $1, * from unnest($2::bigint[], $3::bigint[], $4::timestamptz[], $5::bytea[]) returning event_id
+		), done as (
+			delete from unlinked where parcel_id = $1 and event_id = any($3)
 		)
-		update chain c set seq = new.seq, sum = new.sum from new
-		where c.parcel_id = new.parcel_id and new.seq = (select max(seq) from new last where last.parcel_id = new.parcel_id)`,
-		parcels, seqs, ids, ats, sums)
+		update chain set seq = $6, sum = $7 where parcel_id = $1`, events[0].ParcelID, seqs, ids, ats, sums, seq, sum)
 	if err != nil {
-		return fmt.Errorf("chain events: %w", err)
+		return 0, nil, fmt.Errorf("chain events: %w", err)
 	}
-	return nil
+	return seq, sum, nil
+}
+
+// Unlinked are packages of which something happened that has no link yet.
+func (q *queries) Unlinked(ctx context.Context, limit int) ([]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		with recursive p as (
+			(select parcel_id, 1 as n from unlinked order by parcel_id limit 1)
+			union all
+			select next.parcel_id, n + 1 from p, lateral (
+				select parcel_id from unlinked u where u.parcel_id > p.parcel_id order by parcel_id limit 1) next where n < $1
+		) select parcel_id from p`, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[string])
 }
 
 // link is an event in its place in the chain.
@@ -158,19 +160,6 @@ func (q *queries) Chained(ctx context.Context, parcel string, after int64, limit
 		c.Facts = l.Facts
 		return c, err
 	})
-}
-
-// ChainHead is where the chain of a package ends; seq 0 where nothing happened. A package
-// whose events were written before there were chains gets its chain now.
-func (q *queries) ChainHead(ctx context.Context, parcel string) (seq int64, sum []byte, err error) {
-	err = q.Tx(ctx, func(ctx context.Context) error {
-		heads, err := q.lockChains(ctx, []string{parcel})
-		if err == nil {
-			seq, sum = heads[parcel].Seq, heads[parcel].Sum
-		}
-		return err
-	})
-	return seq, sum, err
 }
 
 func (q *queries) StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error) {

@@ -53,6 +53,7 @@ const enter = `
 	from unnest($1::text[], $2::text[], $3::text[]) n (line, version, parcel)
 	join version v on v.id = n.version join item i on i.id = v.item_id
 	left join parcel_item pi on pi.parcel_id = n.parcel and pi.item_id = v.item_id
+	order by n.line, n.version -- in one order for all, so that nobody waits in a circle
 	on conflict (line_id, version_id) do nothing`
 
 // A columns is a batch of receipts as arrays, one for each column.

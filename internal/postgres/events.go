@@ -26,13 +26,8 @@ func (q *queries) eventMonths(ctx context.Context, now time.Time) error {
 }
 
 // InsertEvents writes down what happens, with the facts as they are at this
-// moment, chained to what happened before, and what follows from it for standings:
-// signs of life and looks.
+// moment, and what follows from it for standings: signs of life and looks.
 func (q *queries) InsertEvents(ctx context.Context, all []happen.Happening) error {
-	return q.Tx(ctx, func(ctx context.Context) error { return q.insertEvents(ctx, all) })
-}
-
-func (q *queries) insertEvents(ctx context.Context, all []happen.Happening) error {
 	n := len(all)
 	kinds, parcels, lines, members := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
 	versions, ways, places := make([]string, n), make([]string, n), make([]string, n)
@@ -47,35 +42,24 @@ func (q *queries) insertEvents(ctx context.Context, all []happen.Happening) erro
 			lookLines, lookVersions, lookParcels = append(lookLines, h.LineID), append(lookVersions, h.Version), append(lookParcels, h.ParcelID)
 		}
 	}
-	heads, err := q.lockChains(ctx, parcels)
-	if err != nil {
-		return err
+	// Coverage before standings, as receipts take them, so that nobody waits in a circle.
+	if len(lookLines) > 0 {
+		if _, err := q.conn(ctx).Exec(ctx, enter, lookLines, lookVersions, lookParcels); err != nil {
+			return fmt.Errorf("write down a look: %w", err)
+		}
+		if _, err := q.conn(ctx).Exec(ctx, `
+			update coverage c set looked_at = clock_timestamp() from unnest($1::text[], $2::text[]) n (line, version)
+			where c.line_id = n.line and c.version_id = n.version`, lookLines, lookVersions); err != nil {
+			return fmt.Errorf("write down a look: %w", err)
+		}
 	}
-	rows, err := q.conn(ctx).Query(ctx, insertEventsSQL, kinds, parcels, lines, members, versions, ways, places, opens, present)
-	if err != nil {
+	if _, err := q.conn(ctx).Exec(ctx, insertEvents, kinds, parcels, lines, members, versions, ways, places, opens, present); err != nil {
 		return fmt.Errorf("write down what happened: %w", err)
 	}
-	written, err := pgx.CollectRows(rows, scanLinked)
-	if err != nil {
-		return fmt.Errorf("write down what happened: %w", err)
-	}
-	if err := q.chain(ctx, heads, written); err != nil {
-		return err
-	}
-	if len(lookLines) == 0 {
-		return nil
-	}
-	if _, err := q.conn(ctx).Exec(ctx, enter, lookLines, lookVersions, lookParcels); err != nil {
-		return fmt.Errorf("write down a look: %w", err)
-	}
-	_, err = q.conn(ctx).Exec(ctx, `
-		update coverage c set looked_at = clock_timestamp() from unnest($1::text[], $2::text[]) n (line, version) where c.line_id = n.line
-		    and c.version_id = n.version`,
-		lookLines, lookVersions)
-	return err
+	return nil
 }
 
-const insertEventsSQL = `
+const insertEvents = `
 	with new as (
 		select n.*, nullif(n.line, '') as line_id, nullif(n.member, '') as member_id, nullif(n.version, '') as version_id, nullif(n.way,
 		    '') as way_id
@@ -90,15 +74,16 @@ const insertEventsSQL = `
 		from new join parcel p on p.id = new.parcel
 		left join line l on l.id = new.line_id left join member m on m.id = new.member_id left join way_in w on w.id = new.way_id
 		left join version v on v.id = new.version_id left join item i on i.id = v.item_id left join blob b on b.id = v.blob_id
-		order by new.n returning id, parcel_id, at, kind, line_id, version_id, line_card, by_card, facts
-	), seen as (
+		order by new.n returning id, parcel_id, line_id, at
+	), queued as (
+		insert into unlinked (event_id, parcel_id, at) select id, parcel_id, at from written
+	)
 	update standing s set seen_at = greatest(s.seen_at, by.at), opened_at = case when by.opens then coalesce(s.opened_at, by.at)
 	    else s.opened_at end
 	from (select line_id, at, opens
 	      from (select line_id, bool_or(opens) as opens from new where present and line_id is not null group by line_id) signs
 	      join (select line_id, max(at) as at from written group by line_id) moments using (line_id) order by line_id) by
-	where s.line_id = by.line_id
-	)` + selectLinked + `from written e left join card l on l.id = e.line_card left join card m on m.id = e.by_card order by e.id`
+	where s.line_id = by.line_id`
 
 func (q *queries) Events(ctx context.Context, parcel string, before follow.Moment, limit int) ([]happen.Event, error) {
 	where, args := "", []any{parcel, limit}

@@ -151,6 +151,25 @@ func (q *queries) Tx(ctx context.Context, do func(ctx context.Context) error) er
 	return pgx.BeginFunc(ctx, q.pool, func(begun pgx.Tx) error { return do(context.WithValue(ctx, txKey{}, begun)) })
 }
 
+// Steady runs do in a transaction that sees everything as it was at one moment. Where
+// somebody changed meanwhile what it changes too, do runs again.
+func (q *queries) Steady(ctx context.Context, do func(ctx context.Context) error) error {
+	var err error
+	for range 20 {
+		err = pgx.BeginTxFunc(ctx, q.pool, pgx.TxOptions{IsoLevel: pgx.RepeatableRead}, func(begun pgx.Tx) error {
+			return do(context.WithValue(ctx, txKey{}, begun))
+		})
+		var problem *pgconn.PgError
+		if !errors.As(err, &problem) || problem.Code != serializationFailure {
+			return err
+		}
+	}
+	return err
+}
+
+// serializationFailure is how PostgreSQL calls that (its manual, appendix A).
+const serializationFailure = "40001"
+
 var errOutsideTx = errors.New("only inside a transaction")
 
 // Enqueue adds jobs in the running transaction, all in one statement.

@@ -22,9 +22,14 @@ import (
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
-	// ChainHead is where the chain of a package ends; others who would go on with it wait
-	// until the transaction of ctx is over.
-	ChainHead(ctx context.Context, parcel string) (seq int64, sum []byte, err error)
+	// Steady runs do in a transaction that sees everything as it was at one moment; do
+	// may run again.
+	Steady(ctx context.Context, do func(ctx context.Context) error) error
+	// Link chains what happened to a package and has no link yet, in the transaction of
+	// ctx, and returns where its chain ends then.
+	Link(ctx context.Context, parcel string) (seq int64, sum []byte, err error)
+	// Unlinked are packages of which something happened that has no link yet.
+	Unlinked(ctx context.Context, limit int) ([]string, error)
 	Chained(ctx context.Context, parcel string, after int64, limit int) ([]happen.Chained, error)
 	// StudioKey is the key of a studio, its private part sealed.
 	StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error)
@@ -72,18 +77,20 @@ func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proo
 	}
 	d := proof.Document{Studio: parcel.StudioName, MadeBy: m.Name, MadeAt: proof.Moment(s.now()), Package: proof.Package{ID: parcel.ID,
 		Title: parcel.Title, Sender: parcel.SenderName, SentAt: proof.Moment(*parcel.SentAt), EndsAt: moment(ground.When(parcel.EndsAt)),
-		State: string(parcel.State(s.now())), Door: string(parcel.Door), Size: parcel.Weight},
-		Items: []proof.Item{}, People: []proof.Recipient{}, Events: []proof.Event{}}
-	err = s.store.Tx(ctx, func(ctx context.Context) error { // nothing happens to it meanwhile
-		_, head, err := s.store.ChainHead(ctx, id)
+		State: string(parcel.State(s.now())), Door: string(parcel.Door), Size: parcel.Weight}}
+	err = s.store.Steady(ctx, func(ctx context.Context) error {
+		_, head, err := s.store.Link(ctx, id)
 		if err != nil {
 			return err
 		}
-		d.Head = hex.EncodeToString(head)
+		d.Head, d.Items, d.People, d.Events = hex.EncodeToString(head), []proof.Item{}, []proof.Recipient{}, []proof.Event{}
 		if err := s.ledger(ctx, m, &d); err != nil {
 			return err
 		}
-		return s.events(ctx, &d)
+		return s.each(ctx, id, func(c Chained) error {
+			d.Events = append(d.Events, eventOf(c))
+			return nil
+		})
 	})
 	if err != nil {
 		return p, err
@@ -155,9 +162,13 @@ type Chained = happen.Chained
 
 // Each gives all that happened to a package, in order. The package is the caller's to look after.
 func (s *Service) Each(ctx context.Context, parcel string, do func(Chained) error) error {
-	if _, _, err := s.store.ChainHead(ctx, parcel); err != nil {
+	if err := s.link(ctx, parcel); err != nil {
 		return err
 	}
+	return s.each(ctx, parcel, do)
+}
+
+func (s *Service) each(ctx context.Context, parcel string, do func(Chained) error) error {
 	for after := int64(0); ; {
 		page, err := s.store.Chained(ctx, parcel, after, chainPage)
 		if err != nil {
@@ -175,14 +186,38 @@ func (s *Service) Each(ctx context.Context, parcel string, do func(Chained) erro
 	}
 }
 
-// events writes down all that happened, in order.
-func (s *Service) events(ctx context.Context, d *proof.Document) error {
-	return s.Each(ctx, d.Package.ID, func(c Chained) error {
-		d.Events = append(d.Events, proof.Event{Seq: c.Link.Seq, At: proof.Moment(c.Link.At), Kind: c.Link.Kind, LineID: c.Link.LineID,
-			Version: c.Link.Version, Says: event.Say(event.Kind(c.Link.Kind), event.Who{Line: c.Line.Name, Member: c.By.Name}, c.Facts),
-			Line: person(c.Link.Line, c.Line), By: person(c.Link.By, c.By), Facts: string(c.Link.Facts), Sum: c.Sum.String()})
-		return nil
+func (s *Service) link(ctx context.Context, parcel string) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		_, _, err := s.store.Link(ctx, parcel)
+		return err
 	})
+}
+
+// linkedAtOnce is how many packages are looked after at a time.
+const linkedAtOnce = 500
+
+// LinkAll chains what happened anywhere and has no link yet.
+func (s *Service) LinkAll(ctx context.Context) error {
+	for {
+		parcels, err := s.store.Unlinked(ctx, linkedAtOnce)
+		if err != nil {
+			return err
+		}
+		for _, parcel := range parcels {
+			if err := s.link(ctx, parcel); err != nil {
+				return err
+			}
+		}
+		if len(parcels) < linkedAtOnce {
+			return nil
+		}
+	}
+}
+
+func eventOf(c Chained) proof.Event {
+	return proof.Event{Seq: c.Link.Seq, At: proof.Moment(c.Link.At), Kind: c.Link.Kind, LineID: c.Link.LineID, Version: c.Link.Version,
+		Says: event.Say(event.Kind(c.Link.Kind), event.Who{Line: c.Line.Name, Member: c.By.Name}, c.Facts),
+		Line: person(c.Link.Line, c.Line), By: person(c.Link.By, c.By), Facts: string(c.Link.Facts), Sum: c.Sum.String()}
 }
 
 func person(sum proof.Sum, card happen.Card) proof.Person {

@@ -123,6 +123,7 @@ func TestRecordsThatWereTamperedWithMakeNoProof(t *testing.T) {
 	} {
 		h := apptest.Build(t, pg)
 		p, _ := delivered(t, h)
+		require.NoError(t, h.Proofs.LinkAll(t.Context()))
 		_, err := h.Store.Pool().Exec(t.Context(), "alter table event disable trigger all; alter table link disable trigger all")
 		require.NoError(t, err)
 		_, err = h.Store.Pool().Exec(t.Context(), tamper, p.ID)
@@ -143,6 +144,20 @@ func TestManyAtOnceMakeOneChain(t *testing.T) {
 	var all errgroup.Group
 	for i := range 24 {
 		all.Go(func() error { return h.Receive.Looked(t.Context(), entrants[i%3], film.VersionID) })
+		all.Go(func() error {
+			h.Receive.Recorder.Delivered(entrants[i%3].Delivery(film.VersionID, 4), coverage.Range{Start: int64(i % 4), End: int64(i%4) + 1})
+			return h.Receive.Recorder.Flush(t.Context())
+		})
+		if i%4 == 0 {
+			all.Go(func() error {
+				got, err := h.Proofs.Make(t.Context(), h.Mara, p.ID)
+				if err == nil {
+					err = got.Check() // at every moment what it says follows from what happened
+				}
+				return err
+			})
+			all.Go(func() error { return h.Proofs.LinkAll(t.Context()) })
+		}
 	}
 	require.NoError(t, all.Wait())
 	for id, want := range map[string]int{p.ID: 16, second.ID: 8} {
@@ -163,7 +178,7 @@ func TestEventsFromBeforeThereWereChainsAreChainedOnce(t *testing.T) {
 	h := apptest.Build(t, pg)
 	p, _ := delivered(t, h)
 	before := made(t, h, p.ID)
-	_, err := h.Store.Pool().Exec(t.Context(), "truncate link, chain")
+	_, err := h.Store.Pool().Exec(t.Context(), "truncate link, chain, unlinked; insert into unlinked (event_id, parcel_id, at) select id, parcel_id, at from event")
 	require.NoError(t, err)
 	var both sync.WaitGroup
 	for range 3 {
@@ -171,8 +186,12 @@ func TestEventsFromBeforeThereWereChainsAreChainedOnce(t *testing.T) {
 			_, err := h.Proofs.Make(t.Context(), h.Mara, p.ID)
 			assert.NoError(t, err)
 		})
+		both.Go(func() { assert.NoError(t, h.Proofs.LinkAll(t.Context())) })
 	}
 	both.Wait()
+	waiting, err := h.Store.Unlinked(t.Context(), 10)
+	require.NoError(t, err)
+	assert.Empty(t, waiting)
 	again := made(t, h, p.ID)
 	assert.Equal(t, before.Head, again.Head)
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))

@@ -1,6 +1,7 @@
 -- +goose Up
 
--- Events are chained by hash within their package (core/proof). A link is written with its event and never changed.
+-- Events are chained by hash within their package (core/proof): soon after they are written, since a chain that is
+-- held while something else is locked would make people wait for each other in a circle. A link is never changed.
 create table chain (
     parcel_id text primary key references parcel,
     seq       bigint not null default 0, -- of the last link
@@ -14,6 +15,14 @@ create table link (
     sum       bytea not null,
     primary key (parcel_id, seq)
 );
+-- What has no link yet.
+create table unlinked (
+    event_id  bigint not null,
+    parcel_id text not null,
+    at        timestamptz not null
+);
+create index unlinked_parcel on unlinked (parcel_id, at, event_id);
+insert into unlinked (event_id, parcel_id, at) select id, parcel_id, at from event;
 create trigger link_append_only before update or delete on link for each row execute function event_is_append_only();
 
 -- What stands for somebody in the chain is made with a random salt. Once they are erased, only the sum is left of them.
@@ -32,4 +41,4 @@ create table studio_key (
 -- +goose Down
 drop table studio_key;
 alter table card drop column salt, drop column sum;
-drop table link, chain;
+drop table unlinked, link, chain;

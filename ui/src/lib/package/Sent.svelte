@@ -114,6 +114,7 @@
       {#if isOpen && outstanding.length}
         <Button onclick={remind}>Remind {count(outstanding.length, 'person', 'people')}</Button>
       {/if}
+      <Button href="/packages/{parcel.id}/proof">Proof</Button>
       <Button onclick={again} title="A new draft with its items as they are now, its people and how it was sent"
         >Send again…</Button
       >

@@ -112,7 +112,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		}
 		return demo.PackageCard{}
 	}
-	lifeboat, product, cut2, teaser := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Lifeboat, cut 2"), find("Teaser, all ratios")
+	lifeboat, product, teaser := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Teaser, all ratios")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
@@ -136,7 +136,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
 		{name: "ledger", path: page(lifeboat), ready: ".ledger"},
 		{name: "gather", path: card.BaseURL + "/gather", ready: ".row dl"},
-		{name: "ledger-phone", path: page(lifeboat), phone: true, ready: ".cards li"},
+		{name: "proof", path: page(lifeboat) + "/proof", ready: "article h1"},
 		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`),
 			choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
 		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
@@ -153,7 +153,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "letterheads", path: card.BaseURL + "/letterheads", ready: ".sheet", before: []e2e.Action{
 			e2e.Script("[...document.querySelectorAll('label')].find(b => b.innerText.startsWith('Harbour')).click()"), chromedp.Sleep(time.Second)}},
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
-		{name: "closed", path: cut2.Recipients[1].Link, guest: true, ready: "main h1"},
+		{name: "showing", path: card.BaseURL + "/s/low-tide-films", guest: true, ready: "video"},
 		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
 		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
 	}

@@ -67,6 +67,13 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 			s.id, answerAfter, now.Add(-justNow))
 		set(`update note set done_at = least(created_at + $2::interval, $3) where parcel_id = $1 and done_at is not null`, s.id, doneAfter,
 			now.Add(-justNow))
+		// What happened is chained anew, in the order that it has now.
+		set("alter table link disable trigger link_append_only")
+		for _, table := range []string{"link", "unlinked", "chain"} {
+			set("delete from "+table+" where parcel_id = $1", s.id)
+		}
+		set("insert into unlinked (event_id, parcel_id, at) select id, parcel_id, at from event where parcel_id = $1", s.id)
+		set("alter table link enable trigger link_append_only")
 		set("alter table event enable trigger event_append_only")
 		return err
 	})

@@ -15,6 +15,7 @@ import (
 	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
+	"aftergust/core/piece"
 	"aftergust/core/proof"
 	"aftergust/core/state"
 	"aftergust/core/transfer"
@@ -116,7 +117,11 @@ func (s sheet) font(family, style string, size float64, grey int) {
 	s.SetTextColor(grey, grey, grey)
 }
 
+// title begins a part, on the next page where there would be nothing of it on this one.
 func (s sheet) title(text string) {
+	if s.GetY() > 297-margin-40 {
+		s.AddPage()
+	}
 	s.Ln(5)
 	s.font("go", "B", 11.5, 20)
 	s.CellFormat(width, 7, text, "B", 1, "L", false, 0, "")
@@ -186,10 +191,13 @@ func (s sheet) people(p Proof) {
 		s.CellFormat(width*0.38, line+0.6, has, "", 1, "R", false, 0, "")
 		for _, c := range r.Cells {
 			says := transfer.Size(c.Bytes)
-			if c.Complete {
+			switch {
+			case c.Complete:
 				says = "whole " + s.at(c.CompletedAt)
-			} else if c.Older {
+			case c.Older:
 				says = "an older version"
+			case c.Bytes == 0 && c.Played > 0:
+				says = "played " + piece.Clock(c.Played*1000)
 			}
 			s.font("go", "", 8, 80)
 			s.CellFormat(4, 4, "", "", 0, "L", false, 0, "")

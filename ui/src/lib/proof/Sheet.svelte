@@ -2,11 +2,13 @@
 <script lang="ts">
   import { doors, states } from '$api/kinds';
   import { count } from '$lib/count';
-  import { inFull, weight } from '$lib/time';
+  import { inFull, onClock, weight } from '$lib/time';
+  import { short } from '$lib/timecode';
   import type { Proof } from './proof';
 
   let { proof }: { proof: Proof } = $props();
   const named = $derived(Object.fromEntries(proof.items.map((i) => [i.id, i.name])));
+  const brief = (moment: string) => onClock(new Date(moment));
   const at = (moment: string | undefined) => (moment ? inFull(new Date(moment)) : '–');
   const word = (list: readonly { name: string; word: string }[], name: string) =>
     list.find((k) => k.name === name)?.word ?? name;
@@ -15,7 +17,12 @@
     const bytes = r.items.reduce((sum, c) => sum + c.bytes, 0);
     const whole = r.items.filter((c) => c.complete).length;
     if (bytes) return `${whole} of ${count(proof.items.length, 'item')} whole, ${weight(bytes)}`;
-    return r.opened_at ? `opened ${at(r.opened_at)}` : 'nothing yet';
+    return r.opened_at ? `opened ${brief(r.opened_at)}` : 'nothing yet';
+  }
+  function cell(c: Proof['recipients'][number]['items'][number]) {
+    if (c.complete) return `whole ${brief(c.completed_at ?? '')}`;
+    if (c.older) return 'an older version';
+    return c.bytes || !c.played_ms ? weight(c.bytes) : `played ${short(c.played_ms / 1000)}`;
   }
 </script>
 
@@ -53,9 +60,7 @@
         {#each r.items as c (c.item)}
           <p class="row small">
             <span>{named[c.item]}</span>
-            <span class="figure"
-              >{c.complete ? `whole ${at(c.completed_at)}` : c.older ? 'an older version' : weight(c.bytes)}</span
-            >
+            <span class="figure">{cell(c)}</span>
           </p>
         {/each}
       </li>
@@ -77,7 +82,7 @@
     {#each proof.events as e (e.seq)}
       <li class="event">
         <span class="figure muted">{e.seq}</span>
-        <time class="figure" datetime={e.at}>{at(e.at)}</time>
+        <time class="figure" datetime={e.at} title={at(e.at)}>{brief(e.at)}</time>
         <span>{e.says}</span>
       </li>
     {/each}
@@ -146,7 +151,7 @@
   }
   .event {
     display: grid;
-    grid-template-columns: 32px 200px 1fr;
+    grid-template-columns: 32px 130px 1fr;
     gap: var(--s-5);
     padding: var(--s-2) 0;
   }

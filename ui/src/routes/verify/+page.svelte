@@ -63,7 +63,7 @@
     aria-label="File of a proof"
     onchange={(e) => check(e.currentTarget.files?.[0])}
   />
-  <p class:over>
+  <p class="act" class:over>
     <Button look="main" disabled={busy} onclick={() => box?.click()}
       >{busy ? 'Checking' : verdict ? 'Check another' : 'Choose a file'}</Button
     >
@@ -103,6 +103,9 @@
 {/if}
 
 <style>
+  .act {
+    margin-top: var(--s-7);
+  }
   .verdict {
     display: grid;
     gap: var(--s-3);

@@ -178,11 +178,11 @@ func TestASumDependsOnEveryPart(t *testing.T) {
 		case 4:
 			other.Kind += "x"
 		case 5:
-			other.LineID, other.Version = other.LineID+"x", other.Version
+			other.LineID += "x"
 		case 6:
 			other.Version += "x"
 		case 7:
-			other.Line[0], other.By[0] = 1, 0
+			other.Line[0] = 1
 		case 8:
 			other.Facts = append(other.Facts, '\n')
 		}

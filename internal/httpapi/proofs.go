@@ -165,8 +165,8 @@ func (a *API) exportEvents(w http.ResponseWriter, r *http.Request) {
 	t := export(w, r, "Story of "+p.Title, "number", "at", "kind", "person", "member", "says", "item", "version", "size", "sha256", "sum")
 	err = a.Proofs.Each(r.Context(), p.ID, func(c proofs.Chained) error {
 		who := event.Who{Line: c.Line.Name, Member: c.By.Name}
-		return t.row(c.Link.Seq, stamp(c.Link.At), c.Link.Kind, who.Line, who.Member, event.Say(event.Kind(c.Link.Kind), who, c.Facts), c.Facts.Name,
-			c.Facts.Number, c.Facts.Size, c.Facts.SHA256, c.Sum.String())
+		return t.row(c.Link.Seq, stamp(c.Link.At), c.Link.Kind, who.Line, who.Member, event.Say(event.Kind(c.Link.Kind), who, c.Facts),
+			c.Facts.Name, c.Facts.Number, c.Facts.Size, c.Facts.SHA256, c.Sum.String())
 	})
 	a.broken(err)
 }
@@ -194,7 +194,8 @@ func (a *API) exportLedger(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	t := export(w, r, "Ledger of "+p.Title, "person", "mail", "item", "version", "size", "delivered", "complete", "completed_at", "older_version", "played_ms",
+	t := export(w, r, "Ledger of "+p.Title, "person", "mail", "item", "version", "size", "delivered", "complete", "completed_at", "older_version",
+		"played_ms",
 		"looked_at")
 	a.broken(a.eachCell(r.Context(), m, p.ID, t))
 }

@@ -43,28 +43,7 @@ func (a *API) routes() (http.Handler, error) {
 	r.Group(func(r chi.Router) {
 		r.Use(http.NewCrossOriginProtection().Handler, a.identify)
 
-		// For members: streams.
-		r.With(a.needMember).Handle(arrive.Base+"*", a.arriving)
-		r.Get("/api/v1/live", a.live)
-		r.Get("/api/v1/versions/{version}/{what}", a.derived)
-		r.Head("/api/v1/versions/{version}/{what}", a.derived)
-		r.With(a.needMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
-		r.With(a.needMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
-		r.Get("/letterheads/{id}/{which}", a.picture)
-		r.Get("/api/v1/recipients/{id}/qr.svg", a.qrCode)
-		r.Get("/api/v1/recipients/{id}/letter.eml", a.unsent)
-		for _, method := range []string{http.MethodGet, http.MethodHead} {
-			for _, file := range []string{"proof.pdf", "proof.json"} {
-				r.MethodFunc(method, "/api/v1/packages/{id}/"+file, a.proofFile)
-			}
-			for _, suffix := range []string{".csv", ".jsonl"} {
-				r.MethodFunc(method, "/api/v1/packages/{id}/events"+suffix, a.exportEvents)
-				r.MethodFunc(method, "/api/v1/packages/{id}/ledger"+suffix, a.exportLedger)
-			}
-			r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
-			r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
-		}
-
+		a.memberRoutes(r)
 		r.Post("/api/v1/proofs/check", a.checkProof) // for everybody
 
 		// For holders of a link: bytes and streams.
@@ -111,6 +90,30 @@ func (a *API) routes() (http.Handler, error) {
 	r.Get("/docs/api", a.readableDocs)
 	r.NotFound(pages.ServeHTTP)
 	return r, nil
+}
+
+// memberRoutes are for members: bytes and streams.
+func (a *API) memberRoutes(r chi.Router) {
+	r.With(a.needMember).Handle(arrive.Base+"*", a.arriving)
+	r.Get("/api/v1/live", a.live)
+	r.Get("/api/v1/versions/{version}/{what}", a.derived)
+	r.Head("/api/v1/versions/{version}/{what}", a.derived)
+	r.With(a.needMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
+	r.With(a.needMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
+	r.Get("/letterheads/{id}/{which}", a.picture)
+	r.Get("/api/v1/recipients/{id}/qr.svg", a.qrCode)
+	r.Get("/api/v1/recipients/{id}/letter.eml", a.unsent)
+	for _, method := range []string{http.MethodGet, http.MethodHead} {
+		for _, file := range []string{"proof.pdf", "proof.json"} {
+			r.MethodFunc(method, "/api/v1/packages/{id}/"+file, a.proofFile)
+		}
+		for _, suffix := range []string{".csv", ".jsonl"} {
+			r.MethodFunc(method, "/api/v1/packages/{id}/events"+suffix, a.exportEvents)
+			r.MethodFunc(method, "/api/v1/packages/{id}/ledger"+suffix, a.exportLedger)
+		}
+		r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
+		r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
+	}
 }
 
 // apiVersion is the version of the API, which changes when it does, not with each build.

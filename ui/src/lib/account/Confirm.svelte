@@ -92,4 +92,8 @@
     align-items: center;
     gap: var(--s-3) var(--s-6);
   }
+  form > :global(.field) {
+    flex: 0 1 220px;
+    width: 220px;
+  }
 </style>

@@ -96,7 +96,7 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 	if err != nil {
 		return 0, err
 	}
-	return len(contents), s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
 		var items []string
 		copies := map[string]string{} // of items of the package
 		for i, c := range contents {
@@ -105,7 +105,6 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 				return err
 			}
 			items, copies[c.ID] = append(items, item), item
-			s.receive.Recorder.Delivered(e.Delivery(c.VersionID, c.Size), coverage.Range{End: c.Size})
 		}
 		for _, c := range contents {
 			if lead := copies[c.Lead]; lead != "" {
@@ -120,6 +119,13 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 		return s.events.Record(ctx, happen.Happening{Kind: event.Kept, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: e.Line.ID,
 			WayIn: e.Line.WayID, Place: count.Of(len(contents), "item", "items")})
 	})
+	if err != nil {
+		return 0, err
+	}
+	for _, c := range contents { // they have it now, to the last byte
+		s.receive.Recorder.Delivered(e.Delivery(c.VersionID, c.Size), coverage.Range{End: c.Size})
+	}
+	return len(contents), nil
 }
 
 // wanted are all items of a package, or those of them that were chosen.

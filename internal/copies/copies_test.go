@@ -159,6 +159,10 @@ func TestACopyThatIsBrokenOffIsNotThereAndItsBytesAreCleared(t *testing.T) {
 	_, err = h.Copies.Keep(t.Context(), h.Enter(lines[0], "1"), &h.Odd, mine.ID, nil)
 	require.Error(t, err)
 	assert.Empty(t, lying(t, h, h.Odd, mine.ID))
+	require.NoError(t, h.Receive.Recorder.Flush(t.Context()))
+	rest, err := h.Receive.Rest(t.Context(), h.Enter(lines[0], "1"))
+	require.NoError(t, err)
+	assert.Len(t, rest, 1, "and nobody says that they have it")
 	blobs := func() (n int) {
 		require.NoError(t, h.Store.Pool().QueryRow(context.Background(), "select count(*) from blob where studio_id = $1 and deleted_at is null", h.Odd.StudioID).Scan(&n))
 		return n

@@ -282,7 +282,19 @@ func verify(ctx context.Context, flags *flag.FlagSet, args []string, getenv func
 		if err != nil {
 			return err
 		}
+		broken := 0
+		events, err := p.Proofs.VerifyChains(ctx, func(parcel string, seq int64) {
+			broken++
+			fmt.Fprintf(out, "package %s: what happened does not hold together after event %d\n", parcel, seq)
+		})
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(out, "%d events looked at, %d chains broken.\n", events, broken)
 		fmt.Fprintf(out, "%d packages looked at, %d differences.\n", packages, differences)
+		if broken > 0 {
+			return errors.New("an event was changed, moved or taken out of the records; compare with a backup from before")
+		}
 		if differences > 0 && !*mend {
 			return errors.New("what is kept differs from what it is made of; aftergust verify -mend sets it right")
 		}

@@ -8,6 +8,7 @@ import (
 	"aftergust/core/event"
 	"aftergust/core/proof"
 	"aftergust/internal/happen"
+	"aftergust/internal/proofs"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -160,6 +161,14 @@ func (q *queries) Chained(ctx context.Context, parcel string, after int64, limit
 		c.Facts = l.Facts
 		return c, err
 	})
+}
+
+func (q *queries) Chains(ctx context.Context, after string, limit int) ([]proofs.Chain, error) {
+	rows, err := q.conn(ctx).Query(ctx, "select parcel_id, seq, sum from chain where parcel_id > $1 order by parcel_id limit $2", after, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[proofs.Chain])
 }
 
 func (q *queries) StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error) {

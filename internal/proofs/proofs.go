@@ -3,11 +3,13 @@
 package proofs
 
 import (
+	"bytes"
 	"context"
 	"crypto/ed25519"
 	"encoding/base64"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"aftergust/core/event"
@@ -31,6 +33,8 @@ type Store interface {
 	// Unlinked are packages of which something happened that has no link yet.
 	Unlinked(ctx context.Context, limit int) ([]string, error)
 	Chained(ctx context.Context, parcel string, after int64, limit int) ([]happen.Chained, error)
+	// Chains are the chains behind a package, and how long each is kept to be.
+	Chains(ctx context.Context, after string, limit int) ([]Chain, error)
 	// StudioKey is the key of a studio, its private part sealed.
 	StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error)
 	// InsertStudioKey keeps a key unless there is one already.
@@ -212,6 +216,59 @@ func (s *Service) LinkAll(ctx context.Context) error {
 			return nil
 		}
 	}
+}
+
+// A Chain is that of a package, with the number and the sum of its last event.
+type Chain struct {
+	Parcel string
+	Seq    int64
+	Sum    []byte
+}
+
+// VerifyChains goes through the chains of all packages and tells found which do not hold,
+// and at which number: an event was changed, moved or taken out of the records. It
+// returns how many events it saw.
+func (s *Service) VerifyChains(ctx context.Context, found func(parcel string, seq int64)) (events int64, err error) {
+	for after := ""; ; {
+		chains, err := s.store.Chains(ctx, after, linkedAtOnce)
+		if err != nil {
+			return events, err
+		}
+		for _, c := range chains {
+			seq, whole, err := s.holds(ctx, c)
+			if err != nil {
+				return events, err
+			}
+			if events += seq; !whole {
+				found(c.Parcel, seq)
+			}
+			after = c.Parcel
+		}
+		if len(chains) < linkedAtOnce {
+			return events, nil
+		}
+	}
+}
+
+var errBroken = errors.New("the chain does not hold")
+
+// holds reports whether a chain holds, and the number up to which it was followed.
+func (s *Service) holds(ctx context.Context, c Chain) (seq int64, whole bool, err error) {
+	prev := proof.Sum{}
+	err = s.each(ctx, c.Parcel, func(e Chained) error {
+		seq++
+		link := e.Link
+		link.Prev = prev
+		if prev = link.Sum(); link.Seq != seq || prev != e.Sum {
+			return errBroken
+		}
+		return nil
+	})
+	if err != nil && !errors.Is(err, errBroken) {
+		return seq, false, err
+	}
+	// What was linked since the chain was read makes it longer, never shorter.
+	return seq, err == nil && seq >= c.Seq && (seq > c.Seq || bytes.Equal(prev[:], c.Sum) || seq == 0), nil
 }
 
 func eventOf(c Chained) proof.Event {

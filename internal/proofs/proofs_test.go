@@ -128,6 +128,10 @@ func TestRecordsThatWereTamperedWithMakeNoProof(t *testing.T) {
 		require.NoError(t, err)
 		_, err = h.Store.Pool().Exec(t.Context(), tamper, p.ID)
 		require.NoError(t, err, name)
+		broken := []string{}
+		_, err = h.Proofs.VerifyChains(t.Context(), func(parcel string, _ int64) { broken = append(broken, parcel) })
+		require.NoError(t, err)
+		assert.Equal(t, []string{p.ID}, broken, name)
 		v, err := h.Proofs.Check(t.Context(), file(t, made(t, h, p.ID)))
 		require.NoError(t, err)
 		assert.NotEmpty(t, v.Problem, name)
@@ -189,6 +193,9 @@ func TestEventsFromBeforeThereWereChainsAreChainedOnce(t *testing.T) {
 		both.Go(func() { assert.NoError(t, h.Proofs.LinkAll(t.Context())) })
 	}
 	both.Wait()
+	events, err := h.Proofs.VerifyChains(t.Context(), func(string, int64) { assert.Fail(t, "nothing is broken") })
+	require.NoError(t, err)
+	assert.Positive(t, events)
 	waiting, err := h.Store.Unlinked(t.Context(), 10)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)

@@ -236,7 +236,7 @@ describe('the list of packages', () => {
     expect(screen.getByRole('link', { name: 'draft' }).closest('tr')).toHaveTextContent('not sent');
     await userEvent.click(screen.getByRole('button', { name: 'Older packages' }));
     expect(await screen.findByRole('link', { name: 'old' })).toBeVisible();
-    expect(screen.getAllByRole('link')).toHaveLength(4);
+    expect(screen.getAllByRole('link')).toHaveLength(5);
     expect(screen.queryByRole('button', { name: 'Older packages' })).toBeNull();
   });
 });

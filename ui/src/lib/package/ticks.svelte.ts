@@ -20,9 +20,12 @@ export class Ticks {
     $effect(() => {
       if (id && lists) untrack(() => void load());
     });
-    live('/api/v1/live', (change) => {
-      if (lists && (change.what === 'resync' || (change.package === id && change.what === 'ledger'))) void load();
-    });
+    live(
+      () => (lists ? '/api/v1/live' : ''),
+      (change) => {
+        if (change.what === 'resync' || (change.package === id && change.what === 'ledger')) void load();
+      },
+    );
   }
 
   /** Who has ticked the tasks of a sheet, by their keys. */

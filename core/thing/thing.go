@@ -31,6 +31,16 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Sheet, kind.Words{Word: "Sheet", Means: "A short text, with a list to tick."}, true, ASheet},
 )
 
+// KindOf is the kind of thing that has such content: a file, unless it is written here.
+func KindOf(what What) Kind {
+	for _, kind := range All.Names() {
+		if d := All.Get(kind); d.Written && d.What == what {
+			return kind
+		}
+	}
+	return File
+}
+
 // A What is what a version's content is, from looking into it.
 type What string
 

@@ -18,6 +18,9 @@ func TestWhatIsWrittenHereHasOneKindOfContent(t *testing.T) {
 		assert.False(t, seen[d.What], k)
 		seen[d.What] = true
 	}
+	for what, want := range map[What]Kind{ASheet: Sheet, ASwatch: Swatch, ALink: Link, Film: File, Other: File, "": File} {
+		assert.Equal(t, want, KindOf(what), what)
+	}
 }
 
 func TestContentThatPlaysAndContentThatIsShown(t *testing.T) {

@@ -59,6 +59,9 @@ const (
 	PickupStay = 24 * time.Hour
 )
 
+// OpeningsPerHost is how many openings of a showing count from one source within Window.
+const OpeningsPerHost = 10
+
 // TextsPerLine is how many text messages go to one person within Window.
 const TextsPerLine = 3
 

@@ -14,8 +14,9 @@ import (
 func TestTheLimitsAreThoseThatPeopleAreTold(t *testing.T) {
 	assert.Equal(t, []time.Duration{15 * time.Minute, 10 * time.Minute, 12 * time.Hour, 30 * time.Minute, 7 * 24 * time.Hour},
 		[]time.Duration{Window, CodeLife, RemindPause, ResetLife, InvitationLife})
-	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3, 20},
-		[]int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress, InvitationsPerStudio})
+	assert.Equal(t, []int{10, 30, 100, 5, 5, 15, 3, 3, 20, 10},
+		[]int{PerLink, PerHost, Everywhere, CodeTries, CodesPerLink, CodesInAll, AsksPerLink, ResetsPerAddress,
+			InvitationsPerStudio, OpeningsPerHost})
 }
 
 func TestAPersonIsLeftAloneForTwelveHoursToTheInstant(t *testing.T) {

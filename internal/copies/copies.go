@@ -98,9 +98,15 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 	}
 	err = s.store.Tx(ctx, func(ctx context.Context) error {
 		var items []string
-		copies := map[string]string{} // of items of the package
+		copies := map[string]string{}           // of items of the package
+		folders := map[string]string{"": at.ID} // places of the folders of the package
 		for i, c := range contents {
-			item, err := s.put(ctx, *m, at.ID, c, blobs[i])
+			if folders[c.Folder] == "" {
+				if folders[c.Folder], err = s.places.Folders(ctx, m.StudioID, at.ID, c.Folder); err != nil {
+					return err
+				}
+			}
+			item, err := s.put(ctx, *m, folders[c.Folder], c, blobs[i])
 			if err != nil {
 				return err
 			}
@@ -133,7 +139,9 @@ func (s *Service) wanted(ctx context.Context, e receive.Entrant, chosen []string
 	if len(chosen) > Most || len(chosen) == 0 && e.Parcel.Items > Most {
 		return nil, ground.Clash("too_many", fmt.Sprintf("Up to %d items are kept at a time. Choose some of them; nothing was copied.", Most))
 	}
-	for _, id := range chosen {
+	chosen = slices.Clone(chosen)
+	slices.Sort(chosen)
+	for _, id := range slices.Compact(chosen) {
 		c, err := s.receive.Reach(ctx, e, id, right.Take)
 		if err != nil {
 			return nil, err
@@ -141,7 +149,7 @@ func (s *Service) wanted(ctx context.Context, e receive.Entrant, chosen []string
 		all = append(all, c)
 	}
 	if len(chosen) > 0 {
-		return slices.CompactFunc(all, func(x, y pack.Content) bool { return x.ID == y.ID }), nil
+		return all, nil
 	}
 	after := pack.Place{}
 	for {
@@ -191,13 +199,9 @@ func (s *Service) link(ctx context.Context, m account.Member, contents []pack.Co
 	return blobs, nil
 }
 
-// put makes an item of a content, in the transaction of ctx.
-func (s *Service) put(ctx context.Context, m account.Member, to string, c pack.Content, blob string) (string, error) {
-	at, err := s.places.Folders(ctx, m.StudioID, to, c.Folder)
-	if err != nil {
-		return "", err
-	}
-	item := gather.Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: at, Kind: kindOf(c.What), Name: c.Title, CreatedBy: m.ID}
+// put makes an item of a content in a place, in the transaction of ctx.
+func (s *Service) put(ctx context.Context, m account.Member, at string, c pack.Content, blob string) (string, error) {
+	item := gather.Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: at, Kind: thing.KindOf(c.What), Name: c.Title, CreatedBy: m.ID}
 	if err := s.store.InsertItem(ctx, item); err != nil {
 		return "", err
 	}
@@ -207,14 +211,4 @@ func (s *Service) put(ctx context.Context, m account.Member, to string, c pack.C
 		v.MediaState = preview.Waiting
 	}
 	return item.ID, s.things.Put(ctx, v)
-}
-
-// kindOf is the kind of item that has such content: a file, unless it is made here.
-func kindOf(what thing.What) thing.Kind {
-	for _, kind := range thing.All.Names() {
-		if kind != thing.File && thing.All.Get(kind).What == what {
-			return kind
-		}
-	}
-	return thing.File
 }

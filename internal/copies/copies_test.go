@@ -141,8 +141,9 @@ func TestACopyIsKeptByThoseWhoMayTakeAndWhereThereIsAStudioAndRoom(t *testing.T)
 	_, err = h.Store.Pool().Exec(t.Context(), "update studio set quota_bytes = 1000000 where id = $1", h.Odd.StudioID)
 	require.NoError(t, err)
 	one := contents(p.ID)[1].ID
-	assert.Empty(t, keep(&h.Odd, mine.ID, one, one))
-	require.Len(t, lying(t, h, h.Odd, mine.ID), 1)
+	two := contents(p.ID)[0].ID
+	assert.Empty(t, keep(&h.Odd, mine.ID, one, two, one))
+	require.Len(t, lying(t, h, h.Odd, mine.ID), 2, "what was chosen twice is kept once")
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))
 	odd = h.Enter(lines[0], "1")
 	assert.Equal(t, "stopped", keep(&h.Odd, mine.ID))

@@ -175,8 +175,10 @@ func (a *API) Downloads() int { return len(a.running.of("")) }
 // Halt ends all downloads so that what is claimed of them is what arrived. They go
 // on where they were when somebody serves again.
 func (a *API) Halt() {
-	a.shown.halt()
-	a.running.halt()
+	var both sync.WaitGroup
+	both.Go(a.shown.halt)
+	both.Go(a.running.halt)
+	both.Wait()
 }
 
 // Run watches running downloads until ctx ends.

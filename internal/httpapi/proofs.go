@@ -61,6 +61,9 @@ type verdictView struct {
 	Document proof.Document `json:"document"`
 }
 
+// checkTime is how long the file of a proof may take to arrive: others wait for its turn.
+const checkTime = time.Minute
+
 // checkProof checks the file of a proof, for everybody: POST /api/v1/proofs/check.
 func (a *API) checkProof(w http.ResponseWriter, r *http.Request) {
 	select {
@@ -69,6 +72,7 @@ func (a *API) checkProof(w http.ResponseWriter, r *http.Request) {
 	case <-r.Context().Done():
 		return
 	}
+	_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(checkTime)) // a writer that has none is in tests
 	file, err := io.ReadAll(http.MaxBytesReader(w, r.Body, proofs.MostFile))
 	if err != nil {
 		a.refuse(w, &ground.Error{Kind: ground.TooLarge, Code: "too_large", Say: "A proof has at most 64 MB. This is none, or it did not arrive whole."})
@@ -168,7 +172,7 @@ func (a *API) exportEvents(w http.ResponseWriter, r *http.Request) {
 		return t.row(c.Link.Seq, stamp(c.Link.At), c.Link.Kind, who.Line, who.Member, event.Say(event.Kind(c.Link.Kind), who, c.Facts),
 			c.Facts.Name, c.Facts.Number, c.Facts.Size, c.Facts.SHA256, c.Sum.String())
 	})
-	a.broken(err)
+	a.whole(err)
 }
 
 // exported is the package of a request for a file of its records.
@@ -180,10 +184,12 @@ func (a *API) exported(r *http.Request) (p pack.Parcel, m account.Member, err er
 	return p, m, err
 }
 
-// broken logs why a file ended early, unless its reader has gone.
-func (a *API) broken(err error) {
+// whole ends a file that was begun. Where it is not whole the line is cut, so that nobody
+// takes a part of it for all.
+func (a *API) whole(err error) {
 	if err != nil {
 		a.Log.Info("an export ended early", "err", err)
+		panic(http.ErrAbortHandler)
 	}
 }
 
@@ -195,9 +201,8 @@ func (a *API) exportLedger(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	t := export(w, r, "Ledger of "+p.Title, "person", "mail", "item", "version", "size", "delivered", "complete", "completed_at", "older_version",
-		"played_ms",
-		"looked_at")
-	a.broken(a.eachCell(r.Context(), m, p.ID, t))
+		"played_ms", "looked_at")
+	a.whole(a.eachCell(r.Context(), m, p.ID, t))
 }
 
 func (a *API) eachCell(ctx context.Context, m account.Member, id string, t *table) error {

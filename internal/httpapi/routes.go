@@ -24,8 +24,11 @@ import (
 // maxJSON bounds the body of a request, in bytes: room for the ids of a large selection.
 const maxJSON = 4 << 20
 
-// requestsPerMinute bounds how often one address may call the JSON API.
-const requestsPerMinute = 1200
+// How often one address may call the JSON API, and have a proof checked.
+const (
+	requestsPerMinute = 1200
+	checksPerMinute   = 20
+)
 
 // routes is the table of contents of everything that answers HTTP.
 func (a *API) routes() (http.Handler, error) {
@@ -44,7 +47,7 @@ func (a *API) routes() (http.Handler, error) {
 		r.Use(http.NewCrossOriginProtection().Handler, a.identify)
 
 		a.memberRoutes(r)
-		r.Post("/api/v1/proofs/check", a.checkProof) // for everybody
+		r.With(a.limited(checksPerMinute)).Post("/api/v1/proofs/check", a.checkProof) // for everybody
 
 		// For holders of a link: bytes and streams.
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
@@ -69,12 +72,7 @@ func (a *API) routes() (http.Handler, error) {
 
 		// JSON, described by types.
 		r.Group(func(r chi.Router) {
-			r.Use(httprate.LimitBy(requestsPerMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil },
-				httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
-					a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests",
-						"Too many requests from this address. Wait a minute, then go on; nothing is lost."))
-				})),
-				middleware.RequestSize(maxJSON), noStore)
+			r.Use(a.limited(requestsPerMinute), middleware.RequestSize(maxJSON), noStore)
 			a.openapi = humachi.New(r, describe())
 			a.studioOperations()
 			a.gatherOperations()
@@ -90,6 +88,15 @@ func (a *API) routes() (http.Handler, error) {
 	r.Get("/docs/api", a.readableDocs)
 	r.NotFound(pages.ServeHTTP)
 	return r, nil
+}
+
+// limited refuses one address that asks more often than so many times a minute.
+func (a *API) limited(perMinute int) func(http.Handler) http.Handler {
+	return httprate.LimitBy(perMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil },
+		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
+			a.refuse(w, newProblem(http.StatusTooManyRequests, "too_many_requests",
+				"Too many requests from this address. Wait a minute, then go on; nothing is lost."))
+		}))
 }
 
 // memberRoutes are for members: bytes and streams.

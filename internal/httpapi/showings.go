@@ -7,7 +7,6 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
-	"path"
 	"slices"
 	"strings"
 	"time"
@@ -38,15 +37,7 @@ type shownView struct {
 
 // viewShown is a piece under the address below which its previews lie.
 func viewShown(p show.Piece, look string) shownView {
-	title := p.Title
-	if title != "" {
-		return shownView{ID: p.ID, Title: title, PieceView: viewPiece(p.Piece, look)}
-	}
-	title = p.Name
-	if p.What != thing.ALink && p.What != thing.ASwatch && p.What != thing.ASheet {
-		title = strings.TrimSuffix(title, path.Ext(title))
-	}
-	return shownView{ID: p.ID, Title: title, PieceView: viewPiece(p.Piece, look)}
+	return shownView{ID: p.ID, Title: p.Called(), PieceView: viewPiece(p.Piece, look)}
 }
 
 func viewAllShown(pieces []show.Piece, look func(show.Piece) string) []shownView {
@@ -245,7 +236,7 @@ func (a *API) shownOperations() {
 		}))
 }
 
-// visit finds the showing of a link for whoever asks.
+// visiting finds the showing of a link for whoever asks.
 func (a *API) visiting(ctx context.Context, link string) (show.Visitor, error) {
 	return a.Shows.Enter(ctx, link, from(ctx).member)
 }
@@ -310,13 +301,17 @@ func (o shownOpener) StillOpen(ctx context.Context, all []receive.Running) ([]ac
 	for _, r := range all {
 		pieces = append(pieces, r.Items...)
 	}
-	open, err := o.shows.StillShown(ctx, pieces)
+	shown, err := o.shows.StillShown(ctx, pieces)
 	if err != nil {
 		return nil, nil, err
 	}
+	open := map[string]bool{}
+	for _, id := range shown {
+		open[id] = true
+	}
 	reasons := make([]access.Reason, len(all))
 	for i, r := range all {
-		if !slices.Contains(open, r.Items[0]) {
+		if !open[r.Items[0]] {
 			reasons[i] = access.DecideShowing(false, r.Entrant.Studio, right.See)
 		}
 	}
@@ -431,8 +426,7 @@ func plainPieces(base string, pieces []show.Piece) []plainPiece {
 	out := make([]plainPiece, len(pieces))
 	for i, p := range pieces {
 		look := base + "/look/" + p.ID + "/"
-		v := viewShown(p, look)
-		out[i].Title = v.Title
+		out[i].Title = p.Called()
 		if slices.Contains(p.Made, preview.Poster) {
 			out[i].Poster = look + string(preview.Poster)
 		}

@@ -48,6 +48,10 @@ const selectLinked = `
 	select e.id, e.parcel_id, e.at, e.kind, coalesce(e.line_id, ''), coalesce(e.version_id, ''), e.line_card,
 	       coalesce(l.name, ''), coalesce(l.email, ''), l.salt, l.sum, e.by_card, coalesce(m.name, ''), coalesce(m.email, ''), m.salt, m.sum, e.facts `
 
+// withCards joins the people of events e, each by its key: few events of many.
+const withCards = `left join lateral (select * from card where id = e.line_card offset 0) l on true
+	left join lateral (select * from card where id = e.by_card offset 0) m on true `
+
 // fields are where the columns of selectLinked go.
 func (l *linked) fields() []any {
 	return []any{&l.ID, &l.ParcelID, &l.At, &l.Kind, &l.LineID, &l.VersionID, &l.LineCard, &l.LineName, &l.LineEmail, &l.LineSalt, &l.LineSum,
@@ -78,8 +82,7 @@ func (q *queries) Link(ctx context.Context, parcel string) (seq int64, sum []byt
 		rows, err := q.conn(ctx).Query(ctx, selectLinked+`
 			from (select * from unlinked where parcel_id = $1 order by at, event_id limit $2) u
 			join event e on e.parcel_id = u.parcel_id and e.at = u.at and e.id = u.event_id
-			left join lateral (select * from card where id = e.line_card offset 0) l on true -- each by its key
-			left join lateral (select * from card where id = e.by_card offset 0) m on true order by e.at, e.id`, parcel, linkedAtOnce)
+			`+withCards+`order by e.at, e.id`, parcel, linkedAtOnce)
 		if err != nil {
 			return 0, nil, err
 		}
@@ -87,14 +90,14 @@ func (q *queries) Link(ctx context.Context, parcel string) (seq int64, sum []byt
 		if err != nil || len(events) == 0 {
 			return seq, sum, err
 		}
-		if seq, sum, err = q.link(ctx, events, seq, sum); err != nil {
+		if seq, sum, err = q.writeLinks(ctx, events, seq, sum); err != nil {
 			return 0, nil, err
 		}
 	}
 }
 
-// link writes the links of events of one package, in order, behind the end of its chain.
-func (q *queries) link(ctx context.Context, events []linked, seq int64, sum []byte) (int64, []byte, error) {
+// writeLinks writes the links of events of one package, in order, behind the end of its chain.
+func (q *queries) writeLinks(ctx context.Context, events []linked, seq int64, sum []byte) (int64, []byte, error) {
 	n := len(events)
 	seqs, ids, ats, sums := make([]int64, n), make([]int64, n), make([]time.Time, n), make([][]byte, n)
 	for i, e := range events {
@@ -116,15 +119,15 @@ func (q *queries) link(ctx context.Context, events []linked, seq int64, sum []by
 	return seq, sum, nil
 }
 
-// Unlinked are packages of which something happened that has no link yet.
-func (q *queries) Unlinked(ctx context.Context, limit int) ([]string, error) {
+// Unlinked are packages behind another of which something happened that has no link yet.
+func (q *queries) Unlinked(ctx context.Context, after string, limit int) ([]string, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		with recursive p as (
-			(select parcel_id, 1 as n from unlinked order by parcel_id limit 1)
+			(select parcel_id, 1 as n from unlinked where parcel_id > $1 order by parcel_id limit 1)
 			union all
 			select next.parcel_id, n + 1 from p, lateral (
-				select parcel_id from unlinked u where u.parcel_id > p.parcel_id order by parcel_id limit 1) next where n < $1
-		) select parcel_id from p`, limit)
+				select parcel_id from unlinked u where u.parcel_id > p.parcel_id order by parcel_id limit 1) next where n < $2
+		) select parcel_id from p`, after, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -145,7 +148,7 @@ func (q *queries) Chained(ctx context.Context, parcel string, after int64, limit
 	rows, err := q.conn(ctx).Query(ctx, selectLinked+`, k.seq, k.sum
 		from (select * from link where parcel_id = $1 and seq > $2 order by seq limit $3) k
 		join event e on e.parcel_id = k.parcel_id and e.at = k.at and e.id = k.event_id
-		left join card l on l.id = e.line_card left join card m on m.id = e.by_card order by k.seq`, parcel, after, limit)
+		`+withCards+`order by k.seq`, parcel, after, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -153,8 +156,7 @@ func (q *queries) Chained(ctx context.Context, parcel string, after int64, limit
 		var l linked
 		var sum []byte
 		err = row.Scan(append(l.fields(), &c.Link.Seq, &sum)...)
-		seq := c.Link.Seq
-		c.Link = l.link(seq, nil)
+		c.Link = l.link(c.Link.Seq, nil)
 		copy(c.Sum[:], sum)
 		c.Line = happen.Card{Salt: l.LineSalt, Name: l.LineName, Email: l.LineEmail}
 		c.By = happen.Card{Salt: l.BySalt, Name: l.ByName, Email: l.ByEmail}

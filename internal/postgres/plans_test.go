@@ -79,6 +79,15 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			insert into shown (id, showing_id, item_id, position) select h.id || '-' || n, h.id, $1 || 'i' || n, n from h, generate_series(1, 5) n`, x)
 		require.NoError(t, err)
 	}
+	// Every second package has its chain, the others wait for theirs.
+	_, err = store.Pool().Exec(t.Context(), `
+		insert into chain (parcel_id) select id from parcel where right(id, 1)::int % 2 = 0;
+		insert into link (parcel_id, seq, event_id, at, sum)
+			select parcel_id, row_number() over (partition by parcel_id order by at, id), id, at, ''
+			from event where right(parcel_id, 1)::int % 2 = 0;
+		delete from unlinked;
+		insert into unlinked (event_id, parcel_id, at) select id, parcel_id, at from event where right(parcel_id, 1)::int % 2 = 1`)
+	require.NoError(t, err)
 	require.NoError(t, apptest.Analyze(t.Context(), store.Pool()))
 	small := map[string]bool{} // tables that may be read whole
 	rows, err := store.Pool().Query(t.Context(), "select relname from pg_class where relkind in ('r', 'p') and reltuples < 1000")
@@ -166,8 +175,12 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, err := store.StillShown(ctx, []string{"as1-1", "as2-1"})
 			return err
 		},
-		"a showing": func(ctx context.Context) error { _, _, err := store.ShowingByName(ctx, "films"); return err },
-		"ticks":     func(ctx context.Context) error { _, err := store.TicksOf(ctx, "ap7", ""); return err },
+		"a showing":        func(ctx context.Context) error { _, _, err := store.ShowingByName(ctx, "films"); return err },
+		"chaining":         func(ctx context.Context) error { _, _, err := store.Link(ctx, "ap7"); return err },
+		"a chain":          func(ctx context.Context) error { _, err := store.Chained(ctx, "ap8", 3, 100); return err },
+		"what has no link": func(ctx context.Context) error { _, err := store.Unlinked(ctx, "ap7", 50); return err },
+		"all chains":       func(ctx context.Context) error { _, err := store.Chains(ctx, "ap7", 50); return err },
+		"ticks":            func(ctx context.Context) error { _, err := store.TicksOf(ctx, "ap7", ""); return err },
 		"a confirmation": func(ctx context.Context) error {
 			_, _, err := store.SpendConfirmCode(ctx, "am", 5, now)
 			return err

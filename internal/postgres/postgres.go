@@ -148,7 +148,11 @@ func (q *queries) Tx(ctx context.Context, do func(ctx context.Context) error) er
 	if tx(ctx) != nil {
 		return do(ctx)
 	}
-	return pgx.BeginFunc(ctx, q.pool, func(begun pgx.Tx) error { return do(context.WithValue(ctx, txKey{}, begun)) })
+	return q.begin(ctx, pgx.TxOptions{}, do)
+}
+
+func (q *queries) begin(ctx context.Context, options pgx.TxOptions, do func(ctx context.Context) error) error {
+	return pgx.BeginTxFunc(ctx, q.pool, options, func(begun pgx.Tx) error { return do(context.WithValue(ctx, txKey{}, begun)) })
 }
 
 // Steady runs do in a transaction that sees everything as it was at one moment. Where
@@ -156,9 +160,7 @@ func (q *queries) Tx(ctx context.Context, do func(ctx context.Context) error) er
 func (q *queries) Steady(ctx context.Context, do func(ctx context.Context) error) error {
 	var err error
 	for range 20 {
-		err = pgx.BeginTxFunc(ctx, q.pool, pgx.TxOptions{IsoLevel: pgx.RepeatableRead}, func(begun pgx.Tx) error {
-			return do(context.WithValue(ctx, txKey{}, begun))
-		})
+		err = q.begin(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead}, do)
 		var problem *pgconn.PgError
 		if !errors.As(err, &problem) || problem.Code != serializationFailure {
 			return err

@@ -15,14 +15,14 @@ func (q *queries) Snapshot(ctx context.Context, mend bool, do func(ctx context.C
 	if mend {
 		options = pgx.TxOptions{}
 	}
-	return pgx.BeginTxFunc(ctx, q.pool, options, func(begun pgx.Tx) error {
+	return q.begin(ctx, options, func(ctx context.Context) error {
 		if mend {
 			// Whoever changes what packages give, or what somebody got, waits until it is mended.
-			if _, err := begun.Exec(ctx, "lock table standing, studio in share row exclusive mode"); err != nil {
+			if _, err := q.conn(ctx).Exec(ctx, "lock table standing, studio in share row exclusive mode"); err != nil {
 				return err
 			}
 		}
-		return do(context.WithValue(ctx, txKey{}, begun))
+		return do(ctx)
 	})
 }
 

@@ -264,11 +264,27 @@ func attachment(file []byte) (text []byte, ok bool) {
 		if begin < 0 {
 			return nil, false
 		}
-		if z, err := zlib.NewReader(bytes.NewReader(rest[begin+len("stream\n"):])); err == nil {
-			if text, err := io.ReadAll(io.LimitReader(z, MostFile)); err == nil && bytes.HasPrefix(text, []byte(`{"format":"aftergust-proof"`)) {
-				return text, true
-			}
+		if text, ok := unpacked(rest[begin+len("stream\n"):]); ok {
+			return text, true
 		}
 		rest = rest[begin:]
 	}
 }
+
+// unpacked is a compressed stream that begins as a signed document does. Of any other no
+// more than that is unpacked, however many a file made for it may hold.
+func unpacked(stream []byte) (text []byte, ok bool) {
+	z, err := zlib.NewReader(bytes.NewReader(stream))
+	if err != nil {
+		return nil, false
+	}
+	begins := make([]byte, len(sealedBegins))
+	if _, err := io.ReadFull(z, begins); err != nil || string(begins) != sealedBegins {
+		return nil, false
+	}
+	rest, err := io.ReadAll(io.LimitReader(z, MostFile))
+	return append(begins, rest...), err == nil
+}
+
+// sealedBegins is what the JSON of a proof.Sealed begins with.
+const sealedBegins = `{"format":"aftergust-proof"`

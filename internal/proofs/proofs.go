@@ -30,8 +30,8 @@ type Store interface {
 	// Link chains what happened to a package and has no link yet, in the transaction of
 	// ctx, and returns where its chain ends then.
 	Link(ctx context.Context, parcel string) (seq int64, sum []byte, err error)
-	// Unlinked are packages of which something happened that has no link yet.
-	Unlinked(ctx context.Context, limit int) ([]string, error)
+	// Unlinked are packages behind another of which something happened that has no link yet.
+	Unlinked(ctx context.Context, after string, limit int) ([]string, error)
 	Chained(ctx context.Context, parcel string, after int64, limit int) ([]happen.Chained, error)
 	// Chains are the chains behind a package, and how long each is kept to be.
 	Chains(ctx context.Context, after string, limit int) ([]Chain, error)
@@ -63,8 +63,14 @@ type Proof struct {
 	Sealed proof.Sealed
 }
 
-// mostCells is how many cells of a ledger one proof holds.
-const mostCells = 500_000
+// Bounds of one proof: cells of its ledger, and bytes of its document, which are at most
+// twice as many where it lies as a text in the file that is checked (MostFile).
+const (
+	mostCells    = 200_000
+	mostDocument = MostFile / 2
+)
+
+var errTooLarge = ground.Clash("too_large", "This package is too large for one proof. Take the ledger and the story as files instead.")
 
 // Make makes the proof of a package as things are now.
 func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proof, err error) {
@@ -100,7 +106,9 @@ func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proo
 		return p, err
 	}
 	p.Document = d
-	p.Sealed, err = proof.Seal(d, key)
+	if p.Sealed, err = proof.Seal(d, key); err == nil && len(p.Sealed.Document) > mostDocument {
+		err = errTooLarge
+	}
 	return p, err
 }
 
@@ -137,7 +145,7 @@ func (s *Service) ledger(ctx context.Context, m account.Member, d *proof.Documen
 					continue
 				}
 				if cells++; cells > mostCells {
-					return ground.Clash("too_large", "This package is too large for one proof. Take the ledger and the story as files instead.")
+					return errTooLarge
 				}
 				d.People[i].Cells = append(d.People[i].Cells, proof.Cell{Item: c.Item, Bytes: c.Bytes.Len(), Complete: c.Complete,
 					CompletedAt: moment(c.Completed), Played: c.Played.Len(), Older: c.Behind})
@@ -202,8 +210,8 @@ const linkedAtOnce = 500
 
 // LinkAll chains what happened anywhere and has no link yet.
 func (s *Service) LinkAll(ctx context.Context) error {
-	for {
-		parcels, err := s.store.Unlinked(ctx, linkedAtOnce)
+	for after := ""; ; {
+		parcels, err := s.store.Unlinked(ctx, after, linkedAtOnce)
 		if err != nil {
 			return err
 		}
@@ -211,6 +219,7 @@ func (s *Service) LinkAll(ctx context.Context) error {
 			if err := s.link(ctx, parcel); err != nil {
 				return err
 			}
+			after = parcel
 		}
 		if len(parcels) < linkedAtOnce {
 			return nil

@@ -1,6 +1,8 @@
 package proofs_test
 
 import (
+	"bytes"
+	"compress/zlib"
 	"crypto/ed25519"
 	"encoding/base64"
 	"encoding/json"
@@ -104,6 +106,15 @@ func TestAProofIsForItsStudioAndForWhatWasSent(t *testing.T) {
 	v, err := h.Proofs.Check(t.Context(), file(t, forged))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", ""}, []string{v.Problem, v.Studio}, "whole in itself, but of nobody here")
+	// A PDF that was made to keep us busy: of what does not begin as ours nothing is unpacked.
+	var bomb bytes.Buffer
+	z := zlib.NewWriter(&bomb)
+	_, err = z.Write(make([]byte, 32<<20))
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	v, err = h.Proofs.Check(t.Context(), []byte("%PDF-1.7\n"+strings.Repeat("/EmbeddedFile\nstream\n"+bomb.String()+"\n", 200)))
+	require.NoError(t, err)
+	assert.NotEmpty(t, v.Problem)
 	for _, rubbish := range []string{"", "{}", "%PDF-1.7 /EmbeddedFile stream\nxx", strings.Repeat("x", 1000), `{"format":"aftergust-proof","document":"{}"}`} {
 		v, err := h.Proofs.Check(t.Context(), []byte(rubbish))
 		require.NoError(t, err)
@@ -196,7 +207,7 @@ func TestEventsFromBeforeThereWereChainsAreChainedOnce(t *testing.T) {
 	events, err := h.Proofs.VerifyChains(t.Context(), func(string, int64) { assert.Fail(t, "nothing is broken") })
 	require.NoError(t, err)
 	assert.Positive(t, events)
-	waiting, err := h.Store.Unlinked(t.Context(), 10)
+	waiting, err := h.Store.Unlinked(t.Context(), "", 10)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)
 	again := made(t, h, p.ID)

@@ -6,6 +6,7 @@ package show
 import (
 	"context"
 	"errors"
+	"path"
 	"strings"
 	"time"
 
@@ -16,6 +17,8 @@ import (
 	"aftergust/core/palette"
 	"aftergust/core/right"
 	"aftergust/core/showing"
+	"aftergust/core/thing"
+	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
@@ -57,6 +60,18 @@ type Piece struct {
 	Title     string // of its own; empty for the name of the item
 	Name      string // of the item
 	gather.Piece
+}
+
+// Called is what a piece is called on the page: as somebody titled it, or as in Gather,
+// a file without the end of its name.
+func (p Piece) Called() string {
+	if p.Title != "" {
+		return p.Title
+	}
+	if thing.KindOf(p.What) != thing.File {
+		return p.Name
+	}
+	return strings.TrimSuffix(p.Name, path.Ext(p.Name))
 }
 
 // Store is what the service needs of the database.
@@ -407,16 +422,13 @@ func (s *Service) Piece(ctx context.Context, v Visitor, id string) (Piece, error
 	return p, err
 }
 
-// openingsPerHost is how many openings from one source count within throttle.Window.
-const openingsPerHost = 10
-
 // Opened counts that somebody opened a showing. More than a few from one source
 // count no further.
 func (s *Service) Opened(ctx context.Context, v Visitor, host string) error {
 	if v.Member {
 		return nil
 	}
-	limit := tries.Limit{Key: "shown:" + v.Showing.ID + "|" + host, Most: openingsPerHost}
+	limit := tries.Limit{Key: "shown:" + v.Showing.ID + "|" + host, Most: throttle.OpeningsPerHost}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limit); err != nil {
 			if known := (*ground.Error)(nil); errors.As(err, &known) && known.Kind == ground.TooMany {

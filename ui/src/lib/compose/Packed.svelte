@@ -8,6 +8,7 @@
   import Field from '$lib/ui/Field.svelte';
   import Menu from '$lib/ui/Menu.svelte';
   import More from '$lib/ui/More.svelte';
+  import { Reorder } from '$lib/ui/reorder.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
   import { uploads, type Upload } from '$lib/uploads.svelte';
 
@@ -65,23 +66,8 @@
       ? [{ name: 'Take its heading away', do: () => void head(thing.head.id, '') }]
       : [{ name: 'A heading above it', do: () => (heading = thing.head.id) }]),
   ];
-  function key(event: KeyboardEvent, at: number) {
-    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
-    event.preventDefault();
-    move(at, event.key === 'ArrowUp' ? -1 : 1);
-  }
-
   let list = $state<HTMLElement>();
-  let dragged = $state(-1);
-  let target = $state(-1);
-  const mark = 'application/x-aftergust-order';
-  function drop(event: DragEvent, at: number) {
-    if (dragged < 0) return;
-    event.preventDefault();
-    event.stopPropagation();
-    move(dragged, at - dragged);
-    dragged = target = -1;
-  }
+  const order = new Reorder((from, to) => move(from, to - from));
 </script>
 
 {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
@@ -174,25 +160,7 @@
 {#if parcel.next}<More shown={parcel.items.length} count={parcel.count} {more} />{/if}
 
 {#snippet line(item: Item, also: boolean, thing?: Thing<Item>, at = -1)}
-  <!-- svelte-ignore a11y_no_noninteractive_element_interactions (its menu does the same by key and by press) -->
-  <li
-    class:also
-    class:target={thing && target === at && dragged !== at}
-    data-thing={thing?.head.id}
-    draggable={thing ? 'true' : undefined}
-    ondragstart={(e) => {
-      dragged = at;
-      e.dataTransfer?.setData(mark, item.id);
-    }}
-    ondragover={(e) => {
-      if (dragged < 0 || !thing) return;
-      e.preventDefault();
-      target = at;
-    }}
-    ondragend={() => (dragged = target = -1)}
-    ondrop={(e) => thing && drop(e, at)}
-    onkeydown={(e) => thing && key(e, at)}
-  >
+  <li class:also class:target={thing && order.at(at)} data-thing={thing?.head.id} {...thing ? order.line(at) : {}}>
     <Thumb {item} />
     <span class="name">
       <strong>{item.name}</strong>

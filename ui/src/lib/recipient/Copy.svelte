@@ -35,7 +35,7 @@
 <p class="small" role="status">
   {#if busy}Keeping a copy.
   {:else if kept}{count(kept.items, 'item')} kept in
-    <a href="/gather?place={kept.place.id}">{kept.place.name}</a>. Nothing had to be downloaded.
+    <a href="/gather?in={kept.place.id}">{kept.place.name}</a>. Nothing had to be downloaded.
   {:else if !problem}<Button look="link" onclick={() => (open = true)}>Choose a project</Button>{/if}
 </p>
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}

@@ -290,6 +290,7 @@ describe("a copy in a studio of one's own", () => {
     await userEvent.click(await screen.findByRole('button', { name: /Low Tide/, hidden: true }));
     await userEvent.click(await screen.findByRole('button', { name: /^Keep it in/, hidden: true }));
     expect(await screen.findByText(/3 items kept in/)).toHaveTextContent('Low Tide');
+    expect(screen.getByRole('link', { name: 'Low Tide' })).toHaveAttribute('href', '/gather?in=c1');
     expect(studio.sent('POST /api/v1/r/secret/keep')).toEqual([{ place: 'c1' }]);
   });
 });

@@ -3,6 +3,7 @@
   import type { Schemas } from '$api/client';
   import Editable from '$lib/ui/Editable.svelte';
   import Menu from '$lib/ui/Menu.svelte';
+  import { Reorder } from '$lib/ui/reorder.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';
 
   interface Props {
@@ -13,8 +14,6 @@
   }
   let { pieces, arrange, name, remove }: Props = $props();
   let list = $state<HTMLElement>();
-  let dragged = $state(-1);
-  let over = $state(-1);
 
   function move(from: number, to: number) {
     const at = Math.min(Math.max(to, 0), pieces.length - 1);
@@ -24,33 +23,12 @@
     ids.splice(at, 0, id);
     void arrange(ids).then(() => list?.querySelector<HTMLElement>(`[data-piece="${id}"] button`)?.focus());
   }
-  function key(event: KeyboardEvent, n: number) {
-    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
-    event.preventDefault();
-    move(n, event.key === 'ArrowUp' ? n - 1 : n + 1);
-  }
-  function drop(event: DragEvent, n: number) {
-    if (dragged < 0) return;
-    event.preventDefault();
-    event.stopPropagation();
-    move(dragged, n);
-    dragged = over = -1;
-  }
+  const order = new Reorder(move);
 </script>
 
 <ol bind:this={list}>
   {#each pieces as piece, n (piece.id)}
-    <!-- svelte-ignore a11y_no_noninteractive_element_interactions (the same is in the menu, and by keys from its button) -->
-    <li
-      data-piece={piece.id}
-      class:over={over === n && dragged !== n}
-      draggable="true"
-      ondragstart={(e) => ((dragged = n), e.dataTransfer?.setData('application/x-aftergust-order', piece.id))}
-      ondragover={(e) => dragged >= 0 && (e.preventDefault(), (over = n))}
-      ondragend={() => (dragged = over = -1)}
-      ondrop={(e) => drop(e, n)}
-      onkeydown={(e) => key(e, n)}
-    >
+    <li data-piece={piece.id} class:over={order.at(n)} {...order.line(n)}>
       <span class="figure muted">{String(n + 1).padStart(2, '0')}</span>
       <Thumb item={{ ...piece, name: piece.title }} />
       <span class="name">

@@ -1,0 +1,51 @@
+package app_test
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"testing"
+
+	"aftergust/internal/apptest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Source: RFC 4180 by Go's encoding/csv; JSON Lines as one JSON text for each line.
+func TestTheLedgerAndTheStoryLeaveWholeOrNotAtAll(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000), apptest.File(t, "=1+1.bin", 10)},
+		map[string][]string{"hanne@kelpwick.example": {"see", "take"}, "tove@kelpwick.example": {"see"}}))
+	token := "Authorization: Bearer " + s.Owner.Token
+	base := "/api/v1/packages/" + p.ID
+	for file, lines := range map[string]int{"/ledger.csv": 5, "/events.csv": 2} {
+		answer := s.Get(t, base+file, token)
+		require.Equal(t, http.StatusOK, answer.StatusCode)
+		rows, err := csv.NewReader(strings.NewReader(string(answer.Body))).ReadAll()
+		require.NoError(t, err)
+		assert.Len(t, rows, lines, "%s: its head, and a row for each", file)
+		if file == "/ledger.csv" {
+			assert.Equal(t, "'=1+1.bin", rows[2][2], "no table program reckons with it")
+		}
+	}
+	for file, lines := range map[string]int{"/ledger.jsonl": 4, "/events.jsonl": 1} {
+		text := strings.TrimSpace(string(s.Get(t, base+file, token).Body))
+		assert.Len(t, strings.Split(text, "\n"), lines, file)
+		for line := range strings.Lines(text) {
+			assert.True(t, json.Valid([]byte(line)), line)
+		}
+	}
+	assert.Equal(t, http.StatusUnauthorized, s.Get(t, base+"/ledger.csv").StatusCode)
+
+	// Where the records cannot be read to the end, the line is cut: nobody takes a part of it for all.
+	_, err := s.App.Store.Pool().Exec(t.Context(), "alter table coverage rename to away")
+	require.NoError(t, err)
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.Base+base+"/ledger.csv", nil)
+	require.NoError(t, err)
+	request.Header.Set("Authorization", "Bearer "+s.Owner.Token)
+	_, err = http.DefaultClient.Do(request)
+	require.Error(t, err)
+}

@@ -94,6 +94,10 @@ func studioStates(find func(string) demo.PackageCard) []state {
 		{name: "desk failed", path: "/", ready: ".problem", net: fails("/api/v1/desk")},
 		{name: "packages", path: "/packages", ready: "table"},
 		{name: "packages empty", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`)},
+		{name: "notices", path: "/notices", ready: ".row"},
+		{name: "notices empty", path: "/notices", ready: ".none", net: answers("/api/v1/notices", `{"notices":[],"next":""}`)},
+		{name: "notices failed", path: "/notices", ready: ".problem", net: fails("/api/v1/notices")},
+		{name: "notices of a project", path: "/notices", ready: ".kind", before: []e2e.Action{press("Choose for a project…"), visible("dialog select")}},
 		{name: "keys", path: "/", ready: ".horizon", before: []e2e.Action{chromedp.KeyEvent("?"), visible("dialog")}},
 		{name: "session ended", path: "/", ready: ".horizon", before: []e2e.Action{
 			e2e.Script("window.gone = true"), press("Remind"), visible("dialog #email")},
@@ -201,6 +205,9 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "package extend", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Extend"), visible("dialog")}},
 		{name: "package door", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{e2e.Script(
 			"document.querySelector('aside .more')?.click()"), press("Change the door"), visible("dialog")}},
+		{name: "package remind", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Remind"), visible("dialog form")}},
+		{name: "package reminders", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{e2e.Script(
+			"document.querySelector('aside .more')?.click()"), press("Change the reminders"), visible("dialog .ladder")}},
 		{name: "package stop", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Stop"), visible("dialog")}},
 		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".package h1"},
 		{name: "package stills", path: page(posters), ready: ".package h1"},

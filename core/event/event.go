@@ -12,6 +12,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/kind"
@@ -54,6 +55,9 @@ const (
 	Kept        Kind = "kept"
 	Ticked      Kind = "ticked"
 	Unticked    Kind = "unticked"
+	HasAll      Kind = "has_all"
+	Closing     Kind = "closing"
+	Lost        Kind = "letter_lost"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -82,6 +86,7 @@ type Facts struct {
 	Size   int64        `json:"size,omitempty"`   // bytes of the version
 	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
 	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
+	Count  int          `json:"count,omitempty"`  // how many people it is about, who are not named
 }
 
 // Text is the facts as they are hashed into the chain of their package (core/proof): JSON,
@@ -160,6 +165,9 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Kind: Took, Words: word("Taken whole"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
 		return line(w) + " has " + item(f) + " to the last byte" + weight(f) + "."
 	}},
+	Descriptor{Kind: HasAll, Words: word("Has everything"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, _ Facts) string {
+		return line(w) + " has everything."
+	}},
 	Descriptor{Kind: Noted, Words: word("Note"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
 		who := line(w)
 		if w.Line == "" && w.Member != "" {
@@ -202,6 +210,12 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: TurnedAway, Words: word("Not let in"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return by(w, "did not let "+line(w)+" in") + "."
+	}},
+	Descriptor{Kind: Closing, Words: word("Ends soon"), Changes: Waybill, say: func(_ Who, f Facts) string {
+		return "It ends soon, and " + count.Of(f.Count, "person has", "people have") + " not everything" + until(f) + "."
+	}},
+	Descriptor{Kind: Lost, Words: word("Did not arrive"), Changes: Waybill, say: func(w Who, _ Facts) string {
+		return "A letter to " + line(w) + " did not arrive."
 	}},
 	Descriptor{Kind: Quiet, Words: word("No reminders"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return line(w) + " asked not to be reminded."

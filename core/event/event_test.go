@@ -52,6 +52,11 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Asked, who, Facts{}, "Tove Arnholt asked to be let in."},
 		{Quiet, who, Facts{}, "Tove Arnholt asked not to be reminded."},
 		{ItemsAdded, who, Facts{}, "Everybody was told of what was added, in one letter."},
+		{HasAll, who, Facts{}, "Tove Arnholt has everything."},
+		{Closing, Who{}, Facts{Count: 2, Ends: &ends, Zone: "Europe/London"},
+			"It ends soon, and 2 people have not everything; it ends Fri 4 Dec, 18:00 in London."},
+		{Closing, Who{}, Facts{Count: 1}, "It ends soon, and 1 person has not everything."},
+		{Lost, who, Facts{}, "A letter to Tove Arnholt did not arrive."},
 		{EndReached, who, Facts{}, "What its end waited for has happened."},
 		{"hatched", who, Facts{}, "hatched."},
 	} {
@@ -62,7 +67,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
 		Asked: letter.Asked, ItemsAdded: letter.News}
-	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, Noted: true, Signed: true, Ticked: true, Unticked: true, Kept: true}
+	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, HasAll: true, Noted: true, Signed: true, Ticked: true, Unticked: true, Kept: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
 		assert.NotEmpty(t, d.Word, k)
@@ -71,8 +76,8 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, theirs[k], d.Present, "%s is a sign of life", k)
 		assert.Equal(t, k == Opened || k == Signed, d.Opens, k)
 		assert.Equal(t, k == Looked, d.Looks, k)
-		assert.Equal(t, k == Took || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
+		assert.Equal(t, k == Took || k == HasAll || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 29)
+	assert.Len(t, All.Names(), 32)
 }

@@ -20,6 +20,7 @@ const (
 	Invitation Kind = "invitation" // to somebody who may join a studio
 	Confirm    Kind = "confirm"    // to a member: six digits that show that an address is theirs
 	Lock       Kind = "lock"       // to a member: what lets them in has changed
+	Notices    Kind = "notices"    // to a member: what has happened to their packages
 )
 
 // A Reader is who gets a letter.
@@ -51,6 +52,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Invitation, kind.Words{Word: "Invitation", Means: "Asks somebody to work in the studio."}, Member, false},
 	Descriptor{Confirm, kind.Words{Word: "Confirm", Means: "Shows that an address belongs to whoever founded the studio."}, Member, false},
 	Descriptor{Lock, kind.Words{Word: "Lock changed", Means: "Tells a member that what lets them in has changed."}, Member, false},
+	Descriptor{Notices, kind.Words{Word: "Notices", Means: "Tells a member what has happened to their packages."}, Member, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Tells the producer that somebody wants to be let in again."}, Producer, false},
 )
 

@@ -20,12 +20,14 @@ import (
 	"aftergust/internal/keep"
 	"aftergust/internal/letterheads"
 	"aftergust/internal/letters"
+	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
+	"aftergust/internal/remind"
 	"aftergust/internal/review"
 	"aftergust/internal/show"
 	"aftergust/internal/tries"
@@ -46,7 +48,8 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	keys := ground.NewKeys(c.Secrets, c.BaseURL)
 	guard, book := tries.New(store, now), people.NewBook(store, now)
 	post := letters.New(store, keys, now)
-	events := happen.New(store, post)
+	telling := notices.NewService(store, post, now)
+	events := happen.New(store, post, telling)
 
 	keeping := keep.New(store, bytes, now)
 	places := gather.NewPlaces(store, now)
@@ -68,6 +71,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
+			Remind: remind.New(store, events, now), Notices: telling,
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}
@@ -85,7 +89,8 @@ func texts(c Config) ways.Gateway {
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Gateway: gateway, Bytes: bytes,
+		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Notices: p.Notices,
+		Gateway: gateway, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}
 }

@@ -90,6 +90,8 @@ var bulk = []string{
 	        @x || 'v' || n % @items + 1, (select min(id) from card where email = @x || '1@kelpwick.example') + k * @lines,
 	        (array['opened', 'looked', 'took'])[n % 3 + 1], '{"name": "take.mov", "number": 1, "size": 1000}'
 	 from (select n, n % @packages as k from generate_series(1, @events::int) n) n join parcel p on p.id = @x || 'p' || (k + 1)`,
+	`insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, seen_at)
+	 select studio_id, @member, parcel_id, 'has_all', id, at, at from event where studio_id = @studio and kind = 'took' and line_id like @x || '%'`,
 	`insert into letter (id, studio_id, parcel_id, line_id, kind, to_name, to_email, state, tries, created_at, sent_at)
 	 select @x || 'm' || n, @studio, @x || 'p' || (n - 1) / @lines + 1, @x || 'l' || n, 'delivery', 'Person', 'p@kelpwick.example', 'sent', 1,
 	        now() - interval '200 days', now() - interval '200 days' from generate_series(1, @packages * @lines) n`,

@@ -32,7 +32,7 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 		set("select event_month($1)", sent)
 		set("select event_month(m) from generate_series($1::timestamptz, $2, interval '20 days') m", sent, now)
 		set("alter table event disable trigger event_append_only")
-		set("update parcel set created_at = $2, sent_at = $2, ends_at = $3 where id = $1", s.id, sent, now.Add(s.ends))
+		set("update parcel set created_at = $2, sent_at = $2, ends_since = $2, ends_at = $3, look_at = $4 where id = $1", s.id, sent, now.Add(s.ends), now)
 		set("update event set at = $2 where parcel_id = $1 and kind = 'sent'", s.id, sent)
 		set("update letter set created_at = $2, sent_at = $2 where parcel_id = $1", s.id, sent)
 		for _, g := range s.guests {
@@ -43,8 +43,8 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 			if g.took == "" {
 				took = opened
 			}
-			set(`update event set at = case kind when 'took' then $3::timestamptz when 'looked' then $2::timestamptz + $4::interval else $2 end
-			     where line_id = $1 and kind in ('opened', 'looked', 'took')`, g.id, opened, took, lookAfter)
+			set(`update event set at = case when kind in ('took', 'has_all') then $3::timestamptz when kind = 'looked' then $2::timestamptz + $4::interval else $2 end
+			     where line_id = $1 and kind in ('opened', 'looked', 'took', 'has_all')`, g.id, opened, took, lookAfter)
 			set(`update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2,
 			     looked_at = case when looked_at is not null then $2::timestamptz + $4::interval end where line_id = $1`, g.id, opened, took,
 				lookAfter)
@@ -67,6 +67,9 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 			s.id, answerAfter, now.Add(-justNow))
 		set(`update note set done_at = least(created_at + $2::interval, $3) where parcel_id = $1 and done_at is not null`, s.id, doneAfter,
 			now.Add(-justNow))
+		// Notices follow their events; those of before yesterday were seen, and no letter tells of any.
+		set(`update notice n set at = e.at, due_at = null, seen_at = case when e.at < $2 then e.at end from event e
+		     where n.parcel_id = $1 and e.parcel_id = $1 and e.id = n.event_id`, s.id, now.Add(-24*time.Hour))
 		// What happened is chained anew, in the order that it has now.
 		set("alter table link disable trigger link_append_only")
 		for _, table := range []string{"link", "unlinked", "chain"} {

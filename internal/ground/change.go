@@ -25,6 +25,7 @@ const (
 	LettersChanged  What = "letters"
 	GatherChanged   What = "gather"
 	MediaChanged    What = "media"
+	NoticesChanged  What = "notices"
 	ShowingChanged  What = "showing" // of the showing whose id stands for the package
 	Resync          What = "resync"  // changes may have been missed: everything
 )

@@ -97,6 +97,24 @@ type TextJob struct {
 // Kind names the job.
 func (TextJob) Kind() string { return "text" }
 
+// TellJob writes the letters that tell people of a studio what has happened, where the
+// moment for that has come.
+type TellJob struct {
+	At time.Time `json:"at,omitzero"`
+}
+
+// Kind names the job.
+func (TellJob) Kind() string { return "tell" }
+
+// NotBefore is when the moment comes.
+func (j TellJob) NotBefore() time.Time { return j.At }
+
+// RemindJob looks at packages for reminders that are due.
+type RemindJob struct{}
+
+// Kind names the job.
+func (RemindJob) Kind() string { return "remind" }
+
 // EndJob brings the end of a package nearer, where that waited for what people have
 // done by now.
 type EndJob struct {

@@ -267,6 +267,9 @@ func (k *Keys) JoinToken(id string) string {
 // JoinURL is the page on which somebody answers an invitation.
 func (k *Keys) JoinURL(id string) string { return k.baseURL + "/join/" + k.JoinToken(id) }
 
+// NoticesURL is where a member reads what has happened, and chooses how often they are written to.
+func (k *Keys) NoticesURL() string { return k.baseURL + "/notices" }
+
 // AccountURL is where a member looks after what lets them in.
 func (k *Keys) AccountURL() string { return k.baseURL + "/account" }
 

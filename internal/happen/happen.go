@@ -13,6 +13,7 @@ import (
 	"aftergust/core/proof"
 	"aftergust/internal/ground"
 	"aftergust/internal/letters"
+	"aftergust/internal/notices"
 )
 
 // A Happening is something that happens now. The facts that its event keeps
@@ -27,6 +28,7 @@ type Happening struct {
 	WayIn    string // by which the person came; empty for none
 	Place    string // of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
 	About    string // what the letter that follows is about more closely, as the id of a knock; not kept in the event
+	Count    int    // of people whom it is about, who are not named
 	Message  string // what somebody said, for the letter that follows; not kept in the event
 }
 
@@ -63,8 +65,8 @@ type Chained struct {
 
 // Store is what a Log needs of the database.
 type Store interface {
-	// InsertEvents appends events, all in one statement.
-	InsertEvents(ctx context.Context, all []Happening) error
+	// InsertEvents appends events, all in one statement, and returns them in their order.
+	InsertEvents(ctx context.Context, all []Happening) ([]notices.Happened, error)
 	Announce(ctx context.Context, c ground.Change) error
 	// Readers are the lines of a package that a letter can go to, or one of them.
 	Readers(ctx context.Context, parcel, line string) ([]letters.Reader, error)
@@ -76,10 +78,23 @@ type Store interface {
 type Log struct {
 	store   Store
 	letters *letters.Service
+	notices *notices.Service
 }
 
-// New makes a log.
-func New(store Store, post *letters.Service) *Log { return &Log{store, post} }
+// New makes a log. It also writes down what becomes of letters that do not arrive.
+func New(store Store, post *letters.Service, telling *notices.Service) *Log {
+	l := &Log{store, post, telling}
+	post.OnLost(l.lost)
+	return l
+}
+
+// lost records that a letter about a package did not reach somebody.
+func (l *Log) lost(ctx context.Context, was letters.Letter) error {
+	if was.ParcelID == "" || letter.All.Get(was.Kind).To != letter.Line {
+		return nil
+	}
+	return l.Record(ctx, Happening{Kind: event.Lost, StudioID: was.StudioID, ParcelID: was.ParcelID, LineID: was.LineID})
+}
 
 // Record records what happens, in the transaction of ctx. cut names what of it
 // running downloads must end for; nil where they may go on.
@@ -92,7 +107,11 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 	if len(all) == 0 {
 		return nil
 	}
-	if err := l.store.InsertEvents(ctx, all); err != nil {
+	written, err := l.store.InsertEvents(ctx, all)
+	if err != nil {
+		return err
+	}
+	if err := l.notices.Tell(ctx, written); err != nil {
 		return err
 	}
 	type told struct{ parcel, line, what string }
@@ -125,6 +144,9 @@ func (l *Log) follow(ctx context.Context, h Happening, kind letter.Kind) error {
 		post.Data = map[string]string{"message": h.Message, "about": h.About}
 	}
 	if letter.All.Get(kind).To == letter.Producer {
+		if wanted, err := l.notices.AtOnce(ctx, h.ParcelID, h.Kind); err != nil || !wanted {
+			return err
+		}
 		reader, err := l.store.Producer(ctx, h.ParcelID)
 		if err != nil {
 			return err

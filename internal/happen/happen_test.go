@@ -8,10 +8,12 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/core/notice"
 	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/letters"
+	"aftergust/internal/notices"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -26,9 +28,28 @@ type record struct {
 	down      error
 }
 
-func (r *record) InsertEvents(_ context.Context, all []happen.Happening) error {
+func (r *record) InsertEvents(_ context.Context, all []happen.Happening) (written []notices.Happened, err error) {
 	r.happened = append(r.happened, all...)
-	return r.down
+	for _, h := range all {
+		written = append(written, notices.Happened{Kind: h.Kind, StudioID: h.StudioID, ParcelID: h.ParcelID, LineID: h.LineID})
+	}
+	return written, r.down
+}
+
+// A reader is whom notices go to: somebody who wants a letter for each, or for none.
+type reader struct {
+	notices.Store
+	choices notice.Choices
+	told    []notices.New
+}
+
+func (r *reader) DeskOf(context.Context, string, time.Time) (notices.Desk, error) {
+	return notices.Desk{MemberID: "m", Zone: "Europe/London", Choices: map[bool]notice.Choices{false: r.choices}}, nil
+}
+
+func (r *reader) InsertNotices(_ context.Context, all []notices.New) (int, error) {
+	r.told = append(r.told, all...)
+	return 0, nil
 }
 
 func (r *record) Announce(_ context.Context, c ground.Change) error {
@@ -56,8 +77,25 @@ func (r *record) Producer(context.Context, string) (letters.Reader, error) {
 }
 
 func log() (*record, *happen.Log) {
+	kept, events := logFor(&reader{})
+	return kept, events
+}
+
+func logFor(r *reader) (*record, *happen.Log) {
 	kept := &record{}
-	return kept, happen.New(kept, letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now))
+	post := letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now)
+	return kept, happen.New(kept, post, notices.NewService(r, post, time.Now))
+}
+
+func TestWhoeverWantsNoLetterForEachGetsANoticeInstead(t *testing.T) {
+	for cadence, letters := range map[notice.Cadence]int{notice.AtOnce: 1, notice.Gathered: 0, notice.Daily: 0, notice.Never: 0} {
+		r := &reader{choices: notice.Choices{notice.Asked: cadence}}
+		kept, events := logFor(r)
+		require.NoError(t, events.Record(t.Context(), of(event.Asked, "l1")))
+		assert.Len(t, kept.posted, letters, cadence)
+		require.Len(t, r.told, 1, cadence)
+		assert.Equal(t, cadence == notice.Gathered || cadence == notice.Daily, r.told[0].DueAt != nil, "%s: one letter tells of it, not two", cadence)
+	}
 }
 
 func of(kind event.Kind, line string) happen.Happening {

@@ -32,11 +32,13 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 	"aftergust/internal/letterheads"
+	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
+	"aftergust/internal/remind"
 	"aftergust/internal/show"
 	"aftergust/internal/ways"
 
@@ -75,6 +77,8 @@ type Services struct {
 	Shows    *show.Service
 	Copies   *copies.Service
 	Proofs   *proofs.Service
+	Remind   *remind.Service
+	Notices  *notices.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.

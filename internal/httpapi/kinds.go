@@ -13,6 +13,7 @@ import (
 	"aftergust/core/ledger"
 	"aftergust/core/letter"
 	"aftergust/core/letterhead"
+	"aftergust/core/notice"
 	"aftergust/core/place"
 	"aftergust/core/preview"
 	"aftergust/core/right"
@@ -73,6 +74,8 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, access.Reasons())
 	describeKind(r, gather.UploadState("").Names())
 	describeKind(r, follow.NeedKind("").Names())
+	describeKind(r, notice.All.Names())
+	describeKind(r, notice.Cadences.Names())
 }
 
 // Choices are the words of the kinds that are chosen on screen, in order, as
@@ -91,6 +94,8 @@ func Choices() []byte {
 	choices(&b, "roles", role.All, func(d role.Descriptor) kind.Words { return d.Words })
 	choices(&b, "typefaces", letterhead.Typefaces, func(d letterhead.TypefaceDescriptor) kind.Words { return d.Words })
 	choices(&b, "layouts", showing.Layouts, func(d showing.LayoutDescriptor) kind.Words { return d.Words })
+	choices(&b, "notices", notice.All, func(d notice.Descriptor) kind.Words { return d.Words })
+	choices(&b, "cadences", notice.Cadences, func(d notice.CadenceDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

@@ -11,6 +11,7 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/password"
+	"aftergust/core/reminder"
 	"aftergust/core/right"
 	"aftergust/core/transfer"
 	"aftergust/internal/account"
@@ -111,6 +112,8 @@ func (a *API) studioOperations() {
 	a.waybillOperations()
 	a.peopleOperations()
 	a.followOperations()
+	a.remindOperations()
+	a.noticeOperations()
 	a.reviewOperations()
 }
 
@@ -171,10 +174,6 @@ func (a *API) waybillOperations() {
 	add(a, studioOp(http.MethodDelete, "/recipients/{id}", "remove-recipient", "Take somebody off the waybill, at once"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
 			return nil, a.Pack.RemoveLine(ctx, m, in.ID)
-		}))
-	add(a, studioOp(http.MethodPost, "/recipients/{id}/remind", "remind", "Remind somebody who has not everything"), asMember(
-		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
-			return nil, a.Pack.Remind(ctx, m, in.ID)
 		}))
 }
 
@@ -366,11 +365,12 @@ func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 		EndRule     *expiry.Rule  `json:"end_rule,omitempty"`
 		Rights      *right.Rights `json:"rights,omitempty" doc:"of whoever is put on the waybill next"`
 		Pins        *bool         `json:"pins,omitempty" doc:"it gives the versions that it is sent with, not the current ones"`
+		Reminders   *[]int        `json:"reminders,omitempty" maxItems:"6" doc:"hours before the end at which those are reminded who have not everything"`
 	}
 }) (*body[packageView], error) {
 	_, err := a.Pack.EditPackage(ctx, m, in.ID, pack.Edit{Title: in.Body.Title, CoverLetter: in.Body.CoverLetter, Door: in.Body.Door,
 		Passphrase: in.Body.Passphrase, EndRule: in.Body.EndRule, KeepIn: in.Body.KeepIn, Rights: in.Body.Rights, Letterhead: in.Body.Letterhead,
-		Pins: in.Body.Pins})
+		Pins: in.Body.Pins, Reminders: (*reminder.Ladder)(in.Body.Reminders)})
 	if err != nil {
 		return nil, err
 	}
@@ -430,15 +430,9 @@ func (a *API) story(ctx context.Context, m account.Member, in *struct {
 	ByID
 	Before string `query:"before" doc:"cursor of the oldest event seen so far"`
 }) (*body[[]eventView], error) {
-	var before follow.Moment
-	if in.Before != "" {
-		at, id, ok := strings.Cut(in.Before, "_")
-		var errAt, errID error
-		before.At, errAt = time.Parse(time.RFC3339Nano, at)
-		before.ID, errID = strconv.ParseInt(id, 10, 64)
-		if !ok || errAt != nil || errID != nil {
-			return nil, errNoPlace
-		}
+	before, err := readMoment(in.Before)
+	if err != nil {
+		return nil, err
 	}
 	events, err := a.Follow.Story(ctx, m, in.ID, before, storyPage)
 	if err != nil {
@@ -448,9 +442,28 @@ func (a *API) story(ctx context.Context, m account.Member, in *struct {
 	for _, e := range events {
 		out = append(out, eventView{ID: e.ID, Kind: e.Kind, Saying: e.Say(), Recipient: e.LineID, Member: e.MemberID, Version: e.VersionID,
 			At:     e.At,
-			Cursor: e.At.UTC().Format(time.RFC3339Nano) + "_" + strconv.FormatInt(e.ID, 10)})
+			Cursor: writeMoment(e.At, e.ID)})
 	}
 	return &body[[]eventView]{out}, nil
+}
+
+// A moment in what happened, as the cursor of a page.
+func writeMoment(at time.Time, id int64) string {
+	return at.UTC().Format(time.RFC3339Nano) + "_" + strconv.FormatInt(id, 10)
+}
+
+func readMoment(text string) (m follow.Moment, err error) {
+	if text == "" {
+		return m, nil
+	}
+	at, id, ok := strings.Cut(text, "_")
+	var errAt, errID error
+	m.At, errAt = time.Parse(time.RFC3339Nano, at)
+	m.ID, errID = strconv.ParseInt(id, 10, 64)
+	if !ok || errAt != nil || errID != nil {
+		return m, errNoPlace
+	}
+	return m, nil
 }
 
 // storyPage is how many events are told at once.

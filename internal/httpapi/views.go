@@ -102,6 +102,8 @@ type packageView struct {
 	GoingWaits    bool               `json:"going_waits" doc:"it waits for files of a browser that no upload was begun for"`
 	GoingProblem  string             `json:"going_problem" doc:"why it did not go by itself"`
 	Sender        string             `json:"sender" doc:"in whose name it goes"`
+	Reminders     []int              `json:"reminders" doc:"hours before the end at which those are reminded who have not everything"`
+	Reminded      string             `json:"reminded" doc:"the same in words, after: reminded"`
 	NewsAt        *time.Time         `json:"news_at" doc:"when people are told of what was added since it went"`
 	Sentence      []sentence.Part    `json:"sentence"`
 	Warnings      []sentence.Warning `json:"warnings"`
@@ -118,7 +120,7 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 		Warnings: orEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: orEmpty(parcel.DefaultRights), Pins: parcel.Pins,
 		Letterhead: parcel.LetterheadID,
 		GoingAt:    parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName,
-		NewsAt: parcel.NewsAt,
+		NewsAt: parcel.NewsAt, Reminders: orEmpty(parcel.Reminders), Reminded: parcel.Reminders.Say(),
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd

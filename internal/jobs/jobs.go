@@ -20,10 +20,12 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 	"aftergust/internal/letters"
+	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
 	"aftergust/internal/proofs"
+	"aftergust/internal/remind"
 	"aftergust/internal/ways"
 
 	"github.com/jackc/pgx/v5"
@@ -62,6 +64,8 @@ type Shop struct {
 	Post     Post
 	Ways     *ways.Service
 	Proofs   *proofs.Service
+	Remind   *remind.Service
+	Notices  *notices.Service
 	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
 }
@@ -82,6 +86,8 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &goWorker{Shop: shop})
 	river.AddWorker(workers, &endWorker{Shop: shop})
 	river.AddWorker(workers, &textWorker{Shop: shop})
+	river.AddWorker(workers, &remindWorker{Shop: shop})
+	river.AddWorker(workers, &tellWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
@@ -99,6 +105,10 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.GoJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemindJob{}, nil },
+				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.TellJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(linkEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.LinkJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
@@ -255,8 +265,8 @@ func (w *clearWorker) Work(ctx context.Context, _ *river.Job[ground.ClearJob]) e
 	return w.Keep.Clear(ctx)
 }
 
-// goEvery is how often drafts are looked for that go by themselves, beside the job
-// that each has for its moment.
+// goEvery is how often it is looked for drafts that go by themselves, reminders and
+// letters of notices that are due, beside the job that some have for their moment.
 const goEvery = time.Minute
 
 // goLimit is how long one round of drafts may take.
@@ -271,6 +281,28 @@ func (w *goWorker) Timeout(*river.Job[ground.GoJob]) time.Duration { return goLi
 
 func (w *goWorker) Work(ctx context.Context, _ *river.Job[ground.GoJob]) error {
 	return w.Drafts.GoDue(ctx)
+}
+
+type remindWorker struct {
+	river.WorkerDefaults[ground.RemindJob]
+	Shop
+}
+
+func (w *remindWorker) Timeout(*river.Job[ground.RemindJob]) time.Duration { return goLimit }
+
+func (w *remindWorker) Work(ctx context.Context, _ *river.Job[ground.RemindJob]) error {
+	return w.Remind.Due(ctx)
+}
+
+type tellWorker struct {
+	river.WorkerDefaults[ground.TellJob]
+	Shop
+}
+
+func (w *tellWorker) Timeout(*river.Job[ground.TellJob]) time.Duration { return goLimit }
+
+func (w *tellWorker) Work(ctx context.Context, _ *river.Job[ground.TellJob]) error {
+	return w.Notices.Due(ctx)
 }
 
 type endWorker struct {

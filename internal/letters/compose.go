@@ -2,8 +2,11 @@ package letters
 
 import (
 	"context"
+	"strconv"
+	"strings"
 	"time"
 
+	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
@@ -70,12 +73,73 @@ type Composed struct {
 	Code        string // for letter.Code
 	GuestName   string // whom a letter to the producer is about
 	Message     string
-	Quiet       string // where a reminder is the last one; empty for other letters
+	Missing     string  // for letter.Reminder: what they have not, in words
+	Told        []About // for letter.Notices: what has happened, by package
+	Quiet       string  // where a reminder is the last one; empty for other letters
 	MessageID   string
 	Look        map[string]string // colours by the names of tokens; nil for those of Aftergust
 	Return      string            // beginning of the address that it comes back to
 	Logo        string            // address; empty for none
 	SignOff     string            // of the letterhead
+}
+
+// An About is what has happened to one package.
+type About struct {
+	Title, Link string
+	Says        []string
+}
+
+// named is how many items a reminder names.
+const named = 4
+
+// Say puts what somebody has not into words: "Lifeboat_cut.mov, Stills.zip and 3 more; 2.1 GB,
+// about 12 min at the 24 Mbit/s that your line reached".
+func (m Missing) Say() string {
+	if m.Items == 0 {
+		return ""
+	}
+	said := strings.Join(m.Names, ", ")
+	if more := m.Items - len(m.Names); more > 0 {
+		said += " and " + strconv.Itoa(more) + " more"
+	} else if last := strings.LastIndex(said, ", "); len(m.Names) > 1 {
+		said = strings.Join(m.Names[:len(m.Names)-1], ", ") + " and " + said[last+2:]
+	}
+	said += "; " + transfer.Size(m.Bytes)
+	if m.Rate > 0 && m.Bytes > 0 {
+		said += ", about " + transfer.Span(transfer.Duration(m.Bytes, m.Rate)) + " at the " + transfer.Rate(m.Rate) + " that your line reached"
+	}
+	return said
+}
+
+// tell is a letter of notices.
+func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err error) {
+	told, err := s.store.Told(ctx, l.Data["batch"])
+	if err != nil {
+		return c, false, err
+	}
+	if len(told) == 0 {
+		return c, false, s.store.LetterTried(ctx, l.ID, letter.Refused, "There was nothing left to tell.")
+	}
+	c = Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID, Link: s.keys.NoticesURL(),
+		Title: told[0].Says}
+	if len(told) > 1 {
+		c.Title = strconv.Itoa(len(told)) + " notices"
+	}
+	c.Title = told[0].Title + ": " + c.Title
+	by := map[string]int{}
+	for _, t := range told {
+		at, ok := by[t.ParcelID]
+		if !ok {
+			at = len(c.Told)
+			by[t.ParcelID] = at
+			c.Told = append(c.Told, About{Title: t.Title, Link: s.keys.PackageURL(t.ParcelID)})
+		}
+		c.Told[at].Says = append(c.Told[at].Says, t.Says)
+	}
+	if more := len(c.Told) - 1; more > 0 {
+		c.Title = strconv.Itoa(len(told)) + " notices of " + told[0].Title + " and " + count.Of(more, "other package", "other packages")
+	}
+	return c, true, nil
 }
 
 // Compose gathers what a letter says. ok is false where it should not go any
@@ -84,6 +148,10 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	l, found, err := s.store.LetterByID(ctx, id)
 	if err != nil || !found || l.State != letter.Waiting {
 		return l, c, false, err
+	}
+	if l.Kind == letter.Notices {
+		c, ok, err := s.tell(ctx, l)
+		return l, c, ok, err
 	}
 	if letter.All.Get(l.Kind).To == letter.Member {
 		link := s.keys.ResetURL(l.Data["reset_id"])
@@ -110,6 +178,16 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	}
 	if c = s.compose(l, about, now); c.Link == "" {
 		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, linkless)
+	}
+	if l.Kind != letter.Reminder {
+		return l, c, true, nil
+	}
+	missing, err := s.store.Missing(ctx, l.LineID, named)
+	if err != nil {
+		return l, c, false, err
+	}
+	if c.Missing = missing.Say(); c.Missing == "" && about.Rights.Has(right.Take) {
+		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, "They had everything before this reminder could go.")
 	}
 	return l, c, true, nil
 }

@@ -48,6 +48,27 @@ type Store interface {
 	// LetterBounced writes that a letter came back, beside it and beside the person that it was to reach.
 	LetterBounced(ctx context.Context, l Letter, why string) error
 	LetterTried(ctx context.Context, id string, state letter.State, problem string) error
+	// Missing is what somebody has not of a package, some of it by name, and how fast
+	// they were seen to download.
+	Missing(ctx context.Context, line string, named int) (Missing, error)
+	// Told is what a letter of notices tells, in the order in which it happened.
+	Told(ctx context.Context, batch string) ([]Told, error)
+}
+
+// A Told is one sentence of a letter of notices.
+type Told struct {
+	ParcelID string
+	Title    string
+	At       time.Time
+	Says     string
+}
+
+// A Missing is what somebody has not.
+type Missing struct {
+	Names []string // of some of the items, in the order of the package
+	Items int      // how many items
+	Bytes int64    // of them, those that did not reach the other side
+	Rate  int64    // bits a second at which they were seen to download; 0 while that is not known
 }
 
 // A Refusal is a mail server's word that it will never take a letter.
@@ -60,17 +81,21 @@ type Service struct {
 	store Store
 	keys  *ground.Keys
 	now   func() time.Time
+	lost  func(context.Context, Letter) error
 }
 
 // New makes a service.
 func New(store Store, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{store, keys, now}
+	return &Service{store: store, keys: keys, now: now, lost: func(context.Context, Letter) error { return nil }}
 }
+
+// OnLost says what is done, in the same transaction, when a letter does not arrive.
+func (s *Service) OnLost(do func(context.Context, Letter) error) { s.lost = do }
 
 // Post records a letter and starts the job that hands it over, in the
 // transaction of ctx.
 func (s *Service) Post(ctx context.Context, l Letter) error {
-	l.ID = ground.NewID()
+	l.ID, l.CreatedAt = ground.NewID(), s.now()
 	if err := s.store.InsertLetter(ctx, l); err != nil {
 		return err
 	}
@@ -136,6 +161,9 @@ func (s *Service) CameBack(ctx context.Context, id string, why bounce.Report) er
 		if err := s.store.LetterBounced(ctx, l, why.Say()); err != nil {
 			return err
 		}
+		if err := s.lost(ctx, l); err != nil {
+			return err
+		}
 		return s.store.Announce(ctx, ground.Change{Studio: l.StudioID, Parcel: l.ParcelID, What: ground.LettersChanged})
 	})
 }
@@ -154,6 +182,11 @@ func (s *Service) tried(ctx context.Context, l Letter, state letter.State, probl
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.LetterTried(ctx, l.ID, state, problem); err != nil {
 			return err
+		}
+		if state == letter.Refused {
+			if err := s.lost(ctx, l); err != nil {
+				return err
+			}
 		}
 		return s.store.Announce(ctx, ground.Change{Studio: l.StudioID, Parcel: l.ParcelID, What: ground.LettersChanged})
 	})

@@ -27,6 +27,8 @@ type tray struct {
 	gone      bool // the package is not there any more
 	jobs      []ground.Job
 	announced []ground.Change
+	missing   letters.Missing
+	told      []letters.Told
 }
 
 func (b *tray) Tx(ctx context.Context, do func(context.Context) error) error { return do(ctx) }
@@ -66,6 +68,12 @@ func (b *tray) LetterBounced(_ context.Context, l letters.Letter, why string) er
 	return b.LetterTried(context.Background(), l.ID, letter.Bounced, why)
 }
 
+func (b *tray) Missing(_ context.Context, _ string, named int) (letters.Missing, error) {
+	return b.missing, nil
+}
+
+func (b *tray) Told(context.Context, string) ([]letters.Told, error) { return b.told, nil }
+
 func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {
 	l := b.letters[id]
 	l.State, l.LastError = state, problem
@@ -77,7 +85,7 @@ func (b *tray) LetterTried(_ context.Context, id string, state letter.State, pro
 var now = time.Date(2026, 11, 27, 12, 0, 0, 0, time.UTC)
 
 func desk() (*tray, *letters.Service) {
-	kept := &tray{handing: map[string]bool{}, letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
+	kept := &tray{told: []letters.Told{{ParcelID: "p1", Title: "Lifeboat", Says: "Hanne Orrick has everything."}}, missing: letters.Missing{Names: []string{"a.mov"}, Items: 1, Bytes: 8}, handing: map[string]bool{}, letters: map[string]letters.Letter{}, about: letters.Subject{StudioName: "Low Tide Pictures", SenderName: "Mara Quill",
 		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Rule: expiry.Rule{Kind: expiry.AfterDays, Zone: "Europe/London"}, Items: 3, Weight: 2_500_000,
 		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
 		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
@@ -101,8 +109,10 @@ func TestALetterIsComposedFromWhatIsTrueWhenItGoes(t *testing.T) {
 		assert.Equal(t, kind, c.Kind)
 		if letter.All.Get(kind).To == letter.Member {
 			assert.Equal(t, map[letter.Kind]string{letter.Reset: keys.ResetURL(""), letter.Invitation: keys.JoinURL(""),
-				letter.Lock: keys.AccountURL(), letter.Confirm: keys.AccountURL()}[kind], c.Link)
-			assert.Empty(t, c.Title+c.CoverLetter, "of no package")
+				letter.Lock: keys.AccountURL(), letter.Confirm: keys.AccountURL(), letter.Notices: keys.NoticesURL()}[kind], c.Link)
+			if kind != letter.Notices {
+				assert.Empty(t, c.Title+c.CoverLetter, "of no package")
+			}
 			assert.Equal(t, kind == letter.Confirm, c.Code == keys.DoorCode("c1"))
 			continue
 		}
@@ -212,4 +222,40 @@ func TestALetterComesBackOnceItWentAndOnlyByItsOwnAddress(t *testing.T) {
 	require.NoError(t, s.CameBack(t.Context(), id, bounce.Report{Failed: true, Status: "5.2.2"}), "what is told twice counts once")
 	assert.Equal(t, "there is no such address", kept.letters[id].LastError)
 	require.NoError(t, s.CameBack(t.Context(), "none", why))
+}
+
+func TestALetterOfNoticesIsByPackage(t *testing.T) {
+	kept, s := desk()
+	_, c, ok, err := s.Compose(t.Context(), post(t, kept, s, letter.Notices))
+	require.NoError(t, err)
+	require.True(t, ok)
+	assert.Equal(t, "Lifeboat: Hanne Orrick has everything.", c.Title, "one says it in the subject")
+
+	kept.told = append(kept.told, letters.Told{ParcelID: "p2", Title: "Teaser", Says: "Tove opened it."},
+		letters.Told{ParcelID: "p1", Title: "Lifeboat", Says: "Tove has everything."})
+	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Notices))
+	require.NoError(t, err)
+	assert.Equal(t, "3 notices of Lifeboat and 1 other package", c.Title)
+	assert.Equal(t, []letters.About{
+		{Title: "Lifeboat", Link: "http://studio.example/packages/p1", Says: []string{"Hanne Orrick has everything.", "Tove has everything."}},
+		{Title: "Teaser", Link: "http://studio.example/packages/p2", Says: []string{"Tove opened it."}}}, c.Told)
+
+	kept.told = nil
+	id := post(t, kept, s, letter.Notices)
+	_, _, ok, err = s.Compose(t.Context(), id)
+	require.NoError(t, err)
+	assert.False(t, ok)
+	assert.Equal(t, letter.Refused, kept.letters[id].State)
+}
+
+func TestWhatIsMissingIsNamedAndMeasured(t *testing.T) {
+	for want, m := range map[string]letters.Missing{
+		"":                         {},
+		"a.mov; 8 bytes":           {Names: []string{"a.mov"}, Items: 1, Bytes: 8},
+		"a.mov and b.mov; 9 bytes": {Names: []string{"a.mov", "b.mov"}, Items: 2, Bytes: 9},
+		// 3.2 GB at 100 Mbit/s is 256 s (checks.md)
+		"a.mov and 2 more; 3.2 GB, about 4 min at the 100 Mbit/s that your line reached": {Names: []string{"a.mov"}, Items: 3, Bytes: 3_200_000_000, Rate: 100_000_000},
+	} {
+		assert.Equal(t, want, m.Say())
+	}
 }

@@ -8,6 +8,7 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/expiry"
 	"aftergust/core/naming"
+	"aftergust/core/reminder"
 	"aftergust/core/right"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -28,7 +29,7 @@ func (d *Drafts) Again(ctx context.Context, m account.Member, id string) (Parcel
 			rule = expiry.Rule{Kind: expiry.AfterDays, Days: draftDays, Zone: rule.Zone}
 		}
 		draft := Parcel{ID: made, StudioID: m.StudioID, Title: from.Title, Door: from.Door, EndRule: rule, DefaultRights: from.DefaultRights,
-			Pins: from.Pins, CreatedBy: m.ID, CreatedAt: d.pack.now()}
+			Pins: from.Pins, Reminders: from.Reminders, CreatedBy: m.ID, CreatedAt: d.pack.now()}
 		if err := d.store.InsertParcel(ctx, draft); err != nil {
 			return err
 		}
@@ -69,6 +70,7 @@ type Preset struct {
 	EndRule     expiry.Rule
 	CoverLetter string
 	Pins        bool
+	Reminders   reminder.Ladder // nil: those of the package stay
 }
 
 // Says is what a preset sets, in words.
@@ -125,7 +127,7 @@ func (d *Drafts) KeepPreset(ctx context.Context, m account.Member, parcel, name 
 			return ground.Wrong("name", "A studio keeps at most %d presets. Delete one first.", maxPresets)
 		}
 		return d.store.InsertPreset(ctx, Preset{ID: ground.NewID(), StudioID: m.StudioID, Name: name, Door: p.Door, Rights: p.DefaultRights,
-			EndRule: p.EndRule, CoverLetter: p.CoverLetter, Pins: p.Pins})
+			EndRule: p.EndRule, CoverLetter: p.CoverLetter, Pins: p.Pins, Reminders: p.Reminders})
 	})
 }
 
@@ -155,6 +157,9 @@ func (d *Drafts) ApplyPreset(ctx context.Context, m account.Member, parcel, pres
 	}
 	return d.edit(ctx, m, parcel, func(p *Parcel) error {
 		p.Door, p.EndRule, p.DefaultRights, p.Pins = from.Door, from.EndRule, from.Rights, from.Pins
+		if from.Reminders != nil {
+			p.Reminders = from.Reminders
+		}
 		if p.CoverLetter == "" {
 			p.CoverLetter = from.CoverLetter
 		}

@@ -13,6 +13,7 @@ import (
 	"aftergust/core/moment"
 	"aftergust/core/naming"
 	"aftergust/core/password"
+	"aftergust/core/reminder"
 	"aftergust/core/right"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -28,7 +29,8 @@ type Edit struct {
 	EndRule     *expiry.Rule
 	Rights      *right.Rights // of whoever is put on the waybill next
 	Pins        *bool         // it gives the versions that it is sent with
-	Letterhead  *string       // id; empty for that of the client, or the studio's
+	Reminders   *reminder.Ladder
+	Letterhead  *string // id; empty for that of the client, or the studio's
 	// KeepIn lets those who are in stay in when the door or its passphrase changes.
 	KeepIn bool
 }
@@ -60,6 +62,10 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		}
 		if err := e.write(&parcel); err != nil {
 			return err
+		}
+		if e.Reminders != nil && parcel.SentAt != nil {
+			now := s.now()
+			parcel.LookAt = &now
 		}
 		if e.Letterhead != nil {
 			if parcel.LetterheadID = *e.Letterhead; parcel.LetterheadID != "" {
@@ -166,6 +172,13 @@ func (e Edit) write(p *Parcel) error {
 	}
 	if p.SentAt != nil && p.Door.Needs() == door.APassphrase && p.PassphraseHash == "" {
 		return ground.Wrong("passphrase", "Set a passphrase together with this door; the package is out.")
+	}
+	if e.Reminders != nil {
+		ladder, err := e.Reminders.Clean()
+		if err != nil {
+			return ground.Wrong("reminders", "%s", ground.InFull(err.Error()))
+		}
+		p.Reminders = ladder
 	}
 	if e.EndRule == nil {
 		return nil

@@ -204,7 +204,7 @@ func (d *Drafts) Settle(ctx context.Context, id string) error {
 		if !reached || !ends.Before(*parcel.EndsAt) {
 			return nil
 		}
-		parcel.EndsAt = &ends
+		parcel.endAt(ends, d.pack.now())
 		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}

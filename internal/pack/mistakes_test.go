@@ -149,8 +149,8 @@ func TestMistakeTheMailGotLostAmongFiveOthers(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, desk.Out[0].Strands, 1)
 	assert.Zero(t, desk.Out[0].Strands[0].Standing.FirstOpened, "who has not opened it stands on the Desk")
-	require.NoError(t, h.Pack.Remind(t.Context(), h.Mara, lines[0].ID))
-	assert.Equal(t, "reminded", apptest.Code(t, h.Pack.Remind(t.Context(), h.Mara, lines[0].ID)), "one reminder, not five more letters")
+	require.NoError(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, ""))
+	assert.Equal(t, "reminded", apptest.Code(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, "")), "one reminder, not five more letters")
 }
 
 func TestMistakeAHalfFinishedFolderWasSharedAndEverybodyGotOneNotificationForEachFile(t *testing.T) {

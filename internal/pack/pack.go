@@ -9,7 +9,6 @@ import (
 
 	"aftergust/core/door"
 	"aftergust/core/expiry"
-	"aftergust/core/letter"
 	"aftergust/core/right"
 	"aftergust/core/sentence"
 	"aftergust/internal/account"
@@ -49,7 +48,6 @@ type Store interface {
 
 	// Letters are those that brought links, and those that have not gone.
 	Letters(ctx context.Context, parcel string) ([]letters.Letter, error)
-	LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error)
 }
 
 // LineStore is what the service needs to know of lines.

@@ -50,7 +50,7 @@ func TestNobodyOfAnotherStudioReachesAPackage(t *testing.T) {
 			_, err := h.Pack.ChangeLine(t.Context(), m, lines[0].ID, pack.LineEdit{Name: &title})
 			return err
 		},
-		"remind":  func(m account.Member) error { return h.Pack.Remind(t.Context(), m, lines[0].ID) },
+		"remind":  func(m account.Member) error { return h.Remind.One(t.Context(), m, lines[0].ID, "") },
 		"remove":  func(m account.Member) error { return h.Pack.RemoveLine(t.Context(), m, lines[0].ID) },
 		"pull":    func(m account.Member) error { return h.Pack.RemoveItem(t.Context(), m, contents[0].ID) },
 		"check":   func(m account.Member) error { _, err := h.Pack.PreflightPackage(t.Context(), m, p.ID); return err },
@@ -87,7 +87,7 @@ func TestAPackageGoesFromDraftToClearedAndEachStepOnce(t *testing.T) {
 	assert.Equal(t, state.Draft, at())
 	assert.Equal(t, "not_out", code(h.Pack.Stop(t.Context(), h.Mara, p.ID)))
 	assert.Equal(t, "not_sent", code(h.Pack.Extend(t.Context(), h.Mara, p.ID, inDays(3))))
-	assert.Equal(t, "not_out", code(h.Pack.Remind(t.Context(), h.Mara, lines[0].ID)))
+	assert.Equal(t, "not_out", code(h.Remind.One(t.Context(), h.Mara, lines[0].ID, "")))
 	require.NoError(t, h.Pack.Send(t.Context(), h.Mara, p.ID))
 	assert.Equal(t, "already_sent", code(h.Pack.Send(t.Context(), h.Mara, p.ID)))
 	assert.Equal(t, "already_sent", code(h.Pack.Discard(t.Context(), h.Mara, p.ID)))
@@ -192,7 +192,7 @@ func TestAWaybillKeepsEachPersonOnce(t *testing.T) {
 func TestAReminderGoesAgainAfterTwelveHours(t *testing.T) {
 	h := apptest.Build(t, pg)
 	_, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example", "")
-	remind := func(l pack.Line) string { return apptest.Code(t, h.Pack.Remind(t.Context(), h.Mara, l.ID)) }
+	remind := func(l pack.Line) string { return apptest.Code(t, h.Remind.One(t.Context(), h.Mara, l.ID, "")) }
 	assert.Equal(t, "invalid", remind(lines[1]), "there is no mail address behind a link for anyone")
 	assert.Empty(t, remind(lines[0]))
 	assert.Equal(t, "reminded", remind(lines[0]))

@@ -6,6 +6,7 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
+	"aftergust/core/reminder"
 	"aftergust/core/right"
 	"aftergust/core/state"
 	"aftergust/internal/ground"
@@ -30,17 +31,21 @@ type Parcel struct {
 	EndsAt         *time.Time
 	StoppedAt      *time.Time
 	ClearedAt      *time.Time
-	DoorSince      *time.Time   // whoever passed the door before is outside; nil: nobody
-	DefaultRights  right.Rights // of whoever is put on the waybill next
-	Pins           bool         // it gives the versions that it was sent with, not the current ones
-	LetterheadID   string       // empty: that of the client, or the studio's
-	GoingWaits     bool         // a browser has yet to announce files that are to be in it before it goes
-	GoingAt        *time.Time   // when the draft goes by itself; nil: it waits for somebody to send it
-	GoingProblem   string       // why it did not go by itself; empty for none
-	HandedBy       string       // the member who handed the draft to the one who has it now; empty for none
-	NewsAt         *time.Time   // when they are told of what was added since it went; nil: there is nothing to tell
-	ToldAt         *time.Time   // what was added before has been told of; nil: nothing has
-	SenderName     string       // of the member who made it
+	DoorSince      *time.Time      // whoever passed the door before is outside; nil: nobody
+	DefaultRights  right.Rights    // of whoever is put on the waybill next
+	Pins           bool            // it gives the versions that it was sent with, not the current ones
+	LetterheadID   string          // empty: that of the client, or the studio's
+	GoingWaits     bool            // a browser has yet to announce files that are to be in it before it goes
+	GoingAt        *time.Time      // when the draft goes by itself; nil: it waits for somebody to send it
+	GoingProblem   string          // why it did not go by itself; empty for none
+	HandedBy       string          // the member who handed the draft to the one who has it now; empty for none
+	NewsAt         *time.Time      // when they are told of what was added since it went; nil: there is nothing to tell
+	ToldAt         *time.Time      // what was added before has been told of; nil: nothing has
+	Reminders      reminder.Ladder // of whoever has not everything
+	EndsSince      *time.Time      // when its end was set; nil: it was not sent
+	LookAt         *time.Time      // when it is looked at next for reminders; nil: not any more
+	ClosingFor     *time.Time      // the end before which it was told that it is near; nil: it was not
+	SenderName     string          // of the member who made it
 	// SenderUnconfirmed is set while nobody has shown that the mail address of the sender is theirs.
 	SenderUnconfirmed bool
 	SenderEmail       string
@@ -52,6 +57,9 @@ func (p Parcel) Moments() expiry.Moments {
 	return expiry.Moments{Sent: ground.When(p.SentAt), Ends: ground.When(p.EndsAt), Stopped: ground.When(p.StoppedAt),
 		Cleared: ground.When(p.ClearedAt)}
 }
+
+// endAt sets the end, at the moment now; reminders are reckoned from it anew.
+func (p *Parcel) endAt(ends, now time.Time) { p.EndsAt, p.EndsSince, p.LookAt = &ends, &now, &now }
 
 // State is the state at the moment now.
 func (p Parcel) State(now time.Time) state.State { return p.Moments().At(now) }

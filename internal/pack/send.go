@@ -52,7 +52,8 @@ func (s *Service) send(ctx context.Context, m account.Member, parcel Parcel) err
 		}
 	}
 	now := s.now()
-	parcel.SentAt, parcel.EndsAt, parcel.GoingAt, parcel.GoingProblem, parcel.ToldAt = &now, &p.WouldEnd, nil, "", &last
+	parcel.SentAt, parcel.GoingAt, parcel.GoingProblem, parcel.ToldAt = &now, nil, "", &last
+	parcel.endAt(p.WouldEnd, now)
 	if err := s.store.UpdateParcel(ctx, parcel); err != nil {
 		return err
 	}
@@ -110,7 +111,8 @@ func (s *Service) Extend(ctx context.Context, m account.Member, id string, rule 
 		if err != nil {
 			return nil, endProblem(err)
 		}
-		p.EndsAt, p.StoppedAt, p.EndRule = &ends, nil, rule
+		p.StoppedAt, p.EndRule = nil, rule
+		p.endAt(ends, now)
 		return &ground.Cut{Ends: ends.UnixNano()}, nil
 	})
 }

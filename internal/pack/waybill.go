@@ -5,13 +5,10 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/access"
 	"aftergust/core/door"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
-	"aftergust/core/letter"
 	"aftergust/core/right"
-	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
@@ -68,9 +65,19 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 		if !parcel.State(s.now()).Open() {
 			return s.waybillChanged(ctx, parcel)
 		}
+		if err := s.look(ctx, parcel); err != nil {
+			return err
+		}
 		return s.events.Record(ctx, s.happens(parcel, m, line.ID, event.Added))
 	})
 	return line, err
+}
+
+// look has a package looked at for reminders soon, since others may be due in it now.
+func (s *Service) look(ctx context.Context, p Parcel) error {
+	now := s.now()
+	p.LookAt = &now
+	return s.store.UpdateParcel(ctx, p)
 }
 
 // happens is a happening that is about one line.
@@ -186,6 +193,9 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 	if err := s.store.UpdateLine(ctx, line); err != nil {
 		return err
 	}
+	if err := s.look(ctx, parcel); err != nil {
+		return err
+	}
 	return s.events.Record(ctx, s.happens(parcel, m, id, event.Added))
 }
 
@@ -259,39 +269,6 @@ func (s *Service) lineOf(ctx context.Context, m account.Member, id string) (Line
 		err = ground.Missing("recipient")
 	}
 	return line, parcel, err
-}
-
-// Remind sends a reminder to somebody who has not everything.
-func (s *Service) Remind(ctx context.Context, m account.Member, id string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		line, parcel, err := s.lineOf(ctx, m, id)
-		if err != nil {
-			return err
-		}
-		if !parcel.State(s.now()).Open() {
-			return ground.Clash("not_out", "This package is not out, so there is nothing to collect. Extend it first.")
-		}
-		if line.Anyone() {
-			return ground.Wrong("recipient", "There is no mail address behind this link.")
-		}
-		if line.GuestOf != "" {
-			return ground.Wrong("recipient", "%s left this address themselves; nobody has shown that it is theirs. Write to them yourself.", line.Name)
-		}
-		if !access.LetsIn(line.Rights) {
-			return ground.Clash("no_rights", line.Name+" may neither look nor download, so there is nothing to remind of.")
-		}
-		if line.QuietAt != nil {
-			return ground.Clash("quiet", line.Name+" asked not to be reminded of this package. Write to them yourself if it matters.")
-		}
-		last, err := s.store.LastLetter(ctx, id, letter.Reminder)
-		if err != nil {
-			return err
-		}
-		if !throttle.MayRemind(last, s.now()) {
-			return ground.Clash("reminded", line.Name+" was reminded less than 12 hours ago.")
-		}
-		return s.events.Record(ctx, s.happens(parcel, m, id, event.Reminded))
-	})
 }
 
 // LinkURL is the address of a line's way in.

@@ -20,8 +20,8 @@ func (q *queries) InsertLetter(ctx context.Context, l letters.Letter) error {
 		l.Data = map[string]string{}
 	}
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into letter (id, studio_id, parcel_id, line_id, kind, to_name, to_email, data) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		l.ID, l.StudioID, optional(l.ParcelID), optional(l.LineID), l.Kind, l.ToName, l.ToEmail, l.Data)
+		insert into letter (id, studio_id, parcel_id, line_id, kind, to_name, to_email, data, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		l.ID, l.StudioID, optional(l.ParcelID), optional(l.LineID), l.Kind, l.ToName, l.ToEmail, l.Data, l.CreatedAt)
 	return err
 }
 
@@ -37,15 +37,6 @@ func (q *queries) Letters(ctx context.Context, parcel string) ([]letters.Letter,
 		return nil, err
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByName[letters.Letter])
-}
-
-func (q *queries) LastLetter(ctx context.Context, line string, kind letter.Kind) (time.Time, error) {
-	var at *time.Time
-	if err := q.conn(ctx).QueryRow(ctx, "select max(created_at) from letter where line_id = $1 and kind = $2", line,
-		kind).Scan(&at); err != nil || at == nil {
-		return time.Time{}, err
-	}
-	return *at, nil
 }
 
 func (q *queries) HandLetter(ctx context.Context, id string, at time.Time) (before bool, err error) {
@@ -92,4 +83,41 @@ func (q *queries) Subject(ctx context.Context, l letters.Letter) (letters.Subjec
 		about.Moments = expiry.Moments{Sent: sent.time(), Ends: ends.time(), Stopped: stopped.time(), Cleared: cleared.time()}
 		return about, err
 	})
+}
+
+func (q *queries) Heard(ctx context.Context, parcel string, kinds ...letter.Kind) (map[string]time.Time, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select line_id, max(created_at) from letter where parcel_id = $1 and line_id is not null and kind = any($2) group by line_id`, parcel,
+		kinds)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]time.Time{}
+	var line string
+	var at time.Time
+	_, err = pgx.ForEachRow(rows, []any{&line, &at}, func() error {
+		out[line] = at
+		return nil
+	})
+	return out, err
+}
+
+func (q *queries) Missing(ctx context.Context, line string, named int) (m letters.Missing, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		select greatest(p.items - s.whole, 0), greatest(p.weight - s.delivered, 0), coalesce(r.rate, 0)
+		from line l join standing s on s.line_id = l.id join parcel p on p.id = l.parcel_id left join person r on r.id = l.person_id
+		where l.id = $1`, line).Scan(&m.Items, &m.Bytes, &m.Rate)
+	if err != nil || m.Items == 0 {
+		return m, err
+	}
+	rows, err := q.conn(ctx).Query(ctx, `
+		select i.name from line l join parcel_item pi on pi.parcel_id = l.parcel_id `+given+`
+		where l.id = $1 and pi.withdrawn_at is null
+		    and not exists (select from coverage c where c.line_id = l.id and c.version_id = v.id and c.completed_at is not null)
+		order by pi.position, pi.id limit $2`, line, named)
+	if err != nil {
+		return m, err
+	}
+	m.Names, err = pgx.CollectRows(rows, pgx.RowTo[string])
+	return m, err
 }

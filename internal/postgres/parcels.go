@@ -15,6 +15,7 @@ const selectParcel = `
 	       p.created_by, p.created_at, p.sent_at, p.ends_at, p.stopped_at, p.cleared_at, p.door_since,
 	       coalesce(p.letterhead_id, '') as letterhead_id,
 	       p.default_rights, p.pins, p.going_at, p.going_waits, p.going_problem, coalesce(p.handed_by, '') as handed_by, p.news_at, p.told_at,
+	       p.reminders, p.ends_since, p.look_at, p.closing_for,
 	       m.name as sender_name, m.email as sender_email, m.confirmed_at is null as sender_unconfirmed, s.name as studio_name
 	from parcel p join member m on m.id = p.created_by join studio s on s.id = p.studio_id `
 
@@ -28,9 +29,9 @@ func (q *queries) parcels(ctx context.Context, where string, args ...any) ([]pac
 
 func (q *queries) InsertParcel(ctx context.Context, p pack.Parcel) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into parcel (id, studio_id, title, cover_letter, door, end_rule, default_rights, pins, created_by, created_at)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-		p.ID, p.StudioID, p.Title, p.CoverLetter, p.Door, p.EndRule, orNone(p.DefaultRights), p.Pins, p.CreatedBy, p.CreatedAt)
+		insert into parcel (id, studio_id, title, cover_letter, door, end_rule, default_rights, pins, created_by, created_at, reminders)
+		select $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, coalesce($11, s.reminders) from studio s where s.id = $2`,
+		p.ID, p.StudioID, p.Title, p.CoverLetter, p.Door, p.EndRule, orNone(p.DefaultRights), p.Pins, p.CreatedBy, p.CreatedAt, p.Reminders)
 	return err
 }
 
@@ -38,10 +39,11 @@ func (q *queries) UpdateParcel(ctx context.Context, p pack.Parcel) error {
 	_, err := q.conn(ctx).Exec(ctx, `
 		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
 		    stopped_at = $9, door_since = $10, default_rights = $11, pins = $12, going_at = $13, going_problem = $14, handed_by = $15,
-		    created_by = $16, news_at = $17, told_at = $18, going_waits = $19, letterhead_id = $20
+		    created_by = $16, news_at = $17, told_at = $18, going_waits = $19, letterhead_id = $20,
+		    reminders = $21, ends_since = $22, look_at = $23, closing_for = $24
 		where id = $1`, p.ID, p.Title, p.CoverLetter, p.Door, p.PassphraseHash, p.EndRule, p.SentAt, p.EndsAt, p.StoppedAt, p.DoorSince,
 		orNone(p.DefaultRights), p.Pins, p.GoingAt, p.GoingProblem, optional(p.HandedBy), p.CreatedBy, p.NewsAt, p.ToldAt, p.GoingWaits,
-		optional(p.LetterheadID))
+		optional(p.LetterheadID), p.Reminders, p.EndsSince, p.LookAt, p.ClosingFor)
 	return err
 }
 

@@ -14,6 +14,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
+	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
 	"aftergust/internal/receive"
@@ -144,9 +145,27 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, _, err := store.PersonByEmail(ctx, "a", "A7@kelpwick.example")
 			return err
 		},
-		"member by mail":  func(ctx context.Context) error { _, _, err := store.MemberByEmail(ctx, "a@low.example"); return err },
-		"letters":         func(ctx context.Context) error { _, err := store.Letters(ctx, "ap7"); return err },
-		"last letter":     func(ctx context.Context) error { _, err := store.LastLetter(ctx, "al13", letter.Reminder); return err },
+		"member by mail": func(ctx context.Context) error { _, _, err := store.MemberByEmail(ctx, "a@low.example"); return err },
+		"letters":        func(ctx context.Context) error { _, err := store.Letters(ctx, "ap7"); return err },
+		"heard":          func(ctx context.Context) error { _, err := store.Heard(ctx, "ap7", letter.Reminder); return err },
+		"missing":        func(ctx context.Context) error { _, err := store.Missing(ctx, "al13", 4); return err },
+		"looks":          func(ctx context.Context) error { _, err := store.Looks(ctx, now, 100); return err },
+		"whole":          func(ctx context.Context) error { _, err := store.HaveAll(ctx, []string{"al13"}); return err },
+		"desk of":        func(ctx context.Context) error { _, err := store.DeskOf(ctx, "ap7", now); return err },
+		"due members":    func(ctx context.Context) error { _, err := store.DueMembers(ctx, now, 50); return err },
+		"a batch":        func(ctx context.Context) error { _, err := store.Batch(ctx, "am0", "b", now, 100); return err },
+		"notices of one": func(ctx context.Context) error {
+			_, err := store.NoticePage(ctx, "a", "am0", notices.Cursor{}, 50)
+			return err
+		},
+		"notices of all": func(ctx context.Context) error {
+			_, err := store.NoticePage(ctx, "a", "", notices.Cursor{}, 50)
+			return err
+		},
+		"unseen":          func(ctx context.Context) error { _, err := store.CountUnseen(ctx, "am0", 100); return err },
+		"seen":            func(ctx context.Context) error { return store.SeeNotices(ctx, "am0", 5, now) },
+		"told":            func(ctx context.Context) error { _, err := store.Told(ctx, "b1"); return err },
+		"choices":         func(ctx context.Context) error { _, err := store.Choices(ctx, "a"); return err },
 		"uploads":         func(ctx context.Context) error { _, err := store.UploadsOf(ctx, "ap7"); return err },
 		"notes":           func(ctx context.Context) error { _, err := store.Notes(ctx, "ap7"); return err },
 		"readers":         func(ctx context.Context) error { _, err := store.Readers(ctx, "ap7", ""); return err },
@@ -157,7 +176,8 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			return err
 		},
 		"happenings": func(ctx context.Context) error {
-			return store.InsertEvents(ctx, []happen.Happening{{Kind: event.Looked, StudioID: "a", ParcelID: "ap7", LineID: "al13", Version: "av142"}})
+			_, err := store.InsertEvents(ctx, []happen.Happening{{Kind: event.Looked, StudioID: "a", ParcelID: "ap7", LineID: "al13", Version: "av142"}})
+			return err
 		},
 		"a try":          func(ctx context.Context) error { _, _, err := store.SpendAttempt(ctx, limits, now, now); return err },
 		"a try forgiven": func(ctx context.Context) error { return store.ForgiveAttempt(ctx, limits) },

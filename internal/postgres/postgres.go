@@ -216,6 +216,8 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
 	ground.TextJob{}.Kind():    {MaxAttempts: 8}, // a link by text is of no use hours later
 	ground.GoJob{}.Kind():      {MaxAttempts: 3}, // once a minute it comes again by itself
+	ground.TellJob{}.Kind():    {MaxAttempts: 3}, // so do these
+	ground.RemindJob{}.Kind():  {MaxAttempts: 1},
 }
 
 const channel = "aftergust"

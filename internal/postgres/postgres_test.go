@@ -156,7 +156,9 @@ func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T)
 func TestEventsAreOnlyAppended(t *testing.T) {
 	store := open(t)
 	parcel, _, lines := fixture(t, store, 1, 10)
-	require.NoError(t, store.InsertEvents(t.Context(), []happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}}))
+	written, err := store.InsertEvents(t.Context(), []happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}})
+	require.NoError(t, err)
+	require.True(t, written[0].First, "nobody had opened it before")
 	for _, change := range []string{"update event set kind = 'sent'", "delete from event"} {
 		_, err := store.Pool().Exec(t.Context(), change)
 		assert.ErrorContains(t, err, "events are only appended")

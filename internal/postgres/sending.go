@@ -206,7 +206,7 @@ func (q *queries) passHeading(ctx context.Context, parcel, id string) error {
 	return err
 }
 
-const selectPreset = "select id, studio_id, name, door, rights, end_rule, cover_letter, pins from preset "
+const selectPreset = "select id, studio_id, name, door, rights, end_rule, cover_letter, pins, reminders from preset "
 
 func (q *queries) Presets(ctx context.Context, studio string) ([]pack.Preset, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectPreset+"where studio_id = $1 order by lower(name)", studio)
@@ -223,8 +223,8 @@ func (q *queries) PresetByID(ctx context.Context, id string) (pack.Preset, bool,
 
 func (q *queries) InsertPreset(ctx context.Context, p pack.Preset) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into preset (id, studio_id, name, door, rights, end_rule, cover_letter, pins) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		p.ID, p.StudioID, p.Name, p.Door, orNone(p.Rights), p.EndRule, p.CoverLetter, p.Pins)
+		insert into preset (id, studio_id, name, door, rights, end_rule, cover_letter, pins, reminders) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		p.ID, p.StudioID, p.Name, p.Door, orNone(p.Rights), p.EndRule, p.CoverLetter, p.Pins, p.Reminders)
 	return err
 }
 

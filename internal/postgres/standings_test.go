@@ -94,7 +94,8 @@ func (d *desk) acts() map[string]func(*rapid.T) {
 					took = append(took, happen.Happening{Kind: event.Took, ParcelID: one.Parcel, LineID: one.Line, Version: one.Version})
 				}
 				if len(took) > 0 {
-					err = errors.Join(err, d.store.InsertEvents(ctx, took))
+					_, more := d.store.InsertEvents(ctx, took)
+					err = errors.Join(err, more)
 				}
 				return err
 			})
@@ -106,7 +107,10 @@ func (d *desk) acts() map[string]func(*rapid.T) {
 			if kind == event.Looked {
 				h.Version = rapid.SampledFrom(d.versions[rapid.SampledFrom(d.items).Draw(t, "item")]).Draw(t, "version")
 			}
-			d.tx(func(ctx context.Context) error { return d.store.InsertEvents(ctx, []happen.Happening{h}) })
+			d.tx(func(ctx context.Context) error {
+				_, err := d.store.InsertEvents(ctx, []happen.Happening{h})
+				return err
+			})
 		},
 		"a new version": func(t *rapid.T) {
 			d.t = t

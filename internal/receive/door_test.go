@@ -374,6 +374,6 @@ func TestNobodyIsRemindedWhoAskedNotToBe(t *testing.T) {
 		require.NoError(t, h.Receive.Quiet(t.Context(), h.Enter(line, "")))
 	}
 	assert.Equal(t, 1, happened(t, h, p.ID, event.Quiet))
-	assert.Equal(t, "quiet", apptest.Code(t, h.Pack.Remind(t.Context(), h.Mara, line.ID)))
-	require.NoError(t, h.Pack.Remind(t.Context(), h.Mara, lines[0].ID), "of another package they are")
+	assert.Equal(t, "quiet", apptest.Code(t, h.Remind.One(t.Context(), h.Mara, line.ID, "")))
+	require.NoError(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, ""), "of another package they are")
 }

@@ -2,6 +2,8 @@ package receive
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"time"
 
 	"aftergust/core/access"
@@ -164,7 +166,7 @@ func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason
 	for _, r := range all {
 		parcels[r.Entrant.Parcel.ID], lines[r.Entrant.Line.ID] = true, true
 	}
-	gates, err := s.store.Gates(ctx, keys(parcels), keys(lines))
+	gates, err := s.store.Gates(ctx, slices.Collect(maps.Keys(parcels)), slices.Collect(maps.Keys(lines)))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -188,12 +190,4 @@ func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason
 		reasons[i], ends[i] = e.Decide(r.Verb, withdrawn, now), ground.When(parcel.EndsAt)
 	}
 	return reasons, ends, nil
-}
-
-func keys(set map[string]bool) []string {
-	out := make([]string, 0, len(set))
-	for k := range set {
-		out = append(out, k)
-	}
-	return out
 }

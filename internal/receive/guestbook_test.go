@@ -56,7 +56,7 @@ func TestWhoeverLeavesTheirAddressIsInUnderTheirOwnName(t *testing.T) {
 	assert.Equal(t, 1, happened(t, h, p.ID, event.Signed))
 
 	// Nobody has shown that the address is theirs: no letter goes there, and they are not in the contact book.
-	require.Error(t, h.Pack.Remind(t.Context(), h.Mara, e.Line.ID))
+	require.Error(t, h.Remind.One(t.Context(), h.Mara, e.Line.ID, ""))
 	view, err := h.Pack.Package(t.Context(), h.Mara, p.ID)
 	require.NoError(t, err)
 	for _, l := range view.Letters {

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"log/slog"
+	"maps"
 	"slices"
 	"sync"
 	"time"
@@ -182,10 +183,14 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 		took[i] = happen.Happening{Kind: event.Took, StudioID: d.Studio, ParcelID: d.Parcel, LineID: d.Line, WayIn: d.Way, Version: d.Version}
 		told[d.Parcel] = true
 	}
-	if err := r.events.Record(ctx, took...); err != nil {
+	whole, err := r.wholes(ctx, completed)
+	if err != nil {
 		return err
 	}
-	if err := nearer(ctx, r.store, keys(told)); err != nil {
+	if err := r.events.Record(ctx, append(took, whole...)...); err != nil {
+		return err
+	}
+	if err := nearer(ctx, r.store, slices.Collect(maps.Keys(told))); err != nil {
 		return err
 	}
 	for _, d := range batch {
@@ -197,6 +202,23 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 		}
 	}
 	return nil
+}
+
+// wholes are those who have everything now, by what was just completed.
+func (r *Recorder) wholes(ctx context.Context, completed []Delivery) (whole []happen.Happening, err error) {
+	if len(completed) == 0 {
+		return nil, nil
+	}
+	of := make(map[string]Delivery, len(completed))
+	for _, d := range completed {
+		of[d.Line] = d
+	}
+	lines, err := r.store.HaveAll(ctx, slices.Collect(maps.Keys(of)))
+	for _, line := range lines {
+		d := of[line]
+		whole = append(whole, happen.Happening{Kind: event.HasAll, StudioID: d.Studio, ParcelID: d.Parcel, LineID: line, WayIn: d.Way})
+	}
+	return whole, err
 }
 
 // nearer starts the jobs that bring the end of packages nearer which waited for what

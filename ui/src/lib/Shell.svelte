@@ -7,6 +7,8 @@
   import Keys from '$lib/Keys.svelte';
   import { session } from '$lib/session.svelte';
   import { uploads } from '$lib/uploads.svelte';
+  import { live } from '$lib/live.svelte';
+  import { notices } from '$lib/notices/notices.svelte';
   import Mark from '$lib/ui/Mark.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Wait from '$lib/ui/Wait.svelte';
@@ -47,6 +49,14 @@
   }
 
   onMount(() => void session.load());
+  const signedIn = $derived(Boolean(session.member));
+  $effect(() => {
+    if (signedIn) void notices.load();
+  });
+  live(
+    () => (signedIn ? '/api/v1/live' : ''),
+    (change) => ['notices', 'resync'].includes(change.what) && void notices.load(),
+  );
   $effect(() => {
     if (session.member === null && !leaving)
       void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`, { replaceState: true });
@@ -112,6 +122,16 @@
           {count(uploads.held.length, 'file waits', 'files wait')}
         {:else}Uploads{/if}
       </button>
+      <a
+        class="notices"
+        class:new={notices.unseen}
+        href="/notices"
+        aria-current={here('/notices') ? 'page' : undefined}
+        aria-label={notices.unseen ? `Notices ${notices.unseen}${notices.more ? '+' : ''}, new` : 'Notices'}
+        ><span class="long">Notices</span>{#if notices.unseen}<span class="count figure"
+            >{notices.unseen}{notices.more ? '+' : ''}</span
+          >{:else}<span class="short" aria-hidden="true">○</span>{/if}</a
+      >
       <button
         class="me"
         aria-label="{initials(session.member.name)}, account of {session.member.name}"
@@ -197,8 +217,36 @@
     color: var(--muted);
     min-height: 28px;
   }
-  .long {
+  .tray .long {
     margin-left: 1ch;
+  }
+  .notices {
+    display: inline-flex;
+    align-items: center;
+    gap: var(--s-2);
+    min-height: 28px;
+    color: var(--muted);
+    font-size: var(--t-control);
+  }
+  .notices.new {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .notices:hover {
+    color: var(--main);
+  }
+  .notices .short {
+    display: none;
+  }
+  .count {
+    min-width: 20px;
+    padding: 0 var(--s-1);
+    border-radius: 10px;
+    background: var(--main);
+    color: var(--on-main);
+    font-size: var(--t-tiny);
+    line-height: 20px;
+    text-align: center;
   }
   .tray.busy {
     color: var(--main);
@@ -234,6 +282,13 @@
     .long,
     .keys {
       display: none;
+    }
+    .notices .short {
+      display: inline;
+    }
+    .notices {
+      min-width: 24px;
+      justify-content: center;
     }
     .me {
       display: grid;

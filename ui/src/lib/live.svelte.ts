@@ -1,6 +1,6 @@
 export interface Change {
   package: string;
-  what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'gather' | 'media' | 'showing' | 'resync';
+  what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'gather' | 'media' | 'showing' | 'notices' | 'resync';
 }
 
 /** What the server announces at one address, for all parts of the window that listen. */

@@ -122,6 +122,8 @@ export const parcel = (more: Partial<Package> = {}): Package =>
     uploads: [],
     warnings: [],
     sentence: [],
+    reminders: [72, 24, 3],
+    reminded: '3 days, 1 day and 3 hours before the end',
     size: 0,
     ...more,
   }) as unknown as Package;

@@ -125,6 +125,30 @@ export const layouts = [
   },
 ] as const satisfies readonly Words[];
 
+export const notices = [
+  { name: 'has_all', word: 'Has everything', means: 'Somebody has every byte of a package.', offered: false },
+  { name: 'noted', word: 'Note', means: 'A recipient left a note or an answer.', offered: false },
+  {
+    name: 'closing',
+    word: 'Ends soon',
+    means: 'A package ends within two days, and somebody has not everything.',
+    offered: false,
+  },
+  { name: 'asked', word: 'Asked', means: 'Somebody stands before a package and asks to be let in.', offered: false },
+  { name: 'letter_lost', word: 'Did not arrive', means: 'A letter came back, or was refused.', offered: false },
+  { name: 'door_blocked', word: 'Wrong tries', means: 'Many wrong tries at a door.', offered: false },
+  { name: 'ticked', word: 'Ticked', means: 'A recipient ticked a task on a sheet.', offered: false },
+  { name: 'kept', word: 'Copy kept', means: 'Somebody took a copy into a studio of their own.', offered: false },
+  { name: 'opened', word: 'Opened', means: 'Somebody opened a package for the first time.', offered: false },
+] as const satisfies readonly Words[];
+
+export const cadences = [
+  { name: 'at_once', word: 'At once', means: 'A letter goes for each.', offered: true },
+  { name: 'gathered', word: 'Gathered', means: 'What comes within ten minutes goes in one letter.', offered: true },
+  { name: 'daily', word: 'Each morning', means: 'One letter at eight in the morning.', offered: true },
+  { name: 'never', word: 'No letter', means: 'It stands in the list of notices only.', offered: true },
+] as const satisfies readonly Words[];
+
 export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },

@@ -642,6 +642,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happened to what one sent, newest first */
+        get: operations["notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How often the studio is written to about what */
+        get: operations["notice-choices"];
+        /** Choose how often the studio is written to about some kinds */
+        put: operations["choose-notices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that one has seen all up to a notice */
+        post: operations["see-notices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices/unseen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many notices one has not seen */
+        get: operations["unseen-notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/oembed": {
         parameters: {
             query?: never;
@@ -929,6 +998,23 @@ export interface paths {
         put?: never;
         /** Put somebody, or a link for anyone, on the waybill */
         post: operations["add-recipient"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/{id}/remind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remind everybody who has not everything of a package */
+        post: operations["remind-all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1688,6 +1774,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When people are reminded, in packages that are begun from now on */
+        get: operations["reminders"];
+        /** Set when people are reminded, in packages that are begun from now on */
+        put: operations["set-reminders"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reset": {
         parameters: {
             query?: never;
@@ -2436,6 +2540,24 @@ export interface components {
             title?: string;
             words?: string;
         };
+        ChoiceView: {
+            /** @enum {string} */
+            cadence: "at_once" | "gathered" | "daily" | "never" | "";
+            /** @enum {string} */
+            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+        };
+        ChoicesView: {
+            /** @description what holds for all projects */
+            kinds: components["schemas"]["KindView"][];
+            /** @description those that are written about more or less often */
+            projects: components["schemas"]["ProjectChoices"][];
+        };
+        "Choose-noticesRequest": {
+            /** @description an empty cadence takes the choice back */
+            kinds: components["schemas"]["ChoiceView"][];
+            /** @description id; left out for all projects */
+            project?: string;
+        };
         ChosenInput: {
             /** @description ids of things in Gather */
             items?: string[];
@@ -2530,6 +2652,8 @@ export interface components {
             passphrase?: string;
             /** @description it gives the versions that it is sent with, not the current ones */
             pins?: boolean;
+            /** @description hours before the end at which those are reminded who have not everything */
+            reminders?: number[];
             /** @description of whoever is put on the waybill next */
             rights?: ("see" | "note" | "take" | "add" | "sign_off")[];
             title?: string;
@@ -2638,7 +2762,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "noted" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -3143,6 +3267,14 @@ export interface components {
             items: number;
             place: string;
         };
+        KindView: {
+            /** @enum {string} */
+            cadence: "at_once" | "gathered" | "daily" | "never";
+            /** @enum {string} */
+            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            means: string;
+            word: string;
+        };
         KnockView: {
             answered: boolean;
             /** Format: date-time */
@@ -3163,6 +3295,12 @@ export interface components {
         };
         "Label-versionRequest": {
             label: string;
+        };
+        LadderView: {
+            /** @description before the end, longest first */
+            hours: number[];
+            /** @description in words, after: reminded */
+            says: string;
         };
         LedgerRowView: {
             anyone: boolean;
@@ -3207,6 +3345,10 @@ export interface components {
             /** @description all people; what a row says as a whole is about all items, its cells are those of the page */
             rows: components["schemas"]["LedgerRowView"][];
         };
+        LeftView: {
+            name: string;
+            why: string;
+        };
         "Let-go-by-itselfRequest": {
             /** @description instead: all files that were to come have been announced; one that was taken back meanwhile stays */
             announced?: boolean;
@@ -3225,7 +3367,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "asked";
+            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "notices" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "bounced" | "refused";
@@ -3368,6 +3510,25 @@ export interface components {
             studio: boolean;
             version: string;
         };
+        NoticeView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            /** @description id */
+            package: string;
+            says: string;
+            seen: boolean;
+            /** @description of the package */
+            title: string;
+        };
+        NoticesView: {
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
+            notices: components["schemas"]["NoticeView"][];
+        };
         Offer: {
             /** @description name of that item */
             beside: string;
@@ -3502,6 +3663,10 @@ export interface components {
             /** @description it gives the versions that it is sent with, not the current ones */
             pins: boolean;
             recipients: components["schemas"]["RecipientView"][];
+            /** @description the same in words, after: reminded */
+            reminded: string;
+            /** @description hours before the end at which those are reminded who have not everything */
+            reminders: number[];
             /** @description in whose name it goes */
             sender: string;
             /** Format: date-time */
@@ -3673,6 +3838,13 @@ export interface components {
             /** @description stable name of the kind of problem, as a URI reference */
             type: string;
         };
+        ProjectChoices: {
+            id: string;
+            /** @description those that differ from what holds for all */
+            kinds: components["schemas"]["ChoiceView"][];
+            /** @description with its client */
+            name: string;
+        };
         ProveRequest: {
             password: string;
         };
@@ -3749,6 +3921,16 @@ export interface components {
         "Remake-mediaRequest": {
             stop?: boolean;
         };
+        RemindInBody: {
+            /** @description a line of one's own */
+            message?: string;
+        };
+        RemindedView: {
+            /** @description those who have not everything and get none, and why */
+            left: components["schemas"]["LeftView"][];
+            /** @description names of those who get a letter */
+            reminded: string[];
+        };
         ResetRequest: {
             password: string;
             token: string;
@@ -3816,6 +3998,13 @@ export interface components {
             /** @description IANA time zone in which the rule is meant, as Europe/London */
             zone: string;
         };
+        "See-noticesRequest": {
+            /**
+             * Format: int64
+             * @description id of the newest that was seen
+             */
+            until: number;
+        };
         Selection: {
             items: string[];
             places: string[];
@@ -3830,6 +4019,10 @@ export interface components {
         };
         "Set-note-doneRequest": {
             done: boolean;
+        };
+        "Set-remindersRequest": {
+            /** @description before the end */
+            hours: number[];
         };
         ShowingRow: {
             id: string;
@@ -4249,6 +4442,12 @@ export interface components {
             last_used_at: string | null;
             /** @enum {string} */
             scope: "read" | "send" | "all";
+        };
+        UnseenView: {
+            /** Format: int64 */
+            count: number;
+            /** @description there are more than that */
+            more: boolean;
         };
         Upload: {
             /** Format: date-time */
@@ -5913,6 +6112,162 @@ export interface operations {
             };
         };
     };
+    notices: {
+        parameters: {
+            query?: {
+                /** @description next of the page before; empty for the first */
+                after?: string;
+                /** @description of the whole studio, not of one's own packages only */
+                everybody?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "notice-choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "choose-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-noticesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "see-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["See-noticesRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "unseen-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnseenView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     oembed: {
         parameters: {
             query?: {
@@ -6595,6 +6950,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipientView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remind-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RemindInBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemindedView"];
                 };
             };
             /** @description Error */
@@ -8120,7 +8510,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RemindInBody"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -8193,6 +8587,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WaysView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reminders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-remindersRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
                 };
             };
             /** @description Error */

@@ -14,6 +14,7 @@
   import { weight } from '$lib/time';
   import Findings from '$lib/gather/Findings.svelte';
   import Ends from '$lib/package/Ends.svelte';
+  import Ladder from '$lib/package/Ladder.svelte';
   import DoorChoice from './DoorChoice.svelte';
   import InLetterhead from './InLetterhead.svelte';
   import Packed from './Packed.svelte';
@@ -59,6 +60,7 @@
     end_rule?: Package['end_rule'];
     pins?: boolean;
     letterhead?: string;
+    reminders?: number[];
   }) => need(api.PATCH('/api/v1/packages/{id}', { params: { path: { id: parcel.id } }, body }));
 
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -171,6 +173,8 @@
     <People {parcel} {reload} />
     <h2>Ends</h2>
     <Ends waits rule={parcel.end_rule} people={parcel.recipients} change={(end_rule) => edit({ end_rule })} />
+    <p class="muted reminders">Whoever has not everything is reminded {parcel.reminded}.</p>
+    <Ladder hours={parcel.reminders} change={(reminders) => edit({ reminders })} />
     <h2>Door</h2>
     <DoorChoice parcel={parcel.id} door={parcel.door} hasPassphrase={parcel.has_passphrase} change={edit} />
 
@@ -260,6 +264,10 @@
   h2 {
     font-size: var(--t-lead);
     margin: var(--s-8) 0 var(--s-2);
+  }
+  .reminders {
+    font-size: var(--t-small);
+    margin: var(--s-4) 0 var(--s-1);
   }
   @media (--narrow) {
     .bar,

@@ -29,7 +29,7 @@
   });
   const apply = (preset: Schemas['PresetView']) =>
     attempt(async () => {
-      const { door, end_rule, pins, rights, cover_letter } = {
+      const { door, end_rule, pins, rights, cover_letter, reminders } = {
         ...parcel,
         rights: parcel.default_rights,
       };
@@ -40,7 +40,7 @@
           await need(
             api.PATCH('/api/v1/packages/{id}', {
               ...by(parcel.id),
-              body: { door, end_rule, pins, rights, cover_letter },
+              body: { door, end_rule, pins, rights, cover_letter, reminders },
             }),
           ),
         ),
@@ -90,7 +90,9 @@
 
 <Dialog bind:open={keeping} title="Keep how this is set" size="small">
   <form onsubmit={keep}>
-    <p class="muted">Door, what people may do, end, versions and the cover letter. People and items are not kept.</p>
+    <p class="muted">
+      Door, what people may do, end, reminders, versions and the cover letter. People and items are not kept.
+    </p>
     <Field label="Name" bind:value={name} maxlength={80} />
     {#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
     <Button look="main" disabled={!name.trim()}>Keep</Button>

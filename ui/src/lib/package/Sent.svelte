@@ -1,6 +1,5 @@
 <!-- A package that was sent: waybill stub, ledger, items, notes, story. -->
 <script lang="ts">
-  import { count } from '$lib/count';
   import Tabs from '$lib/ui/Tabs.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Button from '$lib/ui/Button.svelte';
@@ -13,7 +12,9 @@
   import Ends from './Ends.svelte';
   import Items from './Items.svelte';
   import Ledger from './Ledger.svelte';
+  import Ladder from './Ladder.svelte';
   import Notes from './Notes.svelte';
+  import Remind from './Remind.svelte';
   import People from '$lib/compose/People.svelte';
   import Story from './Story.svelte';
   import Waybill from './Waybill.svelte';
@@ -35,6 +36,7 @@
   let extending = $state(false);
   let stopping = $state(false);
   let changing = $state(false);
+  let laddering = $state(false);
   let rule = $state<Rule>({ kind: 'after_days', days: 7, zone: '' });
   let problem = $state('');
 
@@ -63,19 +65,15 @@
       problem = words(thrown);
     }
   }
-  let reminded = $state('');
-  async function remind() {
-    const said: string[] = [];
-    for (const row of outstanding) {
-      try {
-        await need(api.POST('/api/v1/recipients/{id}/remind', { params: { path: { id: row.id } } }));
-        said.push(`${row.name} is reminded.`);
-      } catch (thrown) {
-        said.push(words(thrown));
-      }
+  async function ladder(reminders: number[]) {
+    try {
+      parcel = await need(api.PATCH('/api/v1/packages/{id}', { ...path, body: { reminders } }));
+      problem = '';
+    } catch (thrown) {
+      problem = words(thrown);
     }
-    reminded = said.join(' ');
   }
+  let reminded = $state('');
   let failed = $state('');
   async function again() {
     try {
@@ -112,7 +110,7 @@
     </div>
     <div class="acts noprint">
       {#if isOpen && outstanding.length}
-        <Button onclick={remind}>Remind {count(outstanding.length, 'person', 'people')}</Button>
+        <Remind parcel={parcel.id} people={outstanding} said={(words) => (reminded = words)} />
       {/if}
       <Button href="/packages/{parcel.id}/proof">Proof</Button>
       <Button onclick={again} title="A new draft with its items as they are now, its people and how it was sent"
@@ -128,6 +126,7 @@
     extend={beginExtending}
     stop={() => ((problem = ''), (stopping = true))}
     change={() => (changing = true)}
+    remind={() => ((problem = ''), (laddering = true))}
     reopen={canReopen}
   />
   <main>
@@ -176,6 +175,16 @@
 </Dialog>
 <Dialog bind:open={changing} title="Change the door" size="small">
   <ChangeDoor {parcel} changed={(p) => ((parcel = p), (changing = false))} />
+</Dialog>
+<Dialog bind:open={laddering} title="Reminders" size="small">
+  <div class="ask">
+    <p>
+      Whoever has not everything is reminded {parcel.reminded}, by day on their clock. A reminder stops with one click
+      of theirs.
+    </p>
+    <Ladder hours={parcel.reminders} change={ladder} />
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  </div>
 </Dialog>
 <Dialog bind:open={stopping} title="Stop {parcel.title}" size="small">
   <div class="ask">
@@ -239,6 +248,9 @@
     gap: var(--s-6);
     color: var(--ink);
     justify-items: start;
+  }
+  .ask > :global(.ladder) {
+    width: 100%;
   }
   .ask > :global(.button.wrong) {
     border-color: currentcolor;

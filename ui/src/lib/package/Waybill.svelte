@@ -13,9 +13,11 @@
     stop: () => void;
     /** asks for another door */
     change: () => void;
+    /** asks for other reminders */
+    remind: () => void;
     reopen: boolean;
   }
-  let { parcel, extend, stop, change, reopen }: Props = $props();
+  let { parcel, extend, stop, change, remind, reopen }: Props = $props();
   const open = $derived(parcel.state === 'out' || parcel.state === 'closing');
   const ends = $derived(parcel.ends_at ? new Date(parcel.ends_at) : null);
   const door = $derived(doors.find((d) => d.name === parcel.door));
@@ -64,6 +66,13 @@
     <dd>{parcel.recipients.map((r) => r.name).join(', ') || 'nobody any more'}</dd>
     <dt>Versions</dt>
     <dd>{parcel.pins ? 'as sent' : 'always the current ones'}</dd>
+    {#if open}
+      <dt>Reminders</dt>
+      <dd>
+        {parcel.reminders.length ? parcel.reminded : 'none by themselves'}
+        <Button look="link" class="noprint" onclick={remind} aria-label="Change the reminders">Change</Button>
+      </dd>
+    {/if}
     {#if parcel.ends_when && open}
       <dt>Waits</dt>
       <dd>It ends {parcel.ends_when}, and at the latest then.</dd>

@@ -1,0 +1,295 @@
+// Package notices tells the people of a studio what has happened to what they sent:
+// in a list, and by letters that go at once, gathered, or in the morning, as the
+// studio chose for each kind and project (core/notice).
+package notices
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/event"
+	"aftergust/core/expiry"
+	"aftergust/core/letter"
+	"aftergust/core/notice"
+	"aftergust/internal/account"
+	"aftergust/internal/ground"
+	"aftergust/internal/letters"
+)
+
+// A Happened is an event that was written down.
+type Happened struct {
+	EventID  int64
+	At       time.Time
+	Kind     event.Kind
+	StudioID string
+	ParcelID string
+	LineID   string // the recipient who did it, or whom it is about; empty for none
+	First    bool   // the recipient had never opened the package before
+}
+
+// A Desk is whom a package is followed by, and what they want to be told of.
+type Desk struct {
+	MemberID string
+	Zone     string                  // of the studio
+	Waiting  time.Time               // when the letter goes that gathers already; zero for none
+	Choices  map[bool]notice.Choices // true: for the package's project, false: for all
+}
+
+// A New is a notice that is to be kept.
+type New struct {
+	Happened
+	MemberID string
+	Once     string     // empty: it is one however often it happens
+	DueAt    *time.Time // nil: no letter tells of it
+	Gathers  bool
+}
+
+// A Notice is what somebody was told of.
+type Notice struct {
+	ID       int64
+	ParcelID string
+	Title    string // of the package, as it is now
+	MemberID string
+	Kind     notice.Kind
+	At       time.Time
+	Seen     bool
+	Who      event.Who
+	Facts    event.Facts
+}
+
+// Say is the notice in one sentence.
+func (n Notice) Say() string { return event.Say(event.Kind(n.Kind), n.Who, n.Facts) }
+
+// A Cursor is where a page of notices begins: after this one. The zero Cursor is the start.
+type Cursor struct {
+	At time.Time
+	ID int64
+}
+
+// A Choice is how often somebody is written to about one kind.
+type Choice struct {
+	PlaceID string // the project that it is for; empty for all
+	Place   string // its path in words; empty for all
+	Kind    notice.Kind
+	Cadence notice.Cadence
+}
+
+// A Reader is a member of a studio to whom a letter is due.
+type Reader struct {
+	MemberID, Name string
+	Email          string // empty where they are not of the studio any more
+	StudioID       string
+	StudioName     string
+}
+
+// Store is what the service needs of the database.
+type Store interface {
+	ground.Records
+	// DeskOf is whom a package is followed by.
+	DeskOf(ctx context.Context, parcel string, now time.Time) (Desk, error)
+	// InsertNotices keeps notices and returns how many were new.
+	InsertNotices(ctx context.Context, all []New) (int, error)
+	// DueMembers are those for whom a letter is due, at most so many.
+	DueMembers(ctx context.Context, now time.Time, limit int) ([]Reader, error)
+	// Batch takes what a member is to be told of into a letter: what is due, and what
+	// gathers; the oldest first, at most so many.
+	Batch(ctx context.Context, member, batch string, now time.Time, limit int) (taken int, err error)
+	NoticePage(ctx context.Context, studio, member string, after Cursor, limit int) ([]Notice, error)
+	CountUnseen(ctx context.Context, member string, limit int) (int, error)
+	SeeNotices(ctx context.Context, member string, until int64, at time.Time) error
+	Choices(ctx context.Context, studio string) ([]Choice, error)
+	SetChoice(ctx context.Context, studio string, c Choice) error
+	// ProjectExists reports whether a place is a project of a studio.
+	ProjectExists(ctx context.Context, studio, place string) (bool, error)
+}
+
+// A Service tells. Make it with New.
+type Service struct {
+	store Store
+	post  *letters.Service
+	now   func() time.Time
+}
+
+// NewService makes a service.
+func NewService(store Store, post *letters.Service, now func() time.Time) *Service {
+	return &Service{store, post, now}
+}
+
+// Tell keeps what follows from events, in the transaction that wrote them.
+func (s *Service) Tell(ctx context.Context, all []Happened) error {
+	now := s.now()
+	desks := map[string]Desk{}
+	var kept []New
+	var due time.Time
+	for _, h := range all {
+		k := notice.Kind(h.Kind)
+		d := notice.All.Get(k)
+		if !notice.All.Has(k) || d.Theirs && h.LineID == "" || d.Once && !h.First {
+			continue
+		}
+		desk, ok := desks[h.ParcelID]
+		if !ok {
+			var err error
+			if desk, err = s.store.DeskOf(ctx, h.ParcelID, now); err != nil {
+				return err
+			}
+			desks[h.ParcelID] = desk
+		}
+		n := New{Happened: h, MemberID: desk.MemberID}
+		if d.Once {
+			n.Once = h.LineID
+		}
+		cadence := desk.cadence(k)
+		if own := event.All.Get(h.Kind).Letter; own == "" || cadence != notice.AtOnce { // else it has a letter of its own
+			if at := cadence.Due(now, desk.Waiting, zoneOf(desk.Zone)); !at.IsZero() {
+				n.DueAt, n.Gathers = &at, cadence == notice.Gathered
+				if due.IsZero() || at.Before(due) {
+					due = at
+				}
+			}
+		}
+		kept = append(kept, n)
+	}
+	if len(kept) == 0 {
+		return nil
+	}
+	fresh, err := s.store.InsertNotices(ctx, kept)
+	if err != nil || fresh == 0 {
+		return err
+	}
+	told := map[string]bool{}
+	for _, n := range kept {
+		if !told[n.StudioID] {
+			told[n.StudioID] = true
+			if err := s.store.Announce(ctx, ground.Change{Studio: n.StudioID, What: ground.NoticesChanged}); err != nil {
+				return err
+			}
+		}
+	}
+	if due.IsZero() {
+		return nil
+	}
+	return s.store.Enqueue(ctx, ground.TellJob{At: due})
+}
+
+func (d Desk) cadence(k notice.Kind) notice.Cadence {
+	return notice.Of(k, d.Choices[true], d.Choices[false])
+}
+
+// zoneOf is a zone by its name, and UTC for one that is not known.
+func zoneOf(name string) *time.Location {
+	zone, err := expiry.LoadZone(name)
+	if err != nil {
+		return time.UTC
+	}
+	return zone
+}
+
+// AtOnce reports whether somebody wants a letter for each event of a kind in a package.
+func (s *Service) AtOnce(ctx context.Context, parcel string, k event.Kind) (bool, error) {
+	desk, err := s.store.DeskOf(ctx, parcel, s.now())
+	return desk.cadence(notice.Kind(k)) == notice.AtOnce, err
+}
+
+// Bounds of letters: how many people are written to in one round, and how many
+// notices one letter has.
+const (
+	toldAtOnce = 50
+	inOne      = 100
+)
+
+// Due writes the letters whose moment has come. Two processes may do it at once.
+func (s *Service) Due(ctx context.Context) error {
+	for {
+		readers, err := s.store.DueMembers(ctx, s.now(), toldAtOnce)
+		if err != nil || len(readers) == 0 {
+			return err
+		}
+		for _, r := range readers {
+			if err := s.letter(ctx, r); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+func (s *Service) letter(ctx context.Context, r Reader) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		batch := ground.NewID()
+		taken, err := s.store.Batch(ctx, r.MemberID, batch, s.now(), inOne)
+		if err != nil || taken == 0 || r.Email == "" {
+			return err
+		}
+		return s.post.Post(ctx, letters.Letter{StudioID: r.StudioID, Kind: letter.Notices, ToName: r.Name, ToEmail: r.Email,
+			Data: map[string]string{"batch": batch, "studio": r.StudioName}})
+	})
+}
+
+// Page is how many notices one page shows.
+const Page = 50
+
+// List is a page of what a member was told of, newest first; of the whole studio
+// where everybody is set.
+func (s *Service) List(ctx context.Context, m account.Member, everybody bool, after Cursor) ([]Notice, error) {
+	member := m.ID
+	if everybody {
+		member = ""
+	}
+	return s.store.NoticePage(ctx, m.StudioID, member, after, Page)
+}
+
+// ManyUnseen is where counting what was not seen ends.
+const ManyUnseen = 100
+
+// Unseen is how much of it a member has not seen, ManyUnseen at most.
+func (s *Service) Unseen(ctx context.Context, m account.Member) (int, error) {
+	return s.store.CountUnseen(ctx, m.ID, ManyUnseen)
+}
+
+// See keeps that a member has seen all up to one.
+func (s *Service) See(ctx context.Context, m account.Member, until int64) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.SeeNotices(ctx, m.ID, until, s.now()); err != nil {
+			return err
+		}
+		return s.store.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.NoticesChanged})
+	})
+}
+
+// Choices are what the studio chose, for all projects and for single ones.
+func (s *Service) Choices(ctx context.Context, m account.Member) ([]Choice, error) {
+	return s.store.Choices(ctx, m.StudioID)
+}
+
+// Choose sets how often the studio is written to about some kinds, for a project or
+// for all; an empty cadence takes a choice back. What waits for a letter already goes
+// as it was.
+func (s *Service) Choose(ctx context.Context, m account.Member, choices ...Choice) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		for _, c := range choices {
+			if err := s.choose(ctx, m, c); err != nil {
+				return err
+			}
+		}
+		return s.store.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.NoticesChanged})
+	})
+}
+
+func (s *Service) choose(ctx context.Context, m account.Member, c Choice) error {
+	if !notice.All.Has(c.Kind) {
+		return ground.Wrong("kind", "There is no such kind of notice.")
+	}
+	if c.Cadence != "" && !notice.Cadences.Has(c.Cadence) {
+		return ground.Wrong("cadence", "Choose at_once, gathered, daily or never.")
+	}
+	if c.PlaceID != "" {
+		is, err := s.store.ProjectExists(ctx, m.StudioID, c.PlaceID)
+		if err != nil {
+			return err
+		}
+		if !is {
+			return ground.Missing("project")
+		}
+	}
+	return s.store.SetChoice(ctx, m.StudioID, c)
+}

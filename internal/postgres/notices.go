@@ -1,0 +1,155 @@
+package postgres
+
+import (
+	"context"
+	"time"
+
+	"aftergust/core/event"
+	"aftergust/core/notice"
+	"aftergust/internal/letters"
+	"aftergust/internal/notices"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// projectOf is the project to which a package p counts: that of its first item. It is
+// empty where that lies in none.
+const projectOf = `coalesce((
+	select split_part(place.path, '/', 3) from (
+		select pi.item_id from parcel_item pi where pi.parcel_id = p.id and pi.withdrawn_at is null order by pi.position, pi.id limit 1) first
+	join item i on i.id = first.item_id join place on place.id = i.place_id), '')`
+
+func (q *queries) DeskOf(ctx context.Context, parcel string, now time.Time) (notices.Desk, error) {
+	desk := notices.Desk{Choices: map[bool]notice.Choices{true: {}, false: {}}}
+	rows, err := q.conn(ctx).Query(ctx, `
+		select p.created_by, s.zone, (select min(n.due_at) from notice n where n.member_id = p.created_by and n.batch is null and n.gathers
+		           and n.due_at > $2), t.place_id, t.kind, t.cadence
+		from parcel p join studio s on s.id = p.studio_id left join told t on t.studio_id = p.studio_id and t.place_id in ('', `+projectOf+`)
+		where p.id = $1`, parcel, now)
+	if err != nil {
+		return desk, err
+	}
+	var waiting moment
+	var place, kind, cadence *string
+	_, err = pgx.ForEachRow(rows, []any{&desk.MemberID, &desk.Zone, &waiting, &place, &kind, &cadence}, func() error {
+		desk.Waiting = waiting.time()
+		if kind != nil {
+			desk.Choices[*place != ""][notice.Kind(*kind)] = notice.Cadence(*cadence)
+		}
+		return nil
+	})
+	return desk, err
+}
+
+func (q *queries) InsertNotices(ctx context.Context, all []notices.New) (int, error) {
+	fresh := 0
+	for _, n := range all {
+		done, err := q.conn(ctx).Exec(ctx, `
+			insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, once, due_at, gathers) values ($1, $2, $3, $4, $5, $6, $7,
+			    $8, $9) on conflict do nothing`, n.StudioID, n.MemberID, n.ParcelID, n.Kind, n.EventID, n.At, optional(n.Once), n.DueAt, n.Gathers)
+		if err != nil {
+			return fresh, err
+		}
+		fresh += int(done.RowsAffected())
+	}
+	return fresh, nil
+}
+
+func (q *queries) DueMembers(ctx context.Context, now time.Time, limit int) ([]notices.Reader, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select m.id, m.name, case when m.removed_at is null then m.email else '' end, m.studio_id, s.name
+		from member m join studio s on s.id = m.studio_id
+		where m.id in (select member_id from notice where due_at <= $1 and batch is null order by due_at limit $2) order by m.id`, now, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[notices.Reader])
+}
+
+func (q *queries) Batch(ctx context.Context, member, batch string, now time.Time, limit int) (int, error) {
+	done, err := q.conn(ctx).Exec(ctx, `
+		update notice set batch = $2 where id in (
+			select id from notice where member_id = $1 and batch is null and due_at is not null and (due_at <= $3 or gathers)
+			order by id limit $4 for update skip locked)`, member, batch, now, limit)
+	return int(done.RowsAffected()), err
+}
+
+const selectNotice = `
+	select n.id, n.parcel_id, p.title, n.member_id, n.kind, n.at, n.seen_at is not null, coalesce(l.name, ''), coalesce(m.name, ''), e.facts
+	from `
+
+const ofNotice = ` n join parcel p on p.id = n.parcel_id
+	join event e on e.parcel_id = n.parcel_id and e.at = n.at and e.id = n.event_id
+	left join card l on l.id = e.line_card left join card m on m.id = e.by_card order by n.at desc, n.id desc`
+
+func (q *queries) notices(ctx context.Context, sql string, args ...any) ([]notices.Notice, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectNotice+"("+sql+")"+ofNotice, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (n notices.Notice, err error) {
+		err = row.Scan(&n.ID, &n.ParcelID, &n.Title, &n.MemberID, &n.Kind, &n.At, &n.Seen, &n.Who.Line, &n.Who.Member, &n.Facts)
+		return n, err
+	})
+}
+
+func (q *queries) NoticePage(ctx context.Context, studio, member string, after notices.Cursor, limit int) ([]notices.Notice, error) {
+	where, args := "member_id = $1", []any{member, limit}
+	if member == "" {
+		where, args[0] = "studio_id = $1", studio
+	}
+	if after.ID != 0 {
+		where, args = where+" and (at, id) < ($3, $4)", append(args, after.At, after.ID)
+	}
+	return q.notices(ctx, "select * from notice where "+where+" order by at desc, id desc limit $2", args...)
+}
+
+func (q *queries) Told(ctx context.Context, batch string) ([]letters.Told, error) {
+	all, err := q.notices(ctx, "select * from notice where batch = $1", batch)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]letters.Told, len(all))
+	for i, n := range all {
+		out[len(all)-1-i] = letters.Told{ParcelID: n.ParcelID, Title: n.Title, At: n.At, Says: event.Say(event.Kind(n.Kind), n.Who, n.Facts)}
+	}
+	return out, nil
+}
+
+func (q *queries) CountUnseen(ctx context.Context, member string, limit int) (n int, err error) {
+	return n, q.conn(ctx).QueryRow(ctx, `select count(*) from (select from notice where member_id = $1 and seen_at is null limit $2) few`, member,
+		limit).Scan(&n)
+}
+
+func (q *queries) SeeNotices(ctx context.Context, member string, until int64, at time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "update notice set seen_at = $3 where member_id = $1 and seen_at is null and id <= $2", member, until, at)
+	return err
+}
+
+func (q *queries) Choices(ctx context.Context, studio string) ([]notices.Choice, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select t.place_id, coalesce(top.name || ' / ' || place.name, ''), t.kind, t.cadence
+		from told t left join place on place.id = t.place_id left join place top on top.id = place.parent_id
+		where t.studio_id = $1 and (t.place_id = '' or place.let_go_id is null and place.id is not null)
+		order by t.place_id <> '', top.name, place.name, t.place_id`, studio)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[notices.Choice])
+}
+
+func (q *queries) SetChoice(ctx context.Context, studio string, c notices.Choice) error {
+	if c.Cadence == "" {
+		_, err := q.conn(ctx).Exec(ctx, "delete from told where studio_id = $1 and place_id = $2 and kind = $3", studio, c.PlaceID, c.Kind)
+		return err
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into told (studio_id, place_id, kind, cadence) values ($1, $2, $3, $4)
+		on conflict (studio_id, place_id, kind) do update set cadence = excluded.cadence`, studio, c.PlaceID, c.Kind, c.Cadence)
+	return err
+}
+
+func (q *queries) ProjectExists(ctx context.Context, studio, place string) (is bool, err error) {
+	return is, q.conn(ctx).QueryRow(ctx, `
+		select exists (select from place where id = $2 and studio_id = $1 and kind = 'project' and let_go_id is null)`, studio, place).Scan(&is)
+}

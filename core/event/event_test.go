@@ -67,7 +67,8 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
 		Asked: letter.Asked, ItemsAdded: letter.News}
-	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, HasAll: true, Noted: true, Signed: true, Ticked: true, Unticked: true, Kept: true}
+	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, HasAll: true, Noted: true, Signed: true, Ticked: true,
+		Unticked: true, Kept: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
 		assert.NotEmpty(t, d.Word, k)

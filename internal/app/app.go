@@ -19,6 +19,7 @@ import (
 	"aftergust/internal/media"
 	"aftergust/internal/postgres"
 	"aftergust/internal/returns"
+	"aftergust/internal/wire"
 	"aftergust/ui"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -34,10 +35,13 @@ type App struct {
 	Store *postgres.Store
 	API   *httpapi.API
 	Addr  string // where it listens, with the port that it got
+	// RedirectAddr is where it sends on whoever comes without TLS; empty for nowhere.
+	RedirectAddr string
 
 	config   Config
 	log      *slog.Logger
 	server   *http.Server
+	plain    *http.Server // sends on what comes without TLS; nil for none
 	queue    *river.Client[pgx.Tx]
 	shift    *jobs.Shift
 	locks    *postgres.Locks
@@ -121,6 +125,10 @@ func (a *App) open(ctx context.Context) error {
 	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk, post, texts(c), a.log)); err != nil {
 		return err
 	}
+	secure, answer, err := a.secure()
+	if err != nil {
+		return err
+	}
 	listener, err := net.Listen("tcp", c.Addr)
 	if err != nil {
 		return fmt.Errorf("listen: %w; set %sADDR to another address", err, prefix)
@@ -159,14 +167,14 @@ func (a *App) open(ctx context.Context) error {
 		}
 	}
 	a.server = &http.Server{
-		Handler: a.API, ConnContext: httpapi.ConnContext, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
+		Handler: a.API, ConnContext: wire.Context, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(a.log.Handler(), slog.LevelDebug),
 	}
-	a.goes(func() {
-		if err := a.server.Serve(listener); err != nil && !errors.Is(err, http.ErrServerClosed) {
-			a.log.Error("the server ended", "error", err)
-		}
-	})
+	if err := a.redirect(answer); err != nil {
+		cancel()
+		return errors.Join(err, listener.Close())
+	}
+	a.goes(func() { a.serve(listener, secure) })
 	return nil
 }
 
@@ -214,6 +222,9 @@ func (a *App) settle(ctx context.Context) {
 // jobs end or are given back, the last receipts are written.
 func (a *App) Stop(ctx context.Context) error {
 	a.API.Close()
+	if a.plain != nil {
+		_ = a.plain.Close() // it holds nothing that could be lost
+	}
 	ctx, cancel := context.WithTimeout(ctx, drain)
 	defer cancel()
 	err := a.server.Shutdown(ctx)

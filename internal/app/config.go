@@ -29,6 +29,7 @@ type Config struct {
 	LMTP        string         // address at which letters that did not arrive are taken back; empty: nowhere
 	TextURL     string         // where text messages go; empty: nowhere
 	MailFrom    string         // address that letters come from
+	Secure      Secure         // TLS that this process ends itself
 	Secrets     ground.Secrets // links are derived from them
 	Proxies     int            // of ours that requests come through
 	Work        bool           // run jobs in this process
@@ -88,6 +89,23 @@ var settings = []setting{
 		c.Secrets, err = ground.ReadSecrets(v)
 		return err
 	}},
+	{"TLS_CERT", "", "certificate with its chain, a PEM file; it is read again when it changes (default: no TLS of its own)",
+		func(c *Config, v string) error { c.Secure.Cert = v; return nil }},
+	{"TLS_KEY", "", "its key, a PEM file", func(c *Config, v string) error { c.Secure.Key = v; return nil }},
+	{"ACME", "", "directory of an authority that gives certificates by ACME, as https://acme.example/directory; by this you accept its terms",
+		func(c *Config, v string) error {
+			u, err := url.Parse(v)
+			if err != nil || u.Scheme != "https" || u.Host == "" {
+				return errors.New("is not an address such as https://acme.example/directory")
+			}
+			c.Secure.ACME = v
+			return nil
+		}},
+	{"ACME_MAIL", "", "mail address to which the authority writes when something is about to end",
+		func(c *Config, v string) error { c.Secure.Mail = v; return nil }},
+	{"ACME_ROOTS", "", "PEM file by which an authority of your own is known", func(c *Config, v string) error { c.Secure.Roots = v; return nil }},
+	{"REDIRECT", "", "address, as :80, that sends to BASE_URL whoever comes without TLS, and answers the authority (default: none)",
+		func(c *Config, v string) error { c.Secure.Redirect = v; return nil }},
 	{"PROXIES", "0", "how many reverse proxies of yours a request comes through; each has to append to X-Forwarded-For",
 		func(c *Config, v string) (err error) {
 			if c.Proxies, err = strconv.Atoi(v); err != nil || c.Proxies < 0 || c.Proxies > 9 {
@@ -132,6 +150,12 @@ func Read(getenv func(string) string) (Config, error) {
 	}
 	if c.BaseURL == "" {
 		c.BaseURL = "http://" + c.Addr
+		if c.Secure.On() {
+			c.BaseURL = "https://" + c.Addr
+		}
+	}
+	if err := c.Secure.check(c.BaseURL); err != nil {
+		problems = append(problems, err)
 	}
 	return c, errors.Join(problems...)
 }

@@ -16,7 +16,6 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
 	"strings"
 	"sync"
@@ -191,14 +190,6 @@ func (a *API) Run(ctx context.Context) {
 	both.Go(func() { a.shown.watch(ctx) })
 	both.Go(func() { a.running.watch(ctx) })
 	both.Wait()
-}
-
-type connKey struct{}
-
-// ConnContext keeps the connection where a download can ask it how much the
-// other side has acknowledged. Set it as http.Server's ConnContext.
-func ConnContext(ctx context.Context, c net.Conn) context.Context {
-	return context.WithValue(ctx, connKey{}, c)
 }
 
 // problem is an error as it goes out (RFC 9457).

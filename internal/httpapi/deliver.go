@@ -15,8 +15,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
-
-	"golang.org/x/sys/unix"
+	"aftergust/internal/wire"
 )
 
 // A content is something with a fixed length that ranges can be taken from: one
@@ -71,9 +70,9 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 			"This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
 		return 0
 	}
-	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep}
-	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
-	s.holdLittle()
+	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep, line: wire.Of(r.Context(), w)}
+	defer s.line.Done()
+	s.line.Hold(heldUnsent)
 	head := r.Method == http.MethodHead
 	switch len(ranges) {
 	case 0:
@@ -98,10 +97,13 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 	if err == nil || errors.Is(err, errHalted) {
 		err = errors.Join(err, s.settle(r.Context()))
 	}
-	if s.ticket.isHalted() && s.conn != nil {
-		_ = s.conn.SetLinger(0) // what did not come through goes with the connection
+	if s.ticket.isHalted() {
+		s.line.Forsake() // what did not come through goes with the connection
 	}
-	_ = s.acknowledge() // also what a broken connection took
+	if s.control.Flush() == nil {
+		s.line.Flushed(s.handed)
+	}
+	s.arrived(s.line.Last()) // also what a broken connection took
 	got = s.acknowledged
 	a.meters.delivered.Add(float64(got))
 	if err != nil && !errors.Is(err, context.Canceled) && !isDisconnect(err) {
@@ -132,11 +134,10 @@ type sender struct {
 	content
 	w            http.ResponseWriter
 	control      *http.ResponseController
-	conn         *net.TCPConn
+	line         wire.Line
 	step         int64
 	waiting      []segment // handed over, not acknowledged yet
 	handed       int64     // bytes handed over
-	flushed      int64     // of these, bytes that are certainly out of our own buffers
 	acknowledged int64     // bytes that left waiting
 }
 
@@ -149,18 +150,6 @@ var (
 // yet, in bytes: what it holds goes on to the other side when this process ends,
 // and nobody is left to hear that it arrived. A fifth of a second at 40 Mbit/s.
 const heldUnsent = 1 << 20
-
-// holdLittle bounds what the kernel holds for a connection (TCP_NOTSENT_LOWAT of tcp(7)).
-func (s *sender) holdLittle() {
-	if s.conn == nil {
-		return
-	}
-	if raw, err := s.conn.SyscallConn(); err == nil {
-		_ = raw.Control(func(fd uintptr) { // where it cannot be set, more is held
-			_ = unix.SetsockoptInt(int(fd), unix.IPPROTO_TCP, unix.TCP_NOTSENT_LOWAT, heldUnsent)
-		})
-	}
-}
 
 func (s *sender) send(ctx context.Context, r coverage.Range) error {
 	for piece := range s.pieces(r.Start, r.End) {
@@ -188,7 +177,11 @@ func (s *sender) send(ctx context.Context, r coverage.Range) error {
 
 func (s *sender) sendBytes(b []byte) error {
 	n, err := s.w.Write(b)
-	s.handOver(segment{entry: -1, size: int64(n)})
+	size := int64(n)
+	if err != nil {
+		size = max(size, min(int64(len(b)), s.line.Passed()-s.handed))
+	}
+	s.handOver(segment{entry: -1, size: size})
 	return err
 }
 
@@ -211,14 +204,18 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 			return err
 		}
 		began := time.Now()
-		n, err := io.CopyN(s.w, source, min(s.step, left))
+		step := min(s.step, left)
+		n, err := io.CopyN(s.w, source, step)
+		if err != nil {
+			n = max(n, min(step, s.line.Passed()-s.handed))
+		}
 		s.handOver(segment{entry: piece.Entry, from: at, size: n})
 		if err != nil {
 			return err
 		}
 		at, left = at+n, left-n
 		if time.Since(began) < quick {
-			s.step = min(2*s.step, largeStep)
+			s.step = min(2*s.step, s.largest())
 		} else {
 			s.step = max(s.step/2, firstStep/4)
 		}
@@ -229,6 +226,14 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 	return nil
 }
 
+// largest is the largest step that the line bears.
+func (s *sender) largest() int64 {
+	if grain := s.line.Grain(); grain > 0 {
+		return grain
+	}
+	return largeStep
+}
+
 func (s *sender) handOver(seg segment) {
 	if seg.size > 0 {
 		s.waiting = append(s.waiting, seg)
@@ -236,35 +241,16 @@ func (s *sender) handOver(seg segment) {
 	}
 }
 
-// acknowledge empties our own buffers into the socket and reports all bytes
-// that the kernel does not hold any more: the other side has acknowledged them.
-// On a connection that broke it reports what went through before that.
+// acknowledge empties our own buffers into the socket and reports all bytes that the
+// other side has acknowledged. On a connection that broke it reports what went through
+// before that.
 func (s *sender) acknowledge() error {
 	err := s.control.Flush()
 	if err == nil {
-		s.flushed = s.handed
+		s.line.Flushed(s.handed)
 	}
-	s.arrived(s.flushed - s.unacknowledged())
+	s.arrived(s.line.Arrived())
 	return err
-}
-
-// unacknowledged is how many bytes of the connection the kernel still holds
-// (SIOCOUTQ of tcp(7)): not sent, or sent and not acknowledged. What cannot be
-// asked counts as acknowledged once the socket has taken it.
-func (s *sender) unacknowledged() int64 {
-	if s.conn == nil {
-		return 0
-	}
-	raw, err := s.conn.SyscallConn()
-	if err != nil {
-		return 0
-	}
-	held := 0
-	errControl := raw.Control(func(fd uintptr) { held, err = unix.IoctlGetInt(int(fd), unix.SIOCOUTQ) })
-	if errControl != nil || err != nil {
-		return s.handed // the connection is gone: claim nothing more
-	}
-	return int64(held)
 }
 
 // arrived reports segments up to the total number of bytes acknowledged.
@@ -297,7 +283,7 @@ func (s *sender) settle(ctx context.Context) error {
 		return err
 	}
 	pause, quiet := time.Millisecond, time.Now()
-	for len(s.waiting) > 0 && s.conn != nil {
+	for len(s.waiting) > 0 && s.line.Asks() {
 		if s.ticket.isCut() {
 			return errCut
 		}

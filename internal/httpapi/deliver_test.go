@@ -15,6 +15,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
+	"aftergust/internal/wire"
 
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/stretchr/testify/assert"
@@ -40,7 +41,7 @@ func serve(t testing.TB, body []byte, received *coverage.Set) (ours, theirs *htt
 			received: func(_ int, r coverage.Range) { *received = received.Add(r) },
 		})
 	}))
-	ours.Config.ConnContext = ConnContext
+	ours.Config.ConnContext = wire.Context
 	ours.Start()
 	t.Cleanup(ours.Close)
 	theirs = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

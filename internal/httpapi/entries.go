@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"io"
-	"net"
 	"net/http"
 	"net/url"
 	"path"
@@ -19,6 +18,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/receive"
 	"aftergust/internal/unpack"
+	"aftergust/internal/wire"
 
 	"github.com/go-chi/chi/v5"
 )
@@ -211,8 +211,8 @@ func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	if r.Method == http.MethodHead {
 		return
 	}
-	s := &sender{content: content{ticket: t}, w: w, control: http.NewResponseController(w)}
-	s.conn, _ = r.Context().Value(connKey{}).(*net.TCPConn)
+	s := &sender{content: content{ticket: t}, w: w, control: http.NewResponseController(w), line: wire.Of(r.Context(), w)}
+	defer s.line.Done()
 	if err := s.copy(r.Context(), entry); err != nil {
 		if errors.Is(err, unpack.ErrBroken) {
 			a.Log.Warn("an entry of an archive is damaged", "blob", blob, "entry", index)

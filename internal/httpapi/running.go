@@ -3,7 +3,6 @@ package httpapi
 import (
 	"context"
 	"log/slog"
-	"net"
 	"net/http"
 	"slices"
 	"sync"
@@ -14,6 +13,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/internal/ground"
 	"aftergust/internal/receive"
+	"aftergust/internal/wire"
 )
 
 // running holds all downloads that run, by package, and cuts those that are not
@@ -88,18 +88,14 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.
 	if e.Parcel.EndsAt != nil {
 		t.ends.Store(e.Parcel.EndsAt.UnixNano())
 	}
-	conn, _ := request.Context().Value(connKey{}).(*net.TCPConn)
+	cut := wire.Cutter(request.Context(), w)
 	t.stop = func() {
 		t.cut.Store(true)
-		if conn != nil {
-			// What the kernel still holds is thrown away with the connection, not sent after the cut.
-			_ = conn.SetLinger(0)
-		}
-		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that cannot be cut sees the flag at its next step
+		cut() // what the kernel still holds is thrown away, not sent after the cut
 	}
 	t.halt = func() {
 		t.halted.Store(true)
-		_ = control.SetWriteDeadline(time.Unix(1, 0)) // likewise
+		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that waits is woken
 	}
 	parcel := e.Parcel.ID
 	r.mu.Lock()

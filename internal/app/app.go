@@ -135,6 +135,17 @@ func (a *App) open(ctx context.Context) error {
 	}
 	a.Addr = listener.Addr().String()
 
+	if err := a.begin(ctx, answer); err != nil {
+		a.cancel()
+		return errors.Join(err, listener.Close())
+	}
+	a.goes(func() { a.serve(listener, secure) })
+	return nil
+}
+
+// begin starts all that goes on beside the answers to requests.
+func (a *App) begin(ctx context.Context, plain http.Handler) error {
+	c := a.config
 	background, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	a.cancel = cancel
 	a.goes(func() { a.Receive.Recorder.Run(background) })
@@ -148,34 +159,27 @@ func (a *App) open(ctx context.Context) error {
 			a.log.Info("child processes have no cage here; install bubblewrap, or lists of formats and protocols are all that keeps them")
 		}
 		if err := a.shift.Begin(ctx); err != nil {
-			cancel()
-			return errors.Join(err, listener.Close())
+			return err
 		}
 		a.goes(func() { a.shift.Run(background) })
 		if err := a.queue.Start(background); err != nil {
-			cancel()
-			return errors.Join(fmt.Errorf("start jobs: %w", err), listener.Close())
+			return fmt.Errorf("start jobs: %w", err)
 		}
 	}
 	if unfounded, err := a.Team.Unfounded(ctx); err == nil && unfounded {
-		a.log.Warn("there is no studio yet: found one in the browser, with this code", "at", a.config.BaseURL+"/found", "code", a.Team.FoundingCode())
+		a.log.Warn("there is no studio yet: found one in the browser, with this code", "at", c.BaseURL+"/found", "code", a.Team.FoundingCode())
 	}
 	if c.LMTP != "" {
+		var err error
 		if a.returns, err = returns.Open(c.LMTP, a.Letters, a.log); err != nil {
-			cancel()
-			return errors.Join(fmt.Errorf("take mail back: %w; set %sLMTP to another address", err, prefix), listener.Close())
+			return fmt.Errorf("take mail back: %w; set %sLMTP to another address", err, prefix)
 		}
 	}
 	a.server = &http.Server{
 		Handler: a.API, ConnContext: wire.Context, ReadHeaderTimeout: 20 * time.Second, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(a.log.Handler(), slog.LevelDebug),
 	}
-	if err := a.redirect(answer); err != nil {
-		cancel()
-		return errors.Join(err, listener.Close())
-	}
-	a.goes(func() { a.serve(listener, secure) })
-	return nil
+	return a.redirect(plain)
 }
 
 func (a *App) goes(do func()) {

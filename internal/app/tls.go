@@ -77,7 +77,16 @@ func (a *App) secure() (*tls.Config, http.Handler, error) {
 		}
 	}
 	manager := certs.Ask(authority, a.Store, ground.NewKeys(a.config.Secrets, a.config.BaseURL))
-	return manager.TLSConfig(), manager.HTTPHandler(redirect), nil
+	config := manager.TLSConfig()
+	get := config.GetCertificate
+	config.GetCertificate = func(hello *tls.ClientHelloInfo) (*tls.Certificate, error) {
+		given, err := get(hello)
+		if err != nil && hello.ServerName == authority.Host { // others ask for what is not ours
+			a.log.Warn("there is no certificate", "authority", s.ACME, "error", err)
+		}
+		return given, err
+	}
+	return config, manager.HTTPHandler(redirect), nil
 }
 
 // serve answers on a listener until the server is stopped.

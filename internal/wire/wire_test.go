@@ -27,7 +27,8 @@ func serve(t *testing.T, size int64) (base string, pool *x509.CertPool, arrived 
 	with := httptest.NewUnstartedServer(nil) // for its certificate
 	with.StartTLS()
 	t.Cleanup(with.Close)
-	server := &http.Server{ConnContext: wire.Context, ReadHeaderTimeout: time.Second, Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+	server := &http.Server{ConnContext: wire.Context, ReadHeaderTimeout: time.Second}
+	server.Handler = http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Content-Length", strconv.FormatInt(size, 10)) // whoever has so many bytes may go
 		line := wire.Of(r.Context(), w)
 		defer line.Done()
@@ -45,7 +46,7 @@ func serve(t *testing.T, size int64) (base string, pool *x509.CertPool, arrived 
 			time.Sleep(time.Millisecond)
 		}
 		arrived <- line.Last()
-	})}
+	})
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	go func() { _ = wire.Serve(server, l, &tls.Config{Certificates: with.TLS.Certificates}) }()

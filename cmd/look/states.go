@@ -93,6 +93,11 @@ func studioStates(find func(string) demo.PackageCard) []state {
 		{name: "desk busy", path: "/", ready: ".skeleton", net: hangs("/api/v1/desk")},
 		{name: "desk failed", path: "/", ready: ".problem", net: fails("/api/v1/desk")},
 		{name: "packages", path: "/packages", ready: "table"},
+		{name: "packages chosen", path: "/packages", ready: "table", before: []e2e.Action{e2e.Script("document.querySelector('th input, td input').click()"), visible(".bar")}},
+		{name: "packages extend", path: "/packages", ready: "table", before: []e2e.Action{e2e.Script("document.querySelector('th input, td input').click()"), visible(".bar"), press("Extend…"), visible("dialog")}},
+		{name: "packages door", path: "/packages", ready: "table", before: []e2e.Action{e2e.Script("document.querySelector('th input, td input').click()"), visible(".bar"), press("Door…"), visible("dialog")}},
+		{name: "packages none like that", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`), before: []e2e.Action{
+			press("Ends soon"), pause(300)}},
 		{name: "packages empty", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`)},
 		{name: "notices", path: "/notices", ready: ".row"},
 		{name: "notices empty", path: "/notices", ready: ".none", net: answers("/api/v1/notices", `{"notices":[],"next":""}`)},

@@ -212,7 +212,8 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		return by(w, "did not let "+line(w)+" in") + "."
 	}},
 	Descriptor{Kind: Closing, Words: word("Ends soon"), Changes: Waybill, say: func(_ Who, f Facts) string {
-		return "It ends soon, and " + count.Of(f.Count, "person has", "people have") + " not everything" + until(f) + "."
+		return "It ends" + cmp.Or(strings.TrimPrefix(until(f), "; it ends"), " soon") + ", and " + count.Of(f.Count, "person has", "people have") +
+			" not everything."
 	}},
 	Descriptor{Kind: Lost, Words: word("Did not arrive"), Changes: Waybill, say: func(w Who, _ Facts) string {
 		return "A letter to " + line(w) + " did not arrive."

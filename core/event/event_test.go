@@ -54,7 +54,7 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{ItemsAdded, who, Facts{}, "Everybody was told of what was added, in one letter."},
 		{HasAll, who, Facts{}, "Tove Arnholt has everything."},
 		{Closing, Who{}, Facts{Count: 2, Ends: &ends, Zone: "Europe/London"},
-			"It ends soon, and 2 people have not everything; it ends Fri 4 Dec, 18:00 in London."},
+			"It ends Fri 4 Dec, 18:00 in London, and 2 people have not everything."},
 		{Closing, Who{}, Facts{Count: 1}, "It ends soon, and 1 person has not everything."},
 		{Lost, who, Facts{}, "A letter to Tove Arnholt did not arrive."},
 		{EndReached, who, Facts{}, "What its end waited for has happened."},

@@ -25,6 +25,7 @@ import (
 	"aftergust/internal/people"
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
+	"aftergust/internal/privacy"
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
 	"aftergust/internal/remind"
@@ -71,7 +72,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
-			Remind: remind.New(store, events, now), Notices: telling,
+			Remind: remind.New(store, events, now), Notices: telling, Privacy: privacy.New(store, now),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}

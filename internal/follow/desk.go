@@ -35,12 +35,6 @@ func (s Strand) Person() ledger.Recipient {
 // Sum is the standing in words.
 func (s Strand) Sum() ledger.Summary { return s.Standing.Sum(s.Person()) }
 
-// A Cursor is where a page of packages begins: after this one. The zero Cursor is the start.
-type Cursor struct {
-	CreatedAt time.Time
-	ID        string
-}
-
 // A NeedKind is why something waits for the producer.
 type NeedKind string
 
@@ -72,12 +66,60 @@ type Need struct {
 	At       time.Time
 }
 
-// Packages is one page of the studio's packages, newest first, with their rows.
-func (s *Service) Packages(ctx context.Context, m account.Member, onlyOut bool, after Cursor, limit int) ([]OutRow, error) {
+// An Order is how the table of packages is ordered.
+type Order string
+
+// The orders.
+const (
+	Newest Order = "newest" // what was begun last first
+	Ends   Order = "ends"   // what ends first, or has, first
+	Titles Order = "title"
+	Weight Order = "weight" // the heaviest first
+	Seen   Order = "seen"   // the last sign of life of anybody first
+)
+
+// Names are all orders.
+func (Order) Names() []Order { return []Order{Newest, Ends, Titles, Weight, Seen} }
+
+// A Filter is which packages the table shows.
+type Filter string
+
+// The filters.
+const (
+	AllOf   Filter = "all"
+	Open    Filter = "open"    // out, and what ends soon of them
+	Soon    Filter = "soon"    // ends within 48 hours
+	Lacking Filter = "lacking" // open, and somebody has not everything
+	Shut    Filter = "shut"    // closed, and held
+	Cleared Filter = "cleared"
+	Drafts  Filter = "drafts"
+)
+
+// Names are all filters.
+func (Filter) Names() []Filter { return []Filter{AllOf, Open, Soon, Lacking, Shut, Cleared, Drafts} }
+
+// A Query is what is asked of the table of packages.
+type Query struct {
+	Filter Filter
+	Words  []string // each is in the title, or in a name or address on the waybill
+	Order  Order
+	After  string // id of the last package of the page before; empty for the first
+}
+
+// Table is one page of the studio's packages.
+func (s *Service) Table(ctx context.Context, m account.Member, q Query, limit int) ([]OutRow, error) {
 	now := s.now()
-	parcels, err := s.store.ParcelPage(ctx, m.StudioID, onlyOut, now, after, limit)
-	if err != nil || len(parcels) == 0 {
+	parcels, err := s.store.ParcelTable(ctx, m.StudioID, q, now, limit)
+	if err != nil {
 		return nil, err
+	}
+	return s.rows(ctx, parcels, now)
+}
+
+// rows are packages with what stands in their rows.
+func (s *Service) rows(ctx context.Context, parcels []pack.Parcel, now time.Time) ([]OutRow, error) {
+	if len(parcels) == 0 {
+		return nil, nil
 	}
 	ids := make([]string, len(parcels))
 	for i, p := range parcels {
@@ -127,7 +169,7 @@ const needsFor = 14 * 24 * time.Hour
 // Desk is what is out, what needs an answer, and what ends soon.
 func (s *Service) Desk(ctx context.Context, m account.Member) (Desk, error) {
 	now := s.now()
-	out, err := s.Packages(ctx, m, true, Cursor{}, deskLimit)
+	out, err := s.Table(ctx, m, Query{Filter: Open, Order: Newest}, deskLimit)
 	if err != nil {
 		return Desk{}, err
 	}

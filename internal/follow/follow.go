@@ -15,7 +15,8 @@ import (
 // Store is what the service needs of the database.
 type Store interface {
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
-	ParcelPage(ctx context.Context, studio string, onlyOut bool, now time.Time, after Cursor, limit int) ([]pack.Parcel, error)
+	// ParcelTable is a page of the packages of a studio.
+	ParcelTable(ctx context.Context, studio string, q Query, now time.Time, limit int) ([]pack.Parcel, error)
 	// Strands are the lines of packages with what they have, those that were
 	// removed left out unless gone is set.
 	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]Strand, error)

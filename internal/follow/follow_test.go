@@ -47,10 +47,10 @@ func TestTheStoryIsThatOfOnePackageAndNoOther(t *testing.T) {
 		}
 		return said
 	}
-	assert.Equal(t, []string{"Hanne has a.mov to the last byte, 10 bytes.", "Hanne opened it."}, story(h.Mara, p.ID)[:2])
-	assert.Len(t, story(h.Mara, p.ID), 3)
-	assert.Equal(t, "Tove opened it.", story(h.Mara, second.ID)[1])
-	assert.Equal(t, "Oda opened it.", story(h.Odd, third.ID)[1])
+	assert.Equal(t, []string{"Hanne has everything.", "Hanne has a.mov to the last byte, 10 bytes.", "Hanne opened it."}, story(h.Mara, p.ID)[:3])
+	assert.Len(t, story(h.Mara, p.ID), 4)
+	assert.Equal(t, "Tove opened it.", story(h.Mara, second.ID)[2])
+	assert.Equal(t, "Oda opened it.", story(h.Odd, third.ID)[2])
 	_, err := h.Follow.Story(t.Context(), h.Odd, p.ID, follow.Moment{}, 100)
 	assert.Equal(t, "not_found", apptest.Code(t, err))
 	_, err = h.Follow.Ledger(t.Context(), h.Odd, p.ID, pack.Place{})

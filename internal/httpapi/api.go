@@ -35,6 +35,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
 	"aftergust/internal/previews"
+	"aftergust/internal/privacy"
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
 	"aftergust/internal/remind"
@@ -78,6 +79,7 @@ type Services struct {
 	Proofs   *proofs.Service
 	Remind   *remind.Service
 	Notices  *notices.Service
+	Privacy  *privacy.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.

@@ -74,6 +74,8 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, access.Reasons())
 	describeKind(r, gather.UploadState("").Names())
 	describeKind(r, follow.NeedKind("").Names())
+	describeKind(r, follow.Order("").Names())
+	describeKind(r, follow.Filter("").Names())
 	describeKind(r, notice.All.Names())
 	describeKind(r, notice.Cadences.Names())
 }

@@ -114,6 +114,7 @@ func (a *API) studioOperations() {
 	a.followOperations()
 	a.remindOperations()
 	a.noticeOperations()
+	a.privacyOperations()
 	a.reviewOperations()
 }
 
@@ -179,7 +180,9 @@ func (a *API) waybillOperations() {
 
 func (a *API) followOperations() {
 	add(a, studioOp(http.MethodGet, "/desk", "desk", "What is out, what needs an answer, what ends soon"), asMember(a.desk))
-	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages, newest first"), asMember(a.listPackages))
+	add(a, studioOp(http.MethodGet, "/packages", "list-packages", "All packages: filtered, found, in an order"), asMember(a.listPackages))
+	add(a, studioOp(http.MethodPost, "/packages/acts", "act-on-packages", "Do one thing to several packages; each is done or refused by itself"),
+		asMember(a.actOnPackages))
 	add(a, studioOp(http.MethodGet, "/packages/{id}/ledger", "ledger", "Who has seen, played and taken what"), asMember(
 		func(ctx context.Context, m account.Member, in *itemsPage) (*body[ledgerView], error) {
 			after, err := readPlace(in.After)
@@ -325,17 +328,13 @@ type page struct {
 const pageSize = 50
 
 func (a *API) listPackages(ctx context.Context, m account.Member, in *struct {
-	After string `query:"after" doc:"next of the page before"`
+	After  string        `query:"after" doc:"next of the page before; empty for the first"`
+	Filter follow.Filter `query:"filter" default:"all"`
+	Order  follow.Order  `query:"order" default:"newest"`
+	Find   string        `query:"find" maxLength:"200" doc:"words that are in the title, or in a name or address on the waybill"`
 }) (*page, error) {
-	var cursor follow.Cursor
-	if in.After != "" {
-		at, err := time.Parse(time.RFC3339Nano, in.After[:max(0, len(in.After)-idLength-1)])
-		if err != nil {
-			return nil, errNoPlace
-		}
-		cursor = follow.Cursor{CreatedAt: at, ID: in.After[len(in.After)-idLength:]}
-	}
-	rows, err := a.Follow.Packages(ctx, m, false, cursor, pageSize)
+	q := follow.Query{Filter: in.Filter, Order: in.Order, Words: strings.Fields(in.Find), After: in.After}
+	rows, err := a.Follow.Table(ctx, m, q, pageSize)
 	if err != nil {
 		return nil, err
 	}
@@ -345,13 +344,10 @@ func (a *API) listPackages(ctx context.Context, m account.Member, in *struct {
 		out.Body.Packages = append(out.Body.Packages, a.viewRow(row))
 	}
 	if len(rows) == pageSize {
-		last := rows[len(rows)-1].Parcel
-		out.Body.Next = last.CreatedAt.UTC().Format(time.RFC3339Nano) + "_" + last.ID
+		out.Body.Next = rows[len(rows)-1].Parcel.ID
 	}
 	return out, nil
 }
-
-const idLength = 24
 
 func (a *API) editPackage(ctx context.Context, m account.Member, in *struct {
 	ByID

@@ -233,6 +233,8 @@ type rowView struct {
 	Share     string       `json:"share" doc:"how many have it, in words"`
 	EndsWhen  string       `json:"ends_when" doc:"what its end waits for, in words"`
 	GoingAt   *time.Time   `json:"going_at" doc:"when the draft goes by itself"`
+	Opened    int          `json:"opened" doc:"how many have opened it"`
+	SeenAt    *time.Time   `json:"seen_at" doc:"the last sign of life of anybody; null for none"`
 }
 
 func (a *API) viewRow(row follow.OutRow) rowView {
@@ -246,6 +248,12 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 	have, may := 0, 0
 	for _, s := range row.Strands {
 		sum := s.Sum()
+		if !sum.FirstOpened.IsZero() {
+			v.Opened++
+		}
+		if at := sum.LastSeen; !at.IsZero() && (v.SeenAt == nil || at.After(*v.SeenAt)) {
+			v.SeenAt = &at
+		}
 		v.Strands = append(v.Strands, viewStrand(s.Line, sum))
 		if s.Line.Rights.Has(right.Take) {
 			may++

@@ -2,8 +2,11 @@ package postgres
 
 import (
 	"context"
+	"fmt"
+	"strings"
 	"time"
 
+	"aftergust/core/expiry"
 	"aftergust/internal/follow"
 	"aftergust/internal/pack"
 
@@ -67,22 +70,53 @@ func (q *queries) DiscardParcel(ctx context.Context, id string, at time.Time) er
 	return err
 }
 
-func (q *queries) ParcelPage(ctx context.Context, studioID string, onlyOut bool, now time.Time, after follow.Cursor,
-	limit int) ([]pack.Parcel, error) {
-	where := "where p.studio_id = $1 and p.discarded_at is null"
-	if onlyOut {
-		where += " and p.sent_at is not null and p.stopped_at is null and p.cleared_at is null and p.ends_at > $5"
-	} else {
-		where += " and $5::timestamptz is not null"
+// What the table of packages shows, and how it is ordered: p is the package, $2 the
+// moment and $3 when what ends soon ends.
+var (
+	openNow      = "p.sent_at is not null and p.stopped_at is null and p.cleared_at is null and p.ends_at > $2"
+	tableFilters = map[follow.Filter]string{
+		follow.AllOf:  "true",
+		follow.Open:   openNow,
+		follow.Soon:   openNow + " and p.ends_at <= $3",
+		follow.Drafts: "p.sent_at is null",
+		follow.Shut:   "p.sent_at is not null and p.cleared_at is null and (p.stopped_at is not null or p.ends_at <= $2)",
+		follow.Lacking: openNow + ` and exists (select from line l join standing s on s.line_id = l.id where l.parcel_id = p.id
+			and l.removed_at is null and 'take' = any(l.rights) and s.whole < p.items)`,
+		follow.Cleared: "p.cleared_at is not null",
 	}
-	// The row to begin after is a bound of the index only where it is not guarded by an or.
-	if after.ID != "" {
-		where += " and (p.created_at, p.id) < ($2, $3)"
-	} else {
-		where += " and $2::timestamptz is null and $3 = ''"
+	tableOrders = map[follow.Order]struct{ key, direction string }{
+		follow.Newest: {"%[1]s.created_at", "desc"},
+		follow.Ends:   {"coalesce(least(%[1]s.ends_at, %[1]s.stopped_at), 'infinity')", ""},
+		follow.Titles: {"lower(%[1]s.title)", ""},
+		follow.Weight: {"%[1]s.weight", "desc"},
+		follow.Seen:   {"coalesce((select max(s.seen_at) from standing s where s.parcel_id = %[1]s.id), '-infinity')", "desc"},
 	}
-	return q.parcels(ctx, where+" order by p.created_at desc, p.id desc limit $4", studioID, timeOrNil(after.CreatedAt), after.ID, limit, now)
+)
+
+func (q *queries) ParcelTable(ctx context.Context, studio string, ask follow.Query, now time.Time, limit int) ([]pack.Parcel, error) {
+	order := tableOrders[ask.Order]
+	key := func(of string) string { return fmt.Sprintf(order.key, of) }
+	where := "where p.studio_id = $1 and p.discarded_at is null and $2::timestamptz < $3 and " + tableFilters[ask.Filter]
+	args := []any{studio, now, now.Add(expiry.ClosingWindow), limit}
+	if ask.After != "" {
+		than := ">"
+		if order.direction == "desc" {
+			than = "<"
+		}
+		args = append(args, ask.After)
+		after := key("a")
+		where += fmt.Sprintf(" and (%s, p.id) %s ((select %s from parcel a where a.id = $5 and a.studio_id = $1), $5)", key("p"), than, after)
+	}
+	for _, word := range ask.Words {
+		args = append(args, "%"+likeless.Replace(word)+"%")
+		where += fmt.Sprintf(` and (p.title ilike $%[1]d or exists (select from line l join card c on c.id = l.card_id
+			where l.parcel_id = p.id and l.removed_at is null and (c.name ilike $%[1]d or c.email ilike $%[1]d)))`, len(args))
+	}
+	return q.parcels(ctx, where+fmt.Sprintf(" order by %s %s, p.id %[2]s limit $4", key("p"), order.direction), args...)
 }
+
+// likeless takes from words what LIKE would read as more than itself.
+var likeless = strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`)
 
 func timeOrNil(t time.Time) *time.Time {
 	if t.IsZero() {

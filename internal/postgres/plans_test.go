@@ -122,11 +122,11 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		},
 		"overview": func(ctx context.Context) error { _, err := store.PlaceSums(ctx, "a", "", now, 12); return err },
 		"packages": func(ctx context.Context) error {
-			_, err := store.ParcelPage(ctx, "a", false, now, follow.Cursor{}, 50)
+			_, err := store.ParcelTable(ctx, "a", follow.Query{Filter: follow.AllOf, Order: follow.Newest}, now, 50)
 			return err
 		},
 		"packages that are out": func(ctx context.Context) error {
-			_, err := store.ParcelPage(ctx, "a", true, now, follow.Cursor{}, 200)
+			_, err := store.ParcelTable(ctx, "a", follow.Query{Filter: follow.Open, Order: follow.Newest}, now, 200)
 			return err
 		},
 		"strands":         func(ctx context.Context) error { _, err := store.Strands(ctx, page, false); return err },

@@ -226,9 +226,9 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 			CreatedBy: first.CreatedBy, CreatedAt: at}))
 	}
 	seen := map[string]bool{}
-	var cursor follow.Cursor
+	query := follow.Query{Filter: follow.AllOf, Order: follow.Newest}
 	for {
-		page, err := store.ParcelPage(t.Context(), first.StudioID, false, time.Now(), cursor, 7)
+		page, err := store.ParcelTable(t.Context(), first.StudioID, query, time.Now(), 7)
 		require.NoError(t, err)
 		if len(page) == 0 {
 			break
@@ -237,8 +237,7 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 			assert.False(t, seen[p.ID])
 			seen[p.ID] = true
 		}
-		last := page[len(page)-1]
-		cursor = follow.Cursor{CreatedAt: last.CreatedAt, ID: last.ID}
+		query.After = page[len(page)-1].ID
 	}
 	assert.Len(t, seen, 25)
 }

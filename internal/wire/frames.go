@@ -3,6 +3,7 @@ package wire
 import (
 	"crypto/tls"
 	"encoding/binary"
+	"net"
 	"strings"
 	"sync"
 
@@ -10,14 +11,14 @@ import (
 	"golang.org/x/net/http2/hpack"
 )
 
-// frames is an HTTP/2 connection over TLS. It reads along in the frames that go out
+// frames is an HTTP/2 connection over TLS, which to the server looks like one without. It reads along in the frames that go out
 // (RFC 9113, section 4.1) and so knows which bytes of which response each record of
 // the wire carries.
 type frames struct {
-	*tls.Conn
-	under *conn
-	heads *hpack.Decoder
-	turn  sync.Mutex // of whoever writes
+	net.Conn // over TLS
+	under    *conn
+	heads    *hpack.Decoder
+	turn     sync.Mutex // of whoever writes
 
 	mu      sync.Mutex
 	named   int64

@@ -735,11 +735,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All packages, newest first */
+        /** All packages: filtered, found, in an order */
         get: operations["list-packages"];
         put?: never;
         /** Begin a package */
         post: operations["new-package"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/packages/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do one thing to several packages; each is done or refused by itself */
+        post: operations["act-on-packages"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1170,6 +1187,40 @@ export interface paths {
         put?: never;
         /** Take somebody back into the contact book */
         post: operations["recall-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Erase who somebody was, for good; what was taken stays counted */
+        post: operations["erase-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is kept of somebody, to hand to them */
+        get: operations["person-file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2352,6 +2403,24 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        ActInBody: {
+            /** @enum {string} */
+            act: "stop" | "extend" | "remind" | "door" | "links";
+            /**
+             * @description for door
+             * @enum {string}
+             */
+            door?: "open" | "passphrase" | "guest_book" | "named";
+            /** @description for extend */
+            ends?: components["schemas"]["Rule"];
+            /** @description for door: whoever is in stays in */
+            keep_in?: boolean;
+            /** @description for remind: a line of one's own */
+            message?: string;
+            packages: string[];
+            /** @description for door */
+            passphrase?: string;
+        };
         "Add-personRequest": {
             /** @description hanne@kelpwick.example or Hanne Orrick <hanne@kelpwick.example> */
             address: string;
@@ -2639,6 +2708,16 @@ export interface components {
              */
             used: number;
             used_saying: string;
+        };
+        DoneView: {
+            done: boolean;
+            /** @description of the package */
+            id: string;
+            /** @description for links: those by which somebody comes in */
+            links?: string[];
+            /** @description what was done, or why not */
+            says: string;
+            title: string;
         };
         "Edit-packageRequest": {
             cover_letter?: string;
@@ -3957,6 +4036,16 @@ export interface components {
             left: string;
             /** Format: int64 */
             open_notes: number;
+            /**
+             * Format: int64
+             * @description how many have opened it
+             */
+            opened: number;
+            /**
+             * Format: date-time
+             * @description the last sign of life of anybody; null for none
+             */
+            seen_at: string | null;
             /** Format: date-time */
             sent_at: string | null;
             /** @description how many have it, in words */
@@ -6305,8 +6394,12 @@ export interface operations {
     "list-packages": {
         parameters: {
             query?: {
-                /** @description next of the page before */
+                /** @description next of the page before; empty for the first */
                 after?: string;
+                filter?: "all" | "open" | "soon" | "lacking" | "shut" | "cleared" | "drafts";
+                order?: "newest" | "ends" | "title" | "weight" | "seen";
+                /** @description words that are in the title, or in a name or address on the waybill */
+                find?: string;
             };
             header?: never;
             path?: never;
@@ -6350,6 +6443,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "act-on-packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActInBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"][];
                 };
             };
             /** @description Error */
@@ -7335,6 +7461,64 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "erase-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "person-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -3,8 +3,10 @@
   import { api, need, type Schemas } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import LastTo from '$lib/compose/LastTo.svelte';
+  import { session } from '$lib/session.svelte';
   import { undo } from '$lib/undo.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
   import Editable from '$lib/ui/Editable.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Select from '$lib/ui/Select.svelte';
@@ -40,6 +42,15 @@
   const drop = (id: string) =>
     attempts.run(() => need(api.DELETE('/api/v1/groups/{id}', { params: { path: { id } } })));
 
+  let erasing = $state(false);
+  async function erase() {
+    const { name } = person;
+    await attempts.run(() => need(api.POST('/api/v1/people/{id}/erase', by)));
+    if (attempts.problem) return;
+    erasing = false;
+    leave();
+    undo.did(`${name} is erased.`);
+  }
   async function forget() {
     const { id, name } = person;
     await attempts.run(() => need(api.DELETE('/api/v1/people/{id}', { params: { path: { id } } })));
@@ -113,10 +124,42 @@
 
   <h3>What went to them last</h3>
   <LastTo person={person.id} />
+  <h3>What is kept of them</h3>
+  <p class="muted">
+    Name, address, clock, what they were sent, when they opened and took what, what they wrote, and how many devices
+    they came on. They may ask to see it, and to have it erased.
+  </p>
+  <div class="kept">
+    <Button href="/api/v1/people/{person.id}/file" download>Save all of it as a file</Button>
+    {#if session.member?.runs}<Button look="wrong" onclick={() => (erasing = true)}>Erase…</Button>{/if}
+  </div>
   <Button look="link" class="forget" onclick={forget}>Take {person.name} out of the book</Button>
 </aside>
 
+<Dialog bind:open={erasing} title="Erase {person.name}" size="small">
+  <div class="ask">
+    <p>
+      Their name, address, clock, devices and letters go for good, and their links are dead at once, also for a download
+      that runs. Notes that they wrote stay, without their name. What was taken stays counted, and the chain of events
+      holds; nobody can tell any more that it was {person.name}.
+    </p>
+    {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
+    <Button look="wrong" onclick={erase}>Erase for good</Button>
+  </div>
+</Dialog>
+
 <style>
+  .kept {
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--s-3);
+    margin: var(--s-4) 0 var(--s-7);
+  }
+  .ask {
+    display: grid;
+    gap: var(--s-6);
+    justify-items: start;
+  }
   aside {
     background: var(--surface);
     border-top: 1px solid var(--ink);

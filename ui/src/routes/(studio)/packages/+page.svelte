@@ -1,31 +1,79 @@
 <script lang="ts">
+  import { count } from '$lib/count';
   import Table from '$lib/ui/Table.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type PackageRow } from '$api/client';
+  import type { operations } from '$api/schema';
+  import Acts from '$lib/packages/Acts.svelte';
   import { clock, live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
-  import { inFull, onClock, untilWhen } from '$lib/time';
+  import { briefly, inFull, onClock, untilWhen } from '$lib/time';
   import { Resource } from '$lib/resource.svelte';
   import Wait from '$lib/ui/Wait.svelte';
+  import Field from '$lib/ui/Field.svelte';
   import Ring from '$lib/ui/Ring.svelte';
+  import Select from '$lib/ui/Select.svelte';
+  import Choice from '$lib/ui/Choice.svelte';
+  import Tick from '$lib/ui/Tick.svelte';
 
+  type Asked = NonNullable<operations['list-packages']['parameters']['query']>;
+  type Filter = Asked['filter'];
+  type Order = Asked['order'];
+
+  const filters = [
+    { value: 'all', name: 'All' },
+    { value: 'open', name: 'Out' },
+    { value: 'soon', name: 'Ends soon' },
+    { value: 'lacking', name: 'Outstanding' },
+    { value: 'shut', name: 'Closed' },
+    { value: 'cleared', name: 'Cleared' },
+    { value: 'drafts', name: 'Drafts' },
+  ];
+  const orders = [
+    { value: 'newest', name: 'Newest first' },
+    { value: 'ends', name: 'What ends first' },
+    { value: 'seen', name: 'Last sign of life' },
+    { value: 'title', name: 'By title' },
+    { value: 'weight', name: 'Heaviest first' },
+  ];
+  let filter = $state('all');
+  let order = $state('newest');
+  let find = $state('');
+  const ask = (after = '') =>
+    need(
+      api.GET('/api/v1/packages', {
+        params: { query: { after, find: find.trim(), filter: filter as Filter, order: order as Order } },
+      }),
+    );
   const list = new Resource(async () => {
-    const page = await need(api.GET('/api/v1/packages', {}));
+    const page = await ask();
     return { rows: page.packages, next: page.next };
   });
   let problem = $state('');
+  const plain = $derived(filter === 'all' && !find.trim());
 
   async function more(shown: { rows: PackageRow[]; next: string }) {
     try {
-      const page = await need(api.GET('/api/v1/packages', { params: { query: { after: shown.next } } }));
+      const page = await ask(shown.next);
       list.value = { rows: [...shown.rows, ...page.packages], next: page.next };
       problem = '';
     } catch (thrown) {
       problem = words(thrown);
     }
   }
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  function typed() {
+    clearTimeout(timer);
+    timer = setTimeout(list.load, 250);
+  }
   void list.load();
-  live('/api/v1/live', (change) => change.what !== 'ledger' && void list.load());
+  live('/api/v1/live', (change) => change.what !== 'notices' && void list.load());
+
+  let chosen = $state<string[]>([]);
+  const rows = $derived(list.value?.rows ?? []);
+  const all = $derived(rows.length > 0 && rows.every((r) => chosen.includes(r.id)));
+  const choose = (id: string) =>
+    (chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id]);
 </script>
 
 <svelte:head><title>Packages · Aftergust</title></svelte:head>
@@ -39,6 +87,19 @@
       <Button look="main" onclick={newPackage}>New package <kbd class="key">N</kbd></Button>
     </span>
   </div>
+  <div class="ask">
+    <Choice label="Which packages" options={filters} bind:value={filter} pick={() => void list.load()} class="which" />
+    <span class="find">
+      <Field
+        type="search"
+        aria-label="Find a package by its title, or by who gets it"
+        placeholder="Title, name or address"
+        bind:value={find}
+        oninput={typed}
+      />
+      <Select aria-label="Order" options={orders} bind:value={order} pick={() => void list.load()} />
+    </span>
+  </div>
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   <Wait of={list} shape="rows">
     {#snippet children(shown)}
@@ -47,14 +108,27 @@
           <Table label="Packages">
             <thead>
               <tr
-                ><th>Package</th><th>State</th><th>Ends</th><th class="num">Items</th><th class="num">Weight</th><th
-                  >Who has it</th
-                ><th class="num">Open notes</th></tr
+                ><th class="pick"
+                  ><Tick
+                    aria-label="Choose all that are shown"
+                    checked={all}
+                    onchange={() => (chosen = all ? [] : rows.map((r) => r.id))}
+                  /></th
+                ><th>Package</th><th>State</th><th>Ends</th><th class="num">Weight</th><th>Who has it</th><th
+                  class="num">Opened by</th
+                ><th>Last seen</th><th class="num">Notes</th></tr
               >
             </thead>
             <tbody>
               {#each shown.rows as row (row.id)}
-                <tr>
+                <tr class:chosen={chosen.includes(row.id)}>
+                  <td class="pick"
+                    ><Tick
+                      aria-label="Choose {row.title}"
+                      checked={chosen.includes(row.id)}
+                      onchange={() => choose(row.id)}
+                    /></td
+                  >
                   <td class="title"><a href="/packages/{row.id}">{row.title}</a></td>
                   <td><Ring state={row.state} stopped={row.stopped} size={15} /></td>
                   <td class="figure">
@@ -65,19 +139,31 @@
                     {:else if row.going_at}<span>goes {untilWhen(new Date(row.going_at), clock.now)}</span>
                     {:else}<span class="muted">not sent</span>{/if}
                   </td>
-                  <td class="figure num">{row.items}</td>
-                  <td class="figure num">{row.weight}</td>
-                  <td class:late={row.state === 'closing' && row.strands.some((s) => s.outstanding)}>
+                  <td class="figure num" title={count(row.items, 'item')}>{row.weight}</td>
+                  <td class="who" class:late={row.state === 'closing' && row.strands.some((s) => s.outstanding)}>
                     {row.sent_at ? row.share : ''}
                     {#if row.waiting_letters}<span class="late">· a letter waits</span>{/if}
                   </td>
+                  <td class="figure num"
+                    >{row.sent_at && row.strands.length ? `${row.opened} of ${row.strands.length}` : ''}</td
+                  >
+                  <td class="figure seen"
+                    >{#if row.seen_at}<time datetime={row.seen_at} title={inFull(new Date(row.seen_at))}
+                        >{briefly(new Date(row.seen_at), clock.now)}</time
+                      >{/if}</td
+                  >
                   <td class="figure num">{row.open_notes || ''}</td>
                 </tr>
               {/each}
             </tbody>
           </Table>
         </div>
-        {#if shown.next}<Button look="quiet" class="more" onclick={() => more(shown)}>Older packages</Button>{/if}
+        {#if shown.next}<Button look="quiet" class="more" onclick={() => more(shown)}>More packages</Button>{/if}
+      {:else if !plain}
+        <div class="none">
+          <p>No package is like that.</p>
+          <Button onclick={() => ((filter = 'all'), (find = ''), void list.load())}>Show all</Button>
+        </div>
       {:else}
         <div class="none">
           <p>Everything you send is listed here, with its state, its end and who has it.</p>
@@ -87,11 +173,39 @@
     {/snippet}
   </Wait>
 </main>
+{#if chosen.length}
+  <Acts
+    {chosen}
+    titles={Object.fromEntries(rows.map((r) => [r.id, r.title]))}
+    leave={() => (chosen = [])}
+    done={() => void list.load()}
+  />
+{/if}
 
 <style>
   .acts {
     display: flex;
     gap: var(--s-4);
+  }
+  .ask {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    gap: var(--s-4) var(--s-9);
+    margin-bottom: var(--s-6);
+  }
+  .find {
+    display: flex;
+    gap: var(--s-4);
+  }
+  .find :global(.select) {
+    min-width: 190px;
+  }
+  .pick {
+    width: 34px;
+  }
+  tr.chosen td {
+    background: var(--main-faint);
   }
   .scroll {
     overflow-x: auto;
@@ -111,7 +225,7 @@
     white-space: nowrap;
   }
   .title {
-    width: 34%;
+    width: 30%;
     white-space: normal;
     font-weight: 600;
   }
@@ -160,13 +274,38 @@
     }
     .title {
       width: auto;
-      grid-column: 1 / -1;
     }
     td.num {
       display: none;
     }
-    td:nth-child(6) {
-      grid-column: 1 / -1;
+    tr {
+      grid-template-columns: 34px minmax(0, 1fr) max-content;
+    }
+    .pick {
+      grid-row: 1 / span 4;
+    }
+    .title,
+    .who {
+      grid-column: 2 / -1;
+    }
+    .ask,
+    .find {
+      flex-direction: column;
+    }
+    .ask :global(.which) {
+      flex-wrap: nowrap;
+      overflow-x: auto;
+    }
+    .seen {
+      grid-column: 2 / -1;
+      color: var(--muted);
+    }
+    .seen:not(:empty)::before {
+      content: 'seen ';
+    }
+    .seen:empty,
+    .acts {
+      flex-wrap: wrap;
     }
     .headline :global(.key) {
       display: none;

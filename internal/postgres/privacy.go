@@ -1,0 +1,125 @@
+package postgres
+
+import (
+	"context"
+	"time"
+
+	"aftergust/internal/privacy"
+
+	"github.com/jackc/pgx/v5"
+)
+
+func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, err error) {
+	var email string
+	if err := q.conn(ctx).QueryRow(ctx, `
+		select r.name, r.email, r.zone, r.language, coalesce(c.name, ''), r.rate, r.created_at,
+		       (select count(*) from visit v join line l on l.id = v.line_id where l.person_id = r.id)
+		from person r left join place c on c.id = r.client_id where r.id = $1`, person).Scan(&f.Name, &email, &f.Zone, &f.Language, &f.Client,
+		&f.Rate, &f.Since, &f.Devices); err != nil {
+		return f, err
+	}
+	f.Email = email
+	for _, part := range []struct {
+		into func(pgx.Rows) error
+		sql  string
+	}{
+		{func(rows pgx.Rows) (err error) {
+			f.Packages, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Package])
+			return err
+		}, `select p.title, p.sent_at, l.rights, s.delivered, s.opened_at, s.seen_at
+			from line l join parcel p on p.id = l.parcel_id join standing s on s.line_id = l.id where l.person_id = $1 order by l.created_at, l.id`},
+		{func(rows pgx.Rows) (err error) {
+			f.Letters, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Letter])
+			return err
+		}, `select t.created_at, t.kind, t.to_email, t.state from line l join letter t on t.line_id = l.id where l.person_id = $1
+			order by t.created_at, t.id`},
+		{func(rows pgx.Rows) (err error) {
+			f.Notes, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Note])
+			return err
+		}, `select n.created_at, n.body from line l join note n on n.parcel_id = l.parcel_id and n.line_id = l.id
+			where l.person_id = $1 and n.removed_at is null order by n.created_at, n.id`},
+	} {
+		rows, err := q.conn(ctx).Query(ctx, part.sql, person)
+		if err != nil {
+			return f, err
+		}
+		if err := part.into(rows); err != nil {
+			return f, err
+		}
+	}
+	return f, nil
+}
+
+func (q *queries) ActsOf(ctx context.Context, person string, limit int) ([]privacy.Act, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select e.at, p.title, e.kind, coalesce(c.name, ''), '', e.facts
+		from line l join parcel p on p.id = l.parcel_id join event e on e.parcel_id = l.parcel_id and e.line_id = l.id
+		left join card c on c.id = e.line_card
+		where l.person_id = $1 order by e.at, e.id limit $2`, person, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (a privacy.Act, err error) {
+		return a, row.Scan(&a.At, &a.Title, &a.Kind, &a.Who.Line, &a.Who.Member, &a.Facts)
+	})
+}
+
+func (q *queries) LockLines(ctx context.Context, person string) (parcels, lines []string, err error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select p.id, l.id from line l join parcel p on p.id = l.parcel_id where l.person_id = $1 order by p.id, l.id for update of p`, person)
+	if err != nil {
+		return nil, nil, err
+	}
+	var parcel, line string
+	_, err = pgx.ForEachRow(rows, []any{&parcel, &line}, func() error {
+		parcels, lines = append(parcels, parcel), append(lines, line)
+		return nil
+	})
+	return parcels, lines, err
+}
+
+func (q *queries) CardsOf(ctx context.Context, person string) ([]privacy.Card, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		with theirs as (
+			select c.id from person r join card c on c.studio_id = r.studio_id and c.email <> '' and lower(c.email) = lower(r.email)
+			where r.id = $1
+			union select l.card_id from line l where l.person_id = $1
+			union select e.line_card from line l join event e on e.parcel_id = l.parcel_id and e.line_id = l.id where l.person_id = $1
+		)
+		select c.id, c.name, c.email, c.salt from theirs join card c on c.id = theirs.id
+		where c.sum is null and not exists (select from member m where m.card_id = c.id) order by c.id for update of c`, person)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Card])
+}
+
+func (q *queries) EraseCard(ctx context.Context, id int64, sum []byte) error {
+	_, err := q.conn(ctx).Exec(ctx, "update card set name = '', email = '', salt = null, sum = $2 where id = $1", id, sum)
+	return err
+}
+
+func (q *queries) ErasePerson(ctx context.Context, person string, lines []string, at time.Time) error {
+	for _, step := range []struct {
+		sql  string
+		args []any
+	}{
+		{"update line set removed_at = coalesce(removed_at, $2), quiet_since = coalesce(quiet_since, $2) where id = any($1)", []any{lines, at}},
+		{"delete from door_code where line_id = any($1)", []any{lines}},
+		{"delete from visit where line_id = any($1)", []any{lines}},
+		{"update way_in set withdrawn_at = coalesce(withdrawn_at, $2) where line_id = any($1)", []any{lines, at}},
+		{"update knock set name = '', message = '', answered_at = coalesce(answered_at, $2) where line_id = any($1)", []any{lines, at}},
+		{"update text_message set number = '' where line_id = any($1)", []any{lines}},
+		{`update letter set to_name = '', to_email = '', data = '{}', last_error = '', state = case when state = 'waiting' then 'refused' else state end
+			where line_id = any($1)`, []any{lines}},
+		{"delete from group_person where person_id = $1", []any{person}},
+		// Of no host that there is (RFC 2606), since an address names one person of a book.
+		{`update person set name = 'Erased', email = id || '@erased.invalid', zone = '', language = '', client_id = null, rate = 0, bounced = '',
+			gone_at = coalesce(gone_at, $2) where id = $1`, []any{person, at}},
+	} {
+		if _, err := q.conn(ctx).Exec(ctx, step.sql, step.args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}

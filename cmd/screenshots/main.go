@@ -14,7 +14,6 @@ import (
 	"aftergust/e2e"
 	"aftergust/internal/demo"
 
-	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -94,15 +93,6 @@ func run(cardFile, out, only string) error {
 	return nil
 }
 
-// slow lets the browser send so many bytes a second.
-func slow(rate float64) e2e.Action {
-	return func(ctx context.Context, _ *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Call(ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
-			MatchedNetworkConditions: []*network.Conditions{{DownloadThroughput: -1, UploadThroughput: rate}}})
-		return chromedp.Void{}, err
-	}
-}
-
 func shots(card demo.Card, where func(names ...string) string) []shot {
 	find := func(title string) demo.PackageCard {
 		for _, p := range card.Packages {
@@ -124,13 +114,6 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		return e2e.Script(fmt.Sprintf("[...document.querySelectorAll('.row')].find(r => r.innerText.startsWith(%q)).click()", name))
 	}
 	films := where("Kelpwick Harbour Museum", "Lifeboat films")
-	media, _ := filepath.Abs(filepath.Join(".data", "media")) // fails only without a working folder
-	file := func(name string) string { return filepath.Join(media, name) }
-	uploads := chromedp.Steps(slow(700_000),
-		chromedp.SetUploadFiles(chromedp.CSS("input[data-choose=files]"), []string{file("Teaser, vertical.mov"), file("guide_en.wav"),
-			file("stem_keys.wav"), file("Glaze, product film.mov"), file("Poster, hill.jpg")}),
-		chromedp.WaitVisible(chromedp.CSS("#before-tags")),
-		e2e.Script("[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Upload ')).click()"), chromedp.Sleep(9*time.Second))
 	return []shot{
 		{name: "desk", path: card.BaseURL + "/", ready: ".horizon"},
 		{name: "compose", path: page(find("Lifeboat, cut 4")), ready: ".compose .sentence"},
@@ -139,13 +122,14 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "proof", path: page(lifeboat) + "/proof", ready: "article h1"},
 		{name: "gather-rows", path: gather("in=" + films), ready: ".row", before: []e2e.Action{liking(`{"order":"name"}`),
 			choose("Lifeboat, cut 3.mov"), chromedp.WaitVisible(chromedp.CSS(".stub dl"))}},
-		{name: "uploads", path: gather("in=" + films), ready: ".row", before: []e2e.Action{uploads}},
+		{name: "packages", path: card.BaseURL + "/packages", ready: "table", before: []e2e.Action{e2e.Script(
+			"document.querySelectorAll('tbody input').forEach((box, i) => [1, 3].includes(i) && box.click())"), chromedp.Sleep(300 * time.Millisecond)}},
+		{name: "notices", path: card.BaseURL + "/notices", ready: ".row"},
 		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			chromedp.Click(chromedp.CSS(".lane button"))}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "recipient-own", path: teaser.Recipients[0].Link, guest: true, ready: "video"},
-		{name: "recipient-own-phone", path: teaser.Recipients[0].Link, guest: true, phone: true, ready: "video"},
 		{name: "as", path: page(find("Lifeboat, cut 4")) + "/as", ready: "iframe", before: []e2e.Action{chromedp.Sleep(3 * time.Second)}},
 		{name: "people", path: card.BaseURL + "/people", ready: "li button", before: []e2e.Action{
 			e2e.Script("[...document.querySelectorAll('li button')].find(b => b.innerText.startsWith('Hanne')).click()"),

@@ -160,7 +160,8 @@
     flex-wrap: wrap;
     align-items: center;
     gap: var(--s-4) var(--s-8);
-    max-width: min(880px, calc(100vw - 24px));
+    width: max-content;
+    max-width: calc(100vw - 24px);
     padding: var(--s-5) var(--s-7);
     background: var(--surface);
     border: 1.5px solid var(--ink);

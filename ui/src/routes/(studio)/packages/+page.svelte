@@ -203,6 +203,8 @@
   }
   .pick {
     width: 34px;
+    line-height: 0;
+    vertical-align: middle;
   }
   tr.chosen td {
     background: var(--main-faint);

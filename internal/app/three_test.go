@@ -96,5 +96,5 @@ func TestThreePeopleOnThreeClocks(t *testing.T) {
 	assert.ElementsMatch(t, []string{hanne.Name, tomos.Name, ines.Name}, left.Reminded)
 	letter := s.Letter(t, "hanne@kelpwick.example", "Still here")
 	assert.Contains(t, letter.Text, "The new cut is there.")
-	assert.Contains(t, letter.Text, "Still missing: cut_4.bin; 3 MB", "only what she lacks")
+	assert.Contains(t, letter.Text, "Still missing: cut_4.bin; 3.0 MB", "only what she lacks")
 }

@@ -9,6 +9,7 @@ import (
 	"aftergust/core/ledger"
 	"aftergust/core/state"
 	"aftergust/internal/account"
+	"aftergust/internal/ground"
 	"aftergust/internal/pack"
 )
 
@@ -108,6 +109,13 @@ type Query struct {
 
 // Table is one page of the studio's packages.
 func (s *Service) Table(ctx context.Context, m account.Member, q Query, limit int) ([]OutRow, error) {
+	if q.After != "" {
+		if p, ok, err := s.store.ParcelByID(ctx, q.After); err != nil {
+			return nil, err
+		} else if !ok || p.StudioID != m.StudioID {
+			return nil, ground.Wrong("after", "This place in the list is not there any more. Begin at the beginning.")
+		}
+	}
 	now := s.now()
 	parcels, err := s.store.ParcelTable(ctx, m.StudioID, q, now, limit)
 	if err != nil {

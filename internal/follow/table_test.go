@@ -84,5 +84,6 @@ func TestTheTableIsFilteredFoundAndOrdered(t *testing.T) {
 	}
 	assert.Equal(t, "Teaser", titles(t, h, h.Mara, follow.Query{Filter: follow.AllOf, Order: follow.Seen}, 2)[0], "who gave a sign of life last")
 	foreign := follow.Query{Filter: follow.AllOf, Order: follow.Newest, After: rushes.ID}
-	assert.Empty(t, titles(t, h, h.Odd, foreign, 50), "the place in another studio's list is none")
+	_, err = h.Follow.Table(t.Context(), h.Odd, foreign, 50)
+	assert.Equal(t, "invalid", apptest.Code(t, err), "the place in another studio's list is none")
 }

@@ -23,7 +23,7 @@ type doneView struct {
 
 type actIn struct {
 	Body struct {
-		Packages   []string     `json:"packages" minItems:"1" maxItems:"200"`
+		Packages   []string     `json:"packages" maxItems:"200"`
 		Act        string       `json:"act" enum:"stop,extend,remind,door,links"`
 		Ends       *expiry.Rule `json:"ends,omitempty" doc:"for extend"`
 		Message    string       `json:"message,omitempty" maxLength:"500" doc:"for remind: a line of one's own"`

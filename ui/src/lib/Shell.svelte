@@ -130,7 +130,7 @@
         aria-label={notices.unseen ? `Notices ${notices.unseen}${notices.more ? '+' : ''}, new` : 'Notices'}
         ><span class="long">Notices</span>{#if notices.unseen}<span class="count figure"
             >{notices.unseen}{notices.more ? '+' : ''}</span
-          >{:else}<span class="short" aria-hidden="true">○</span>{/if}</a
+          >{/if}</a
       >
       <button
         class="me"
@@ -140,6 +140,7 @@
       >
       <span class="account" class:open={account}>
         <button class="keys" onclick={() => (keys = true)} aria-label="Keys">Keys <kbd class="key">?</kbd></button>
+        <a class="who only-narrow" href="/notices" aria-current={here('/notices') ? 'page' : undefined}>Notices</a>
         <a class="who" href="/people" aria-current={here('/people') ? 'page' : undefined}>People</a>
         <a class="who" href="/studio" aria-current={here('/studio') || here('/letterheads') ? 'page' : undefined}
           >Studio</a
@@ -235,7 +236,7 @@
   .notices:hover {
     color: var(--main);
   }
-  .notices .short {
+  .only-narrow {
     display: none;
   }
   .count {
@@ -283,7 +284,10 @@
     .keys {
       display: none;
     }
-    .notices .short {
+    .notices:not(.new) {
+      display: none;
+    }
+    .only-narrow {
       display: inline;
     }
     .notices {

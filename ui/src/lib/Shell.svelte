@@ -122,14 +122,10 @@
           {count(uploads.held.length, 'file waits', 'files wait')}
         {:else}Uploads{/if}
       </button>
-      <a
-        class="notices"
-        class:new={notices.unseen}
-        href="/notices"
-        aria-current={here('/notices') ? 'page' : undefined}
-        aria-label={notices.unseen ? `Notices ${notices.unseen}${notices.more ? '+' : ''}, new` : 'Notices'}
-        ><span class="long">Notices</span>{#if notices.unseen}<span class="count figure"
-            >{notices.unseen}{notices.more ? '+' : ''}</span
+      <a class="notices" class:new={notices.unseen} href="/notices" aria-current={here('/notices') ? 'page' : undefined}
+        ><span class="name">Notices</span>
+        {#if notices.unseen}<span class="count figure">{notices.unseen}{notices.more ? '+' : ''}</span><span
+            class="visually-hidden">&nbsp;new</span
           >{/if}</a
       >
       <button
@@ -286,6 +282,10 @@
     }
     .notices:not(.new) {
       display: none;
+    }
+    .notices .name {
+      position: absolute;
+      clip-path: inset(50%);
     }
     .only-narrow {
       display: inline;

@@ -1,7 +1,10 @@
 // Package count words how many there are, in one place for all sentences.
 package count
 
-import "strconv"
+import (
+	"strconv"
+	"strings"
+)
 
 // Of is a count with its noun: "1 note", "3 notes", "no notes" is the caller's.
 func Of(n int, one, many string) string {
@@ -23,4 +26,13 @@ func Some(n, of int, it, is, are string) string {
 		return "1 of " + strconv.Itoa(of) + " " + is
 	}
 	return strconv.Itoa(n) + " of " + strconv.Itoa(of) + " " + are
+}
+
+// List is words one after another: "a", "a and b", "a, b and c"; empty for none.
+func List(words []string) string {
+	last := len(words) - 1
+	if last < 1 {
+		return strings.Join(words, "")
+	}
+	return strings.Join(words[:last], ", ") + " and " + words[last]
 }

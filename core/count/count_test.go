@@ -18,3 +18,9 @@ func TestAPartAgreesWithItsVerb(t *testing.T) {
 		assert.Equal(t, want, count.Some(c[0], c[1], "It", "is", "are"))
 	}
 }
+
+func TestWordsAreListed(t *testing.T) {
+	for want, words := range map[string][]string{"": nil, "a": {"a"}, "a and b": {"a", "b"}, "a, b and c": {"a", "b", "c"}} {
+		assert.Equal(t, want, count.List(words))
+	}
+}

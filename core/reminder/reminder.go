@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"aftergust/core/count"
@@ -63,11 +62,7 @@ func (l Ladder) Say() string {
 			words[i] = count.Of(hours/24, "day", "days")
 		}
 	}
-	last := len(words) - 1
-	if last == 0 {
-		return words[0] + " before the end"
-	}
-	return strings.Join(words[:last], ", ") + " and " + words[last] + " before the end"
+	return count.List(words) + " before the end"
 }
 
 // The hours in which people are awake, on their own clock (common practice).

@@ -134,14 +134,14 @@ func grants(recipients []Recipient) string {
 		for i, v := range rights {
 			words[i] = right.All.Get(v).Does
 		}
-		may := " may " + and(words)
+		may := " may " + count.List(words)
 		switch {
 		case len(words) == 0:
 			may = " may do nothing"
 		case len(words) == 1:
 			may = " may only " + words[0]
 		}
-		clauses = append(clauses, and(names)+may)
+		clauses = append(clauses, count.List(names)+may)
 	}
 	return strings.Join(clauses, "; ")
 }
@@ -169,16 +169,9 @@ func elsewhere(p Plan) string {
 		seen[clock] = append(seen[clock], r.Name)
 	}
 	for _, clock := range order {
-		fmt.Fprintf(&b, ", %s for %s", clock, and(seen[clock]))
+		fmt.Fprintf(&b, ", %s for %s", clock, count.List(seen[clock]))
 	}
 	return b.String()
-}
-
-func and(words []string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	return strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
 }
 
 func capital(s string) string {

@@ -203,7 +203,7 @@ func atNight(p Plan) (Warning, bool) {
 	if zone == nil {
 		return Warning{}, false
 	}
-	return Warning{Code: AtNight, Text: fmt.Sprintf("It ends at %s for %s, in their night.", p.Ends.In(zone).Format("15:04"), and(names)),
+	return Warning{Code: AtNight, Text: fmt.Sprintf("It ends at %s for %s, in their night.", p.Ends.In(zone).Format("15:04"), count.List(names)),
 		Mend: "End it at " + DayEnd(p.Ends, zone).Format("15:04") + " in " + expiry.City(zone)}, true
 }
 
@@ -272,7 +272,7 @@ func sentBefore(p Plan) (Warning, bool) {
 	if len(names) == 1 {
 		have = " has "
 	}
-	w.Text = fmt.Sprintf("%s%s%d of these %s already, in this very version.", and(names), have, p.Known, count.Of(p.Items, "item", "items"))
+	w.Text = fmt.Sprintf("%s%s%d of these %s already, in this very version.", count.List(names), have, p.Known, count.Of(p.Items, "item", "items"))
 	return w, true
 }
 

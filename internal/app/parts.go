@@ -72,7 +72,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
-			Remind: remind.New(store, events, now), Notices: telling, Privacy: privacy.New(store, now),
+			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}

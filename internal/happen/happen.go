@@ -111,12 +111,13 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 	if err != nil {
 		return err
 	}
-	if err := l.notices.Tell(ctx, written); err != nil {
+	own, err := l.notices.Tell(ctx, written)
+	if err != nil {
 		return err
 	}
 	type told struct{ parcel, line, what string }
 	heard := map[told]bool{}
-	for _, h := range all {
+	for i, h := range all {
 		d := event.All.Get(h.Kind)
 		change := ground.Change{Studio: h.StudioID, Parcel: h.ParcelID, What: ground.What(d.Changes), Cut: cut}
 		if d.Theirs {
@@ -128,7 +129,7 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 				return err
 			}
 		}
-		if d.Letter != "" {
+		if d.Letter != "" && (own[i] || letter.All.Get(d.Letter).To != letter.Producer) {
 			if err := l.follow(ctx, h, d.Letter); err != nil {
 				return err
 			}
@@ -144,9 +145,6 @@ func (l *Log) follow(ctx context.Context, h Happening, kind letter.Kind) error {
 		post.Data = map[string]string{"message": h.Message, "about": h.About}
 	}
 	if letter.All.Get(kind).To == letter.Producer {
-		if wanted, err := l.notices.AtOnce(ctx, h.ParcelID, h.Kind); err != nil || !wanted {
-			return err
-		}
 		reader, err := l.store.Producer(ctx, h.ParcelID)
 		if err != nil {
 			return err

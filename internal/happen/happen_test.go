@@ -44,7 +44,7 @@ type reader struct {
 }
 
 func (r *reader) DeskOf(context.Context, string, time.Time) (notices.Desk, error) {
-	return notices.Desk{MemberID: "m", Zone: "Europe/London", Choices: map[bool]notice.Choices{false: r.choices}}, nil
+	return notices.Desk{MemberID: "m", Zone: "Europe/London", All: r.choices}, nil
 }
 
 func (r *reader) InsertNotices(_ context.Context, all []notices.New) (int, error) {

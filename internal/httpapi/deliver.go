@@ -100,10 +100,8 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 	if s.ticket.isHalted() {
 		s.line.Forsake() // what did not come through goes with the connection
 	}
-	if s.control.Flush() == nil {
-		s.line.Flushed(s.handed)
-	}
-	s.arrived(s.line.Last()) // also what a broken connection took
+	s.line.Passed()     // what is being written for it has been
+	_ = s.acknowledge() // also what a broken connection took
 	got = s.acknowledged
 	a.meters.delivered.Add(float64(got))
 	if err != nil && !errors.Is(err, context.Canceled) && !isDisconnect(err) {
@@ -177,11 +175,7 @@ func (s *sender) send(ctx context.Context, r coverage.Range) error {
 
 func (s *sender) sendBytes(b []byte) error {
 	n, err := s.w.Write(b)
-	size := int64(n)
-	if err != nil {
-		size = max(size, min(int64(len(b)), s.line.Passed()-s.handed))
-	}
-	s.handOver(segment{entry: -1, size: size})
+	s.handOver(segment{entry: -1, size: s.came(int64(n), int64(len(b)), err)})
 	return err
 }
 
@@ -206,9 +200,7 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 		began := time.Now()
 		step := min(s.step, left)
 		n, err := io.CopyN(s.w, source, step)
-		if err != nil {
-			n = max(n, min(step, s.line.Passed()-s.handed))
-		}
+		n = s.came(n, step, err)
 		s.handOver(segment{entry: piece.Entry, from: at, size: n})
 		if err != nil {
 			return err
@@ -224,6 +216,15 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 		}
 	}
 	return nil
+}
+
+// came is how many of asked bytes went on their way by a write that says it took n: where
+// it failed, the line may know better.
+func (s *sender) came(n, asked int64, err error) int64 {
+	if err == nil {
+		return n
+	}
+	return max(n, min(asked, s.line.Passed()-s.handed))
 }
 
 // largest is the largest step that the line bears.

@@ -146,7 +146,7 @@ func (a *API) packOperations() {
 		asMember(a.weighPassphrase))
 	add(a, studioOp(http.MethodDelete, "/packages/{id}", "discard-package", "Throw away a draft"), asMember(
 		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
-			return nil, a.Pack.Discard(ctx, m, in.ID)
+			return nil, a.Drafts.Discard(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPost, "/packages/{id}/send", "send-package", "Send it: its links open, letters go"), asMember(
 		a.changing(func(ctx context.Context, m account.Member, id string) error { return a.Pack.Send(ctx, m, id) })))

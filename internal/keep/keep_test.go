@@ -44,7 +44,7 @@ func TestBytesGoAnHourAfterNothingRefersToThem(t *testing.T) {
 	}
 	h.Wait(2 * expiry.ClearingGrace)
 	assert.Equal(t, 1, clear(), "the package holds it")
-	require.NoError(t, h.Pack.Discard(t.Context(), h.Mara, packed.ID))
+	require.NoError(t, h.Drafts.Discard(t.Context(), h.Mara, packed.ID))
 	assert.Equal(t, 1, clear(), "marked")
 	h.Wait(expiry.ClearingGrace - time.Minute)
 	assert.Equal(t, 1, clear(), "not yet an hour")

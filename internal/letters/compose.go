@@ -3,7 +3,6 @@ package letters
 import (
 	"context"
 	"strconv"
-	"strings"
 	"time"
 
 	"aftergust/core/count"
@@ -98,13 +97,11 @@ func (m Missing) Say() string {
 	if m.Items == 0 {
 		return ""
 	}
-	said := strings.Join(m.Names, ", ")
-	if more := m.Items - len(m.Names); more > 0 {
-		said += " and " + strconv.Itoa(more) + " more"
-	} else if last := strings.LastIndex(said, ", "); len(m.Names) > 1 {
-		said = strings.Join(m.Names[:len(m.Names)-1], ", ") + " and " + said[last+2:]
+	names := m.Names
+	if more := m.Items - len(names); more > 0 {
+		names = append(names[:len(names):len(names)], strconv.Itoa(more)+" more")
 	}
-	said += "; " + transfer.Size(m.Bytes)
+	said := count.List(names) + "; " + transfer.Size(m.Bytes)
 	if m.Rate > 0 && m.Bytes > 0 {
 		said += ", about " + transfer.Span(transfer.Duration(m.Bytes, m.Rate)) + " at the " + transfer.Rate(m.Rate) + " that your line reached"
 	}
@@ -120,12 +117,7 @@ func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err 
 	if len(told) == 0 {
 		return c, false, s.store.LetterTried(ctx, l.ID, letter.Refused, "There was nothing left to tell.")
 	}
-	c = Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID, Link: s.keys.NoticesURL(),
-		Title: told[0].Says}
-	if len(told) > 1 {
-		c.Title = strconv.Itoa(len(told)) + " notices"
-	}
-	c.Title = told[0].Title + ": " + c.Title
+	c = Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID, Link: s.keys.NoticesURL()}
 	by := map[string]int{}
 	for _, t := range told {
 		at, ok := by[t.ParcelID]
@@ -136,8 +128,14 @@ func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err 
 		}
 		c.Told[at].Says = append(c.Told[at].Says, t.Says)
 	}
-	if more := len(c.Told) - 1; more > 0 {
-		c.Title = strconv.Itoa(len(told)) + " notices of " + told[0].Title + " and " + count.Of(more, "other package", "other packages")
+	first, many := told[0], strconv.Itoa(len(told))+" notices"
+	switch others := len(c.Told) - 1; {
+	case others > 0:
+		c.Title = many + " of " + first.Title + " and " + count.Of(others, "other package", "other packages")
+	case len(told) > 1:
+		c.Title = first.Title + ": " + many
+	default:
+		c.Title = first.Title + ": " + first.Says
 	}
 	return c, true, nil
 }

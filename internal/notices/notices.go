@@ -29,10 +29,10 @@ type Happened struct {
 
 // A Desk is whom a package is followed by, and what they want to be told of.
 type Desk struct {
-	MemberID string
-	Zone     string                  // of the studio
-	Waiting  time.Time               // when the letter goes that gathers already; zero for none
-	Choices  map[bool]notice.Choices // true: for the package's project, false: for all
+	MemberID     string
+	Zone         string    // of the studio
+	Waiting      time.Time // when the letter goes that gathers already; zero for none
+	Project, All notice.Choices
 }
 
 // A New is a notice that is to be kept.
@@ -115,13 +115,16 @@ func NewService(store Store, post *letters.Service, now func() time.Time) *Servi
 	return &Service{store, post, now}
 }
 
-// Tell keeps what follows from events, in the transaction that wrote them.
-func (s *Service) Tell(ctx context.Context, all []Happened) error {
+// Tell keeps what follows from events, in the transaction that wrote them. own says of
+// each whether the letter goes that it has of its own: where the studio wants one for
+// each, and then no other tells of it.
+func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err error) {
 	now := s.now()
 	desks := map[string]Desk{}
+	own = make([]bool, len(all))
 	var kept []New
 	var due time.Time
-	for _, h := range all {
+	for i, h := range all {
 		k := notice.Kind(h.Kind)
 		d := notice.All.Get(k)
 		if !notice.All.Has(k) || d.Theirs && h.LineID == "" || d.Once && !h.First {
@@ -129,27 +132,30 @@ func (s *Service) Tell(ctx context.Context, all []Happened) error {
 		}
 		desk, ok := desks[h.ParcelID]
 		if !ok {
-			var err error
 			if desk, err = s.store.DeskOf(ctx, h.ParcelID, now); err != nil {
-				return err
+				return nil, err
 			}
 			desks[h.ParcelID] = desk
 		}
-		n := New{Happened: h, MemberID: desk.MemberID}
+		cadence := notice.Of(k, desk.Project, desk.All)
+		own[i] = cadence == notice.AtOnce && event.All.Get(h.Kind).Letter != ""
+		n := New{Happened: h, MemberID: desk.MemberID, Gathers: cadence == notice.Gathered}
 		if d.Once {
 			n.Once = h.LineID
 		}
-		cadence := desk.cadence(k)
-		if own := event.All.Get(h.Kind).Letter; own == "" || cadence != notice.AtOnce { // else it has a letter of its own
-			if at := cadence.Due(now, desk.Waiting, zoneOf(desk.Zone)); !at.IsZero() {
-				n.DueAt, n.Gathers = &at, cadence == notice.Gathered
-				if due.IsZero() || at.Before(due) {
-					due = at
-				}
+		if at := cadence.Due(now, desk.Waiting, zoneOf(desk.Zone)); !at.IsZero() && !own[i] {
+			n.DueAt = &at
+			if due.IsZero() || at.Before(due) {
+				due = at
 			}
 		}
 		kept = append(kept, n)
 	}
+	return own, s.keep(ctx, kept, due)
+}
+
+// keep keeps notices, of which the first letter is due at a moment; zero for none.
+func (s *Service) keep(ctx context.Context, kept []New, due time.Time) error {
 	if len(kept) == 0 {
 		return nil
 	}
@@ -159,21 +165,18 @@ func (s *Service) Tell(ctx context.Context, all []Happened) error {
 	}
 	told := map[string]bool{}
 	for _, n := range kept {
-		if !told[n.StudioID] {
-			told[n.StudioID] = true
-			if err := s.store.Announce(ctx, ground.Change{Studio: n.StudioID, What: ground.NoticesChanged}); err != nil {
-				return err
-			}
+		if told[n.StudioID] {
+			continue
+		}
+		told[n.StudioID] = true
+		if err := s.store.Announce(ctx, ground.Change{Studio: n.StudioID, What: ground.NoticesChanged}); err != nil {
+			return err
 		}
 	}
 	if due.IsZero() {
 		return nil
 	}
 	return s.store.Enqueue(ctx, ground.TellJob{At: due})
-}
-
-func (d Desk) cadence(k notice.Kind) notice.Cadence {
-	return notice.Of(k, d.Choices[true], d.Choices[false])
 }
 
 // zoneOf is a zone by its name, and UTC for one that is not known.
@@ -183,12 +186,6 @@ func zoneOf(name string) *time.Location {
 		return time.UTC
 	}
 	return zone
-}
-
-// AtOnce reports whether somebody wants a letter for each event of a kind in a package.
-func (s *Service) AtOnce(ctx context.Context, parcel string, k event.Kind) (bool, error) {
-	desk, err := s.store.DeskOf(ctx, parcel, s.now())
-	return desk.cadence(notice.Kind(k)) == notice.AtOnce, err
 }
 
 // Bounds of letters: how many people are written to in one round, and how many
@@ -205,24 +202,32 @@ func (s *Service) Due(ctx context.Context) error {
 		if err != nil || len(readers) == 0 {
 			return err
 		}
+		taken := 0
 		for _, r := range readers {
-			if err := s.letter(ctx, r); err != nil {
+			n, err := s.letter(ctx, r)
+			if err != nil {
 				return err
 			}
+			taken += n
+		}
+		if taken == 0 {
+			return nil // another process is at all of them
 		}
 	}
 }
 
-func (s *Service) letter(ctx context.Context, r Reader) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+// letter writes to somebody, and returns of how much it tells.
+func (s *Service) letter(ctx context.Context, r Reader) (taken int, err error) {
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
 		batch := ground.NewID()
-		taken, err := s.store.Batch(ctx, r.MemberID, batch, s.now(), inOne)
+		taken, err = s.store.Batch(ctx, r.MemberID, batch, s.now(), inOne)
 		if err != nil || taken == 0 || r.Email == "" {
 			return err
 		}
 		return s.post.Post(ctx, letters.Letter{StudioID: r.StudioID, Kind: letter.Notices, ToName: r.Name, ToEmail: r.Email,
 			Data: map[string]string{"batch": batch, "studio": r.StudioName}})
 	})
+	return taken, err
 }
 
 // Page is how many notices one page shows.

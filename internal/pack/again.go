@@ -20,7 +20,7 @@ import (
 func (d *Drafts) Again(ctx context.Context, m account.Member, id string) (Parcel, error) {
 	made := ground.NewID()
 	err := d.store.Tx(ctx, func(ctx context.Context) error {
-		from, err := d.pack.lock(ctx, m, id)
+		from, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}
@@ -105,7 +105,7 @@ func (d *Drafts) KeepPreset(ctx context.Context, m account.Member, parcel, name 
 	}
 	name = naming.Clip(naming.Display(name), maxPresetName)
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		p, err := d.pack.lock(ctx, m, parcel)
+		p, err := d.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
 		}
@@ -206,7 +206,7 @@ func (d *Drafts) Head(ctx context.Context, m account.Member, id, heading string)
 
 func (d *Drafts) arrange(ctx context.Context, m account.Member, parcel string, do func(context.Context) error) error {
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		p, err := d.pack.lock(ctx, m, parcel)
+		p, err := d.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
 		}

@@ -70,7 +70,7 @@ func (s *Service) RemoveItem(ctx context.Context, m account.Member, id string) e
 		return err
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, content.ParcelID)
+		parcel, err := s.Lock(ctx, m, content.ParcelID)
 		if err != nil {
 			return err
 		}

@@ -52,3 +52,20 @@ func (d *Drafts) WeighPassphrase(ctx context.Context, m account.Member, id, pass
 	grade, says := password.Strength(passphrase, p.read()...)
 	return grade, ground.InFull(says), nil
 }
+
+// Discard throws away a draft. What is out is stopped instead.
+func (d *Drafts) Discard(ctx context.Context, m account.Member, id string) error {
+	return d.store.Tx(ctx, func(ctx context.Context) error {
+		parcel, err := d.pack.Lock(ctx, m, id)
+		if err != nil {
+			return err
+		}
+		if parcel.SentAt != nil {
+			return ground.Clash("already_sent", "This package was sent. Stop it instead; its record is kept.")
+		}
+		if err := d.store.DiscardParcel(ctx, id, d.pack.now()); err != nil {
+			return err
+		}
+		return d.pack.waybillChanged(ctx, parcel)
+	})
+}

@@ -52,7 +52,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		}
 	}
 	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, id)
+		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}

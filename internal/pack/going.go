@@ -22,7 +22,7 @@ const farthest = expiry.MaxDays * 24 * time.Hour
 // not heard of yet, it waits until this is called again. It refuses what Send refuses.
 func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at time.Time, more bool) error {
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := d.pack.lock(ctx, m, id)
+		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}
@@ -47,7 +47,7 @@ func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at tim
 // somebody has taken back meanwhile stays.
 func (d *Drafts) Announced(ctx context.Context, m account.Member, id string) error {
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := d.pack.lock(ctx, m, id)
+		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil || parcel.SentAt != nil || parcel.GoingAt == nil || !parcel.GoingWaits {
 			return err
 		}
@@ -91,7 +91,7 @@ func (d *Drafts) Hand(ctx context.Context, m account.Member, id, member string) 
 // editDraft changes a draft under its lock.
 func (d *Drafts) edit(ctx context.Context, m account.Member, id string, change func(*Parcel) error) error {
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := d.pack.lock(ctx, m, id)
+		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}

@@ -15,7 +15,7 @@ import (
 // not stand any more changes nothing.
 func (d *Drafts) Mend(ctx context.Context, m account.Member, id, code, line string) error {
 	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := d.pack.lock(ctx, m, id)
+		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}

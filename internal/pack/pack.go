@@ -122,8 +122,8 @@ func (s *Service) ParcelOf(ctx context.Context, m account.Member, id string) (Pa
 	return parcel, nil
 }
 
-// lock is ParcelOf for whoever changes it in this transaction.
-func (s *Service) lock(ctx context.Context, m account.Member, id string) (Parcel, error) {
+// Lock is ParcelOf for whoever changes it in this transaction.
+func (s *Service) Lock(ctx context.Context, m account.Member, id string) (Parcel, error) {
 	parcel, ok, err := s.store.LockParcel(ctx, id)
 	if err != nil {
 		return parcel, err
@@ -148,23 +148,6 @@ func (s *Service) NewPackage(ctx context.Context, m account.Member) (Parcel, err
 		return Parcel{}, err
 	}
 	return s.ParcelOf(ctx, m, parcel.ID)
-}
-
-// Discard throws away a draft. What is out is stopped instead.
-func (s *Service) Discard(ctx context.Context, m account.Member, id string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, id)
-		if err != nil {
-			return err
-		}
-		if parcel.SentAt != nil {
-			return ground.Clash("already_sent", "This package was sent. Stop it instead; its record is kept.")
-		}
-		if err := s.store.DiscardParcel(ctx, id, s.now()); err != nil {
-			return err
-		}
-		return s.waybillChanged(ctx, parcel)
-	})
 }
 
 // waybillChanged tells screens of a change that is no event.

@@ -57,7 +57,7 @@ func TestNobodyOfAnotherStudioReachesAPackage(t *testing.T) {
 		"extend":  func(m account.Member) error { return h.Pack.Extend(t.Context(), m, p.ID, inDays(3)) },
 		"stop":    func(m account.Member) error { return h.Pack.Stop(t.Context(), m, p.ID) },
 		"send":    func(m account.Member) error { return h.Pack.Send(t.Context(), m, draft.ID) },
-		"discard": func(m account.Member) error { return h.Pack.Discard(t.Context(), m, draft.ID) },
+		"discard": func(m account.Member) error { return h.Drafts.Discard(t.Context(), m, draft.ID) },
 		"pack": func(m account.Member) error {
 			_, err := h.Pack.Pack(t.Context(), m, draft.ID, gather.Selection{Items: []string{theirs.ID}})
 			return err
@@ -90,7 +90,7 @@ func TestAPackageGoesFromDraftToClearedAndEachStepOnce(t *testing.T) {
 	assert.Equal(t, "not_out", code(h.Remind.One(t.Context(), h.Mara, lines[0].ID, "")))
 	require.NoError(t, h.Pack.Send(t.Context(), h.Mara, p.ID))
 	assert.Equal(t, "already_sent", code(h.Pack.Send(t.Context(), h.Mara, p.ID)))
-	assert.Equal(t, "already_sent", code(h.Pack.Discard(t.Context(), h.Mara, p.ID)))
+	assert.Equal(t, "already_sent", code(h.Drafts.Discard(t.Context(), h.Mara, p.ID)))
 	assert.Equal(t, state.Out, at())
 	assert.Equal(t, "invalid", code(h.Pack.Extend(t.Context(), h.Mara, p.ID, inDays(366))))
 	assert.Equal(t, state.Out, at())

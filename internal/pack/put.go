@@ -35,7 +35,7 @@ func (s *Service) Pack(ctx context.Context, m account.Member, parcel string, sel
 			}
 			parcel = made.ID
 		}
-		p, err := s.lock(ctx, m, parcel)
+		p, err := s.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
 		}

@@ -18,7 +18,7 @@ import (
 // on its way into it.
 func (s *Service) Send(ctx context.Context, m account.Member, id string) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, id)
+		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}
@@ -122,7 +122,7 @@ func (s *Service) Extend(ctx context.Context, m account.Member, id string, rule 
 func (s *Service) changeState(ctx context.Context, m account.Member, id string, kind event.Kind,
 	change func(p *Parcel, at state.State, now time.Time) (*ground.Cut, error)) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, id)
+		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}

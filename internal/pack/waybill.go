@@ -40,7 +40,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 	}
 	var line Line
 	err := s.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, err := s.lock(ctx, m, id)
+		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
 		}
@@ -182,7 +182,7 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 	if !ok {
 		return ground.Missing("recipient")
 	}
-	parcel, err := s.lock(ctx, m, line.ParcelID)
+	parcel, err := s.Lock(ctx, m, line.ParcelID)
 	if err != nil {
 		return err
 	}
@@ -204,7 +204,7 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 	change func(context.Context, Parcel, *Line) (*ground.Cut, error), kind event.Kind) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		line, parcel, err := s.lineOf(ctx, m, id)
+		line, parcel, err := s.LockLine(ctx, m, id)
 		if err != nil {
 			return err
 		}
@@ -250,9 +250,9 @@ func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (Line
 	return line, parcel, err
 }
 
-// lineOf is a line of a package of the member's studio, which is locked for this
+// LockLine is a line of a package of the member's studio, which is locked for this
 // transaction.
-func (s *Service) lineOf(ctx context.Context, m account.Member, id string) (Line, Parcel, error) {
+func (s *Service) LockLine(ctx context.Context, m account.Member, id string) (Line, Parcel, error) {
 	line, ok, err := s.store.LineByID(ctx, id)
 	if err != nil {
 		return line, Parcel{}, err
@@ -260,7 +260,7 @@ func (s *Service) lineOf(ctx context.Context, m account.Member, id string) (Line
 	if !ok {
 		return line, Parcel{}, ground.Missing("recipient")
 	}
-	parcel, err := s.lock(ctx, m, line.ParcelID)
+	parcel, err := s.Lock(ctx, m, line.ParcelID)
 	if err != nil {
 		return line, parcel, err
 	}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/event"
 	"aftergust/core/notice"
 	"aftergust/internal/letters"
 	"aftergust/internal/notices"
@@ -20,7 +19,7 @@ const projectOf = `coalesce((
 	join item i on i.id = first.item_id join place on place.id = i.place_id), '')`
 
 func (q *queries) DeskOf(ctx context.Context, parcel string, now time.Time) (notices.Desk, error) {
-	desk := notices.Desk{Choices: map[bool]notice.Choices{true: {}, false: {}}}
+	desk := notices.Desk{Project: notice.Choices{}, All: notice.Choices{}}
 	rows, err := q.conn(ctx).Query(ctx, `
 		select p.created_by, s.zone, (select min(n.due_at) from notice n where n.member_id = p.created_by and n.batch is null and n.gathers
 		           and n.due_at > $2), t.place_id, t.kind, t.cadence
@@ -33,26 +32,34 @@ func (q *queries) DeskOf(ctx context.Context, parcel string, now time.Time) (not
 	var place, kind, cadence *string
 	_, err = pgx.ForEachRow(rows, []any{&desk.MemberID, &desk.Zone, &waiting, &place, &kind, &cadence}, func() error {
 		desk.Waiting = waiting.time()
-		if kind != nil {
-			desk.Choices[*place != ""][notice.Kind(*kind)] = notice.Cadence(*cadence)
+		if kind == nil {
+			return nil
 		}
+		of := desk.All
+		if *place != "" {
+			of = desk.Project
+		}
+		of[notice.Kind(*kind)] = notice.Cadence(*cadence)
 		return nil
 	})
 	return desk, err
 }
 
 func (q *queries) InsertNotices(ctx context.Context, all []notices.New) (int, error) {
-	fresh := 0
-	for _, n := range all {
-		done, err := q.conn(ctx).Exec(ctx, `
-			insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, once, due_at, gathers) values ($1, $2, $3, $4, $5, $6, $7,
-			    $8, $9) on conflict do nothing`, n.StudioID, n.MemberID, n.ParcelID, n.Kind, n.EventID, n.At, optional(n.Once), n.DueAt, n.Gathers)
-		if err != nil {
-			return fresh, err
-		}
-		fresh += int(done.RowsAffected())
+	n := len(all)
+	studios, members, parcels, kinds, once := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	events, at, due, gathers := make([]int64, n), make([]time.Time, n), make([]*time.Time, n), make([]bool, n)
+	for i, one := range all {
+		studios[i], members[i], parcels[i], kinds[i], once[i] = one.StudioID, one.MemberID, one.ParcelID, string(one.Kind), one.Once
+		events[i], at[i], due[i], gathers[i] = one.EventID, one.At, one.DueAt, one.Gathers
 	}
-	return fresh, nil
+	done, err := q.conn(ctx).Exec(ctx, `
+		insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, once, due_at, gathers)
+		select studio, member, parcel, kind, event, at, nullif(once, ''), due, gathers
+		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::timestamptz[], $7::text[], $8::timestamptz[], $9::bool[])
+		     with ordinality n (studio, member, parcel, kind, event, at, once, due, gathers, n) order by n.n
+		on conflict do nothing`, studios, members, parcels, kinds, events, at, once, due, gathers)
+	return int(done.RowsAffected()), err
 }
 
 func (q *queries) DueMembers(ctx context.Context, now time.Time, limit int) ([]notices.Reader, error) {
@@ -111,7 +118,7 @@ func (q *queries) Told(ctx context.Context, batch string) ([]letters.Told, error
 	}
 	out := make([]letters.Told, len(all))
 	for i, n := range all {
-		out[len(all)-1-i] = letters.Told{ParcelID: n.ParcelID, Title: n.Title, At: n.At, Says: event.Say(event.Kind(n.Kind), n.Who, n.Facts)}
+		out[len(all)-1-i] = letters.Told{ParcelID: n.ParcelID, Title: n.Title, At: n.At, Says: n.Say()}
 	}
 	return out, nil
 }

@@ -10,49 +10,42 @@ import (
 )
 
 func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, err error) {
-	var email string
-	if err := q.conn(ctx).QueryRow(ctx, `
+	err = q.conn(ctx).QueryRow(ctx, `
 		select r.name, r.email, r.zone, r.language, coalesce(c.name, ''), r.rate, r.created_at,
 		       (select count(*) from visit v join line l on l.id = v.line_id where l.person_id = r.id)
-		from person r left join place c on c.id = r.client_id where r.id = $1`, person).Scan(&f.Name, &email, &f.Zone, &f.Language, &f.Client,
-		&f.Rate, &f.Since, &f.Devices); err != nil {
+		from person r left join place c on c.id = r.client_id where r.id = $1`, person).Scan(&f.Name, &f.Email, &f.Zone, &f.Language, &f.Client,
+		&f.Rate, &f.Since, &f.Devices)
+	if err != nil {
 		return f, err
 	}
-	f.Email = email
-	for _, part := range []struct {
-		into func(pgx.Rows) error
-		sql  string
-	}{
-		{func(rows pgx.Rows) (err error) {
-			f.Packages, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Package])
-			return err
-		}, `select p.title, p.sent_at, l.rights, s.delivered, s.opened_at, s.seen_at
-			from line l join parcel p on p.id = l.parcel_id join standing s on s.line_id = l.id where l.person_id = $1 order by l.created_at, l.id`},
-		{func(rows pgx.Rows) (err error) {
-			f.Letters, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Letter])
-			return err
-		}, `select t.created_at, t.kind, t.to_email, t.state from line l join letter t on t.line_id = l.id where l.person_id = $1
-			order by t.created_at, t.id`},
-		{func(rows pgx.Rows) (err error) {
-			f.Notes, err = pgx.CollectRows(rows, pgx.RowToStructByPos[privacy.Note])
-			return err
-		}, `select n.created_at, n.body from line l join note n on n.parcel_id = l.parcel_id and n.line_id = l.id
-			where l.person_id = $1 and n.removed_at is null order by n.created_at, n.id`},
-	} {
-		rows, err := q.conn(ctx).Query(ctx, part.sql, person)
-		if err != nil {
-			return f, err
-		}
-		if err := part.into(rows); err != nil {
-			return f, err
-		}
+	if f.Packages, err = ofPerson[privacy.Package](ctx, q, person, `
+		select p.title, p.sent_at, l.rights, s.delivered, s.opened_at, s.seen_at
+		from line l join parcel p on p.id = l.parcel_id join standing s on s.line_id = l.id where l.person_id = $1 order by l.created_at, l.id`); err != nil {
+		return f, err
 	}
-	return f, nil
+	if f.Letters, err = ofPerson[privacy.Letter](ctx, q, person, `
+		select t.created_at, t.kind, t.to_email, t.state from line l join letter t on t.line_id = l.id where l.person_id = $1
+		order by t.created_at, t.id`); err != nil {
+		return f, err
+	}
+	f.Notes, err = ofPerson[privacy.Note](ctx, q, person, `
+		select n.created_at, n.body from line l join note n on n.parcel_id = l.parcel_id and n.line_id = l.id
+		where l.person_id = $1 and n.removed_at is null order by n.created_at, n.id`)
+	return f, err
+}
+
+// ofPerson are rows of one kind that are kept of a person.
+func ofPerson[T any](ctx context.Context, q *queries, person, sql string) ([]T, error) {
+	rows, err := q.conn(ctx).Query(ctx, sql, person)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[T])
 }
 
 func (q *queries) ActsOf(ctx context.Context, person string, limit int) ([]privacy.Act, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select e.at, p.title, e.kind, coalesce(c.name, ''), '', e.facts
+		select e.at, p.title, e.kind, coalesce(c.name, ''), e.facts
 		from line l join parcel p on p.id = l.parcel_id join event e on e.parcel_id = l.parcel_id and e.line_id = l.id
 		left join card c on c.id = e.line_card
 		where l.person_id = $1 order by e.at, e.id limit $2`, person, limit)
@@ -60,7 +53,7 @@ func (q *queries) ActsOf(ctx context.Context, person string, limit int) ([]priva
 		return nil, err
 	}
 	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (a privacy.Act, err error) {
-		return a, row.Scan(&a.At, &a.Title, &a.Kind, &a.Who.Line, &a.Who.Member, &a.Facts)
+		return a, row.Scan(&a.At, &a.Title, &a.Kind, &a.Who.Line, &a.Facts)
 	})
 }
 

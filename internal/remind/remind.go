@@ -28,7 +28,6 @@ type Store interface {
 	ground.Records
 	LockParcel(ctx context.Context, id string) (pack.Parcel, bool, error)
 	UpdateParcel(ctx context.Context, p pack.Parcel) error
-	LineByID(ctx context.Context, id string) (pack.Line, bool, error)
 	// Looks are packages that are to be looked at, at most so many.
 	Looks(ctx context.Context, now time.Time, limit int) (ids []string, err error)
 	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]follow.Strand, error)
@@ -42,13 +41,14 @@ type Store interface {
 // A Service reminds. Make it with New.
 type Service struct {
 	store  Store
+	pack   *pack.Service
 	events *happen.Log
 	now    func() time.Time
 }
 
 // New makes a service.
-func New(store Store, events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, events, now}
+func New(store Store, packing *pack.Service, events *happen.Log, now func() time.Time) *Service {
+	return &Service{store, packing, events, now}
 }
 
 // looksAtOnce bounds one round of Due.
@@ -173,22 +173,8 @@ const maxMessage = 500
 
 // One reminds one person of a package, with a line of the member's own where there is one.
 func (s *Service) One(ctx context.Context, m account.Member, line, message string) error {
-	l, ok, err := s.store.LineByID(ctx, line)
-	if err != nil {
-		return err
-	}
-	if !ok {
-		return ground.Missing("recipient")
-	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		p, err := s.lock(ctx, m, l.ParcelID)
-		if err != nil {
-			return err
-		}
-		l, ok, err := s.store.LineByID(ctx, line) // as it is now that nobody else changes it
-		if err == nil && (!ok || l.RemovedAt != nil) {
-			err = ground.Missing("recipient")
-		}
+		l, p, err := s.pack.LockLine(ctx, m, line)
 		if err != nil {
 			return err
 		}
@@ -203,20 +189,6 @@ func (s *Service) One(ctx context.Context, m account.Member, line, message strin
 	})
 }
 
-// lock is a package of the member's studio that is out, locked.
-func (s *Service) lock(ctx context.Context, m account.Member, id string) (pack.Parcel, error) {
-	p, ok, err := s.store.LockParcel(ctx, id)
-	switch {
-	case err != nil:
-		return p, err
-	case !ok || p.StudioID != m.StudioID:
-		return p, ground.Missing("package")
-	case !p.State(s.now()).Open():
-		return p, ground.Clash("not_out", "This package is not out, so there is nothing to collect. Extend it first.")
-	}
-	return p, nil
-}
-
 func by(m account.Member, p pack.Parcel, line, message string) happen.Happening {
 	if strings.TrimSpace(message) != "" {
 		message = naming.Clip(naming.Display(message), maxMessage)
@@ -224,9 +196,20 @@ func by(m account.Member, p pack.Parcel, line, message string) happen.Happening 
 	return happen.Happening{Kind: event.Reminded, StudioID: p.StudioID, ParcelID: p.ID, MemberID: m.ID, LineID: line, Message: message}
 }
 
+// out refuses a package that is not out.
+func (s *Service) out(p pack.Parcel) error {
+	if p.State(s.now()).Open() {
+		return nil
+	}
+	return ground.Clash("not_out", "This package is not out, so there is nothing to collect. Extend it first.")
+}
+
 // refuse says why somebody is not reminded by hand who was last reminded at a moment;
 // nil where they are.
 func (s *Service) refuse(p pack.Parcel, l pack.Line, reminded time.Time) error {
+	if err := s.out(p); err != nil {
+		return err
+	}
 	switch {
 	case l.Anyone():
 		return ground.Wrong("recipient", "There is no mail address behind this link.")
@@ -250,8 +233,11 @@ type Left struct{ Name, Why string }
 func (s *Service) All(ctx context.Context, m account.Member, parcel, message string) (reminded []string, left []Left, err error) {
 	err = s.store.Tx(ctx, func(ctx context.Context) error {
 		reminded, left = nil, nil
-		p, err := s.lock(ctx, m, parcel)
+		p, err := s.pack.Lock(ctx, m, parcel)
 		if err != nil {
+			return err
+		}
+		if err := s.out(p); err != nil {
 			return err
 		}
 		strands, err := s.store.Strands(ctx, []string{parcel}, false)

@@ -11,9 +11,9 @@ import (
 	"golang.org/x/net/http2/hpack"
 )
 
-// frames is an HTTP/2 connection over TLS, which to the server looks like one without. It reads along in the frames that go out
-// (RFC 9113, section 4.1) and so knows which bytes of which response each record of
-// the wire carries.
+// frames is an HTTP/2 connection over TLS, which to the server looks like one without.
+// It reads along in the frames that go out (RFC 9113, section 4.1) and so knows which
+// bytes of which response each record of the wire carries.
 type frames struct {
 	net.Conn // over TLS
 	under    *conn
@@ -62,14 +62,12 @@ func (c *frames) Write(p []byte) (n int, err error) {
 		passed := c.read(part)
 		m, err := c.Conn.Write(part)
 		n += m
-		if err != nil {
-			return n, err // what of it came through is not claimed
-		}
 		wire := c.under.written.Load()
 		for _, s := range passed {
-			s.mu.Lock()
-			s.marks, s.marked = append(s.marks, mark{s.body, wire}), s.body
-			s.mu.Unlock()
+			s.written(wire, err)
+		}
+		if err != nil {
+			return n, err
 		}
 		p = p[len(part):]
 	}

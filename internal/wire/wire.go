@@ -24,12 +24,10 @@ type Line interface {
 	// Arrived is how many bytes of the body the other side has acknowledged. It never
 	// says more than that, and nothing new of a connection that is gone.
 	Arrived() int64
-	// Last is Arrived once nothing more is handed over: it also waits, a short while, for
-	// a write that others do for this response.
-	Last() int64
 	// Passed is how many bytes of the body have gone onto the wire, where somebody else
 	// than whoever hands them over writes them: a write that failed may have come through
-	// all the same, when the other side had all that it wanted and left. 0 elsewhere.
+	// all the same, when the other side had all that it wanted and left. It waits, a short
+	// while, for a write that is being made. 0 elsewhere.
 	Passed() int64
 	// Asks reports whether the kernel can be asked; without, Arrived is what it has taken.
 	Asks() bool
@@ -129,8 +127,6 @@ type plain struct {
 
 func (l *plain) Flushed(total int64) { l.flushed = total }
 
-func (l *plain) Last() int64 { return l.Arrived() }
-
 func (l *plain) Arrived() int64 {
 	if held, ok := l.unacknowledged(); ok {
 		l.arrived = max(l.arrived, l.flushed-held)
@@ -145,7 +141,6 @@ type blind struct {
 
 func (l *blind) Flushed(total int64) { l.flushed = total }
 func (l *blind) Arrived() int64      { return l.flushed }
-func (l *blind) Last() int64         { return l.flushed }
 func (*blind) Asks() bool            { return false }
 func (*blind) Hold(int)              {}
 func (*blind) Forsake()              {}
@@ -233,8 +228,6 @@ func (l *sealed) Flushed(total int64) {
 	l.marks = append(l.marks, mark{total, l.under.written.Load()})
 }
 
-func (l *sealed) Last() int64 { return l.Arrived() }
-
 func (l *sealed) Arrived() int64 {
 	if wire, ok := l.under.acknowledged(); ok {
 		l.marks, l.arrived = reached(l.marks, wire, l.arrived)
@@ -267,9 +260,16 @@ const (
 	lookAgain = time.Millisecond
 )
 
-func (l *stream) Last() int64 {
-	l.Passed()
-	return l.Arrived()
+// written notes what became of the write that brought the last of the body: where the
+// wire is now, or that it failed. What of a failed one came through is not claimed.
+func (l *stream) written(wire int64, failed error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if failed != nil {
+		l.body = l.marked
+		return
+	}
+	l.marks, l.marked = append(l.marks, mark{l.body, wire}), l.body
 }
 
 func (l *stream) Passed() int64 {

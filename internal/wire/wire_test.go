@@ -45,7 +45,8 @@ func serve(t *testing.T, size int64) (base string, pool *x509.CertPool, arrived 
 		for until := time.Now().Add(2 * time.Second); line.Arrived() < handed && time.Now().Before(until); {
 			time.Sleep(time.Millisecond)
 		}
-		arrived <- line.Last()
+		line.Passed()
+		arrived <- line.Arrived()
 	})
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

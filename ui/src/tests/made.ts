@@ -204,3 +204,9 @@ export const whole = (id: string, more: Partial<WholeThing> = {}): WholeThing =>
     all_versions: [version(1, { current: true })],
     ...more,
   }) as unknown as WholeThing;
+
+/** A moment so many days from now. */
+export const days = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString();
+
+/** A package in the table, and on the Desk. */
+export const row = (id: string, more: object = {}) => ({ id, title: id, state: 'out', stopped: false, share: '1 of 2 have it', left: '3 days', created_at: days(-5), sent_at: days(-4), ends_at: days(3), items: 4, weight: '89 MB', open_notes: 0, waiting_letters: 0, strands: [], ...more }); // prettier-ignore

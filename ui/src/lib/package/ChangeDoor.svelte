@@ -1,14 +1,10 @@
 <!-- Another door, or another passphrase, for a package that is out; and what becomes of those who are in. -->
 <script lang="ts">
   import { api, need, words, type Package } from '$api/client';
-  import { doors } from '$api/kinds';
   import Button from '$lib/ui/Button.svelte';
-  import Choice from '$lib/ui/Choice.svelte';
-  import Phrase from './Phrase.svelte';
-  import Tick from '$lib/ui/Tick.svelte';
+  import DoorPick from './DoorPick.svelte';
 
   let { parcel, changed }: { parcel: Package; changed: (parcel: Package) => void } = $props();
-  const offered = doors.filter((d) => d.offered);
   // svelte-ignore state_referenced_locally (what it begins with)
   let door = $state<string>(parcel.door);
   let phrase = $state('');
@@ -40,21 +36,14 @@
 </script>
 
 <form onsubmit={change}>
-  <Choice
-    label="Door"
-    options={offered.map((d) => ({ value: d.name, name: d.word, hint: d.means }))}
-    bind:value={door}
+  <DoorPick
+    parcel={parcel.id}
+    label={parcel.has_passphrase ? 'Another passphrase' : 'Passphrase'}
+    bind:door
+    bind:passphrase={phrase}
+    bind:good
+    bind:keep
   />
-  <p class="muted">{doors.find((d) => d.name === door)?.means}</p>
-  {#if asks}
-    <Phrase
-      parcel={parcel.id}
-      label={parcel.has_passphrase ? 'Another passphrase' : 'Passphrase'}
-      bind:value={phrase}
-      bind:taken={good}
-    />
-  {/if}
-  <Tick bind:checked={keep}>Whoever is in stays in</Tick>
   <p class="muted">
     {keep
       ? 'The new door is for whoever comes from now on.'

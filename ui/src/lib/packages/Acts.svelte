@@ -2,16 +2,13 @@
 <script lang="ts">
   import { api, need, words, type Package, type Rule, type Schemas } from '$api/client';
   import { count } from '$lib/count';
-  import { doors } from '$api/kinds';
   import Ends from '$lib/package/Ends.svelte';
-  import Phrase from '$lib/package/Phrase.svelte';
+  import DoorPick from '$lib/package/DoorPick.svelte';
   import { zone } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import Area from '$lib/ui/Area.svelte';
   import Button from '$lib/ui/Button.svelte';
-  import Choice from '$lib/ui/Choice.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
-  import Tick from '$lib/ui/Tick.svelte';
 
   interface Props {
     /** ids */
@@ -31,7 +28,6 @@
   let message = $state('');
   let door = $state<string>('open');
   let good = $state(false);
-  const offered = doors.filter((d) => d.offered);
   let passphrase = $state('');
   let keep = $state(false);
   const many = $derived(count(chosen.length, 'package'));
@@ -116,16 +112,14 @@
       <p class="muted">Whoever has not everything gets a letter that says what is missing.</p>
       <Button look="main" disabled={busy} onclick={() => act('remind', { message })}>Remind now</Button>
     {:else if asks === 'door'}
-      <Choice
-        label="Door"
-        options={offered.map((d) => ({ value: d.name, name: d.word, hint: d.means }))}
-        bind:value={door}
+      <DoorPick
+        parcel={chosen[0] ?? ''}
+        label="Passphrase of all of them"
+        bind:door
+        bind:passphrase
+        bind:good
+        bind:keep
       />
-      <p class="muted">{doors.find((d) => d.name === door)?.means}</p>
-      {#if door === 'passphrase'}
-        <Phrase parcel={chosen[0] ?? ''} label="Passphrase of all of them" bind:value={passphrase} bind:taken={good} />
-      {/if}
-      <Tick bind:checked={keep}>Whoever is in stays in</Tick>
       <Button
         look="main"
         disabled={busy || (door === 'passphrase' && !good)}

@@ -97,9 +97,16 @@ func css(selector string) chromedp.CSS { return chromedp.CSS(selector) }
 // press clicks a button or link by its words.
 func (p *person) press(words string) {
 	p.t.Helper()
-	find := fmt.Sprintf(`[...document.querySelectorAll('button, a, [role=tab], label.segment')].find(e => (e.getAttribute('aria-label') ?? e.innerText).trim().startsWith(%q) && !e.disabled && e.offsetParent)`, words)
-	apptest.Eventually(p.t, "a button "+words, func() bool { return asks[bool](p, "!!"+find) })
-	asks[bool](p, "("+find+").scrollIntoView({block: 'center'}), ("+find+").click(), true")
+	// Found and pressed in one: a list that is read anew in between would have put another one there.
+	// Whoever bears just these words goes before those who begin with them.
+	find := fmt.Sprintf(`((words, saying) => {
+		const there = [...document.querySelectorAll('button, a, [role=tab], label.segment')].filter(e => !e.disabled && e.offsetParent)
+		const e = there.find(e => saying(e) === words) ?? there.find(e => saying(e).startsWith(words))
+		e?.scrollIntoView({block: 'center'})
+		e?.click()
+		return !!e
+	})(%q, e => (e.getAttribute('aria-label') ?? e.innerText).trim())`, words)
+	apptest.Eventually(p.t, "a button "+words, func() bool { return asks[bool](p, find) })
 }
 
 func (p *person) keys(keys string) e2e.Action { return chromedp.KeyEvent(keys) }

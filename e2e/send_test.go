@@ -23,7 +23,16 @@ func TestPackingTakingBackAndAskingAtTheDoor(t *testing.T) {
 	marit.press("To the beginning")
 	marit.press("More about a.bin")
 	marit.press("A heading above it")
-	marit.does(chromedp.SendKeys(css(`input[aria-label="Heading above a.bin"]`), "Second\r"))
+	heading := css(`input[aria-label="Heading above a.bin"]`)
+	marit.does(chromedp.SendKeys(heading, "Sec"))
+	// A teammate puts the things in another order meanwhile: the line moves, and half a word stays with the cursor.
+	items := s.Package(t, p.ID).Items
+	apptest.Eventually(t, "b.bin at the beginning", func() bool { items = s.Package(t, p.ID).Items; return items[0].Name == "b.bin" })
+	s.Do(t, "PUT", "/packages/"+p.ID+"/order", map[string]any{"moved": []string{items[1].ID}, "after": ""}, nil)
+	apptest.Eventually(t, "the line moved", func() bool {
+		return asks[bool](marit, `document.querySelector('[data-thing]').dataset.thing === '`+items[1].ID+`'`)
+	})
+	marit.does(chromedp.KeyEvent("ond\r"))
 	marit.sees("Second")
 	marit.press("Guest book")
 	marit.sees("Whoever leaves a name and a mail address gets in.")

@@ -35,6 +35,7 @@
   const over = $derived(headed(parcel.items, things));
   /** the thing whose heading is being written for the first time */
   let heading = $state('');
+  let written = $state('');
 
   const arrange = (thing: Thing<Item>, after: string) =>
     attempts.run(() =>
@@ -64,7 +65,7 @@
     { name: 'To the beginning', off: at === 0, do: () => move(at, -things.length) },
     ...(thing.head.heading
       ? [{ name: 'Take its heading away', do: () => void head(thing.head.id, '') }]
-      : [{ name: 'A heading above it', do: () => (heading = thing.head.id) }]),
+      : [{ name: 'A heading above it', do: () => ((heading = thing.head.id), (written = '')) }]),
   ];
   let list = $state<HTMLElement>();
   const order = new Reorder((from, to) => move(from, to - from));
@@ -90,13 +91,13 @@
           placeholder="Heading"
           autofocus
           maxlength={120}
+          bind:value={written}
           onkeydown={(e) => {
             if (e.key === 'Enter') e.currentTarget.blur();
             else if (e.key === 'Escape') heading = '';
           }}
-          onblur={(e) => {
-            const text = e.currentTarget.value.trim();
-            if (heading && text) void head(thing.head.id, text);
+          onleft={() => {
+            if (heading && written.trim()) void head(heading, written.trim());
             heading = '';
           }}
         />

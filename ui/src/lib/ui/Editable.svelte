@@ -34,7 +34,7 @@
 </script>
 
 {#if editing}
-  <Field aria-label={label} bind:value={typed} maxlength={max} autofocus onblur={keep} onkeydown={key} class="edited" />
+  <Field aria-label={label} bind:value={typed} maxlength={max} autofocus onleft={keep} onkeydown={key} class="edited" />
 {:else}
   <button class:none={!value} bind:this={button} onclick={() => ((typed = value), (editing = true))}
     ><span class="visually-hidden">{label}:</span>

@@ -8,6 +8,8 @@
     label?: string;
     hint?: string;
     problem?: string;
+    /** the one who types went elsewhere; not said when a list moves the field under the cursor */
+    onleft?: () => void;
     /** the field itself, to put the cursor into it */
     box?: HTMLInputElement;
     class?: string;
@@ -20,10 +22,30 @@
     hint,
     problem,
     class: where = '',
+    onleft,
     id = uid,
     ...rest
   }: Props = $props();
   const said = $derived([hint && `${id}-hint`, problem && `${id}-problem`].filter(Boolean).join(' ') || undefined);
+
+  // A list that is put in another order takes its lines out and in again, and the cursor would be gone with
+  // half a word: it is put back.
+  let moves: MutationObserver | undefined;
+  function came() {
+    moves = new MutationObserver((changes) => {
+      const out = changes.some((c) => [...c.removedNodes].some((n) => n.contains(box ?? null)));
+      if (out && box?.isConnected) box.focus();
+    });
+    moves.observe(document.body, { childList: true, subtree: true });
+  }
+  function went() {
+    setTimeout(() => {
+      if (box && document.activeElement === box) return;
+      moves?.disconnect();
+      onleft?.();
+    });
+  }
+  const watched = $derived(onleft && { onfocus: came, onblur: went });
 </script>
 
 {#if label}<label class="label" for={id}>{label}</label>{/if}
@@ -33,6 +55,7 @@
   aria-describedby={said}
   aria-invalid={problem ? 'true' : undefined}
   {...rest as object}
+  {...watched}
   {id}
   class="field {where}"
 />

@@ -89,6 +89,7 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	apptest.Eventually(t, "three seconds have played", func() bool {
 		return asks[float64](hanne, "document.querySelector('video').currentTime") > 3
 	})
+	marit.sees("plays lifeboat_cut_3.mov at 0:") // at this moment, without a reload
 	hanne.press("Pause")
 	playedMS := int64(asks[float64](hanne, "document.querySelector('video').played.end(0) * 1000"))
 	asks[bool](hanne, "(document.querySelector('video').currentTime = 5.005 + 0.018, true)") // inside frame 150
@@ -143,6 +144,11 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	marit.press("Ledger")
 	marit.sees("has everything")
 	hanne.sees("you have it")
+	asks[bool](marit, `document.querySelector('button[title="What they saw of lifeboat_cut_3.mov"]').click(), true`)
+	marit.sees("saw 0:0")
+	marit.sees("1 of 1 person looked")
+	marit.isAccessible("what they saw")
+	marit.press("Close")
 
 	// A click takes the producer's player to the frame; she answers and ticks it off.
 	marit.press("Notes")

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"path/filepath"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"aftergust/internal/demo"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 )
 
 // hangs lets requests for an address wait for ever, fails lets them fail as a server does, so that busy
@@ -49,7 +51,56 @@ func sends(refused bool) string {
 		} }`, refused)
 }
 
+// deskOf is the answer of a Desk with so many packages out, for clients of all kinds.
+func deskOf(many int) string {
+	clients := []string{"Kelpwick Harbour Museum", "Brindlefen Ceramics", "Northmoor Cycle Week", "Sallow & Thrift", "Harbour Radio", "The Quay Theatre",
+		"Ottery Mills", "", "Fenwick Signal Works", "Moss Street Choir"}
+	works := []string{"Teaser", "Lifeboat film", "Poster set", "Stems for the mix", "Exhibition stills", "Audio guide", "Rushes", "Cut-downs"}
+	at := func(hours int) string {
+		return time.Now().Add(time.Duration(hours) * time.Hour).UTC().Format(time.RFC3339)
+	}
+	rows := make([]map[string]any, many)
+	for i := range rows {
+		sent, left := 20+i*37%400, 3+i*53%700
+		strands, have := []map[string]any{}, 0
+		for k := range 1 + i*7%40 {
+			s := map[string]any{"id": fmt.Sprintf("l%d-%d", i, k), "name": fmt.Sprintf("Person %d", k), "status": "opened", "saying": "has nothing", "zone": "",
+				"outstanding": true}
+			if (i+k)%3 > 0 {
+				s["completed_at"], s["status"], s["outstanding"] = at(-sent+1+k*sent/45), "everything", false
+				have++
+			}
+			strands = append(strands, s)
+		}
+		state := "out"
+		if left < 48 {
+			state = "closing"
+		}
+		rows[i] = map[string]any{"id": fmt.Sprintf("p%d", i), "title": fmt.Sprintf("%s %d", works[i*5%len(works)], i), "client": clients[i*3%len(clients)],
+			"state": state, "share": fmt.Sprintf("%d of %d have it", have, len(strands)), "left": "some days", "created_at": at(-sent), "sent_at": at(-sent),
+			"ends_at": at(left), "reminders": []int{72, 24, 3}, "zone": "Europe/London", "strands": strands}
+	}
+	body, _ := json.Marshal(map[string]any{"now": at(0), "out": rows, "needs": []any{}, "outstanding": []any{}, "freed": []any{}, "used": 0,
+		"quota": 500_000_000_000, "used_saying": "0 of 500 GB"})
+	return string(body)
+}
+
 type places func(names ...string) string
+
+// Who is here, and what they saw, as the server would say it.
+const (
+	hereNow = `[{"recipient":"a","name":"P. Anstey","package":"p","title":"Lifeboat, cut 3","item":"i","doing":"takes","place":2100000000,"size":3200000000,
+		"rate":4200000,"saying":"takes Lifeboat, cut 3.mov: 2.1 GB of 3.2 GB, 4.2 MB/s, done in 4 min"},
+		{"recipient":"b","name":"Hanne Orrick","package":"p","title":"Lifeboat, cut 3","item":"i","doing":"plays","place":41000,"size":1,"rate":0,
+		"saying":"plays Lifeboat, cut 3.mov at 0:41"},{"recipient":"c","name":"Tomos Gethin","package":"q","title":"Audio guide, three languages","item":"",
+		"doing":"here","place":0,"size":0,"rate":0,"saying":"has the page open"}]`
+	nobodySaw = `{"item":"i","length_ms":75000,"curve":[{"times":0,"people":0}],"pages_ms":[],"lefts_ms":[],"people":[{"recipient":"a","name":"Hanne Orrick",
+		"removed":false,"saying":"has not looked at it yet","curve":[],"pages_ms":[],"viewings":0,"seen_ms":0,"played_ms":0,"backs":[],"left_at_ms":null,
+		"pages":0,"stayed_ms":0}]}`
+	pagesSeen = `{"item":"i","length_ms":0,"curve":[],"pages_ms":[42000,0,65000,8000],"lefts_ms":[],"people":[{"recipient":"a","name":"Hanne Orrick",
+		"removed":false,"saying":"had 3 of 4 pages in front for 1:55","curve":[],"pages_ms":[42000,0,65000,8000],"viewings":2,"seen_ms":0,"played_ms":0,
+		"backs":[],"left_at_ms":null,"pages":3,"stayed_ms":115000}]}`
+)
 
 // states are all states that are looked at.
 func states(ctx context.Context, card demo.Card) ([]state, error) {
@@ -87,6 +138,16 @@ func studioStates(find func(string) demo.PackageCard) []state {
 	const empty = `{"out":[],"needs":[],"outstanding":[],"freed":[],"used":0,"quota":100000000000}`
 	return []state{
 		{name: "desk", path: "/", ready: ".horizon"},
+		{name: "desk now", path: "/", ready: ".now", net: answers("/api/v1/now", hereNow)},
+		{name: "desk end moved", path: "/", ready: ".horizon", before: []e2e.Action{e2e.Script("document.querySelectorAll('span.end')[3].focus()"), pause(200),
+			chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight), pause(200)}},
+		{name: "desk menu", path: "/", ready: ".horizon", before: []e2e.Action{e2e.Script(
+			"document.querySelectorAll('.horizon .more button')[4].click()"), pause(300)}},
+		{name: "desk of many", path: "/", ready: ".horizon", net: answers("/api/v1/desk", deskOf(180))},
+		{name: "desk of many found", path: "/", ready: ".horizon", net: answers("/api/v1/desk", deskOf(180)), before: []e2e.Action{
+			chromedp.SendKeys(chromedp.CSS(".find"), "museum"), pause(300)}},
+		{name: "desk stop", path: "/", ready: ".horizon", before: []e2e.Action{e2e.Script("document.querySelector('.title').focus()"),
+			chromedp.KeyEvent("s"), visible("dialog")}},
 		{name: "desk room", path: "/", ready: ".empty", net: answers("/api/v1/desk", strings.Replace(empty, `"needs":[]`, `"needs":[{"kind":"room","package":"",
 			"title":"What was uploaded is whole and can be sent.","saying":"12 previews wait for room on the disk","at":"2026-11-26T19:00:00Z"}]`, 1))},
 		{name: "desk empty", path: "/", ready: ".empty", net: answers("/api/v1/desk", empty)},
@@ -214,6 +275,14 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 		{name: "package reminders", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{e2e.Script(
 			"document.querySelector('aside .more')?.click()"), press("Change the reminders"), visible("dialog .ladder")}},
 		{name: "package stop", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{press("Stop"), visible("dialog")}},
+		{name: "package seen", path: page(lifeboat), ready: ".package h1", before: []e2e.Action{pause(400), e2e.Script(
+			"document.querySelector('.head button[title^=\"What they saw\"], .cards .who')?.click()"), pause(300), e2e.Script(
+			"[...document.querySelectorAll('.cards button')].find(b => b.innerText.startsWith('What '))?.click()"), visible(".honest"), pause(900)}},
+		{name: "package seen by nobody", path: page(lifeboat), ready: ".package h1", width: "wide", net: answers("/seen", nobodySaw), before: []e2e.Action{pause(400),
+			e2e.Script("document.querySelector('.head button[title^=\"What they saw\"]').click()"), visible(".honest")}},
+		{name: "package seen pages", path: page(lifeboat), ready: ".package h1", width: "wide", net: answers("/seen", pagesSeen), before: []e2e.Action{pause(400),
+			e2e.Script("document.querySelector('.head button[title^=\"What they saw\"]').click()"), visible(".honest")}},
+		{name: "package now", path: page(lifeboat), ready: ".now", net: answers("/api/v1/now", hereNow)},
 		{name: "package closed", path: page(find("Lifeboat, cut 2")), ready: ".package h1"},
 		{name: "package stills", path: page(posters), ready: ".package h1"},
 	}

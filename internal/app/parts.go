@@ -30,6 +30,7 @@ import (
 	"aftergust/internal/receive"
 	"aftergust/internal/remind"
 	"aftergust/internal/review"
+	"aftergust/internal/seen"
 	"aftergust/internal/show"
 	"aftergust/internal/tries"
 	"aftergust/internal/ways"
@@ -68,6 +69,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
+			Seen:   seen.New(store, receiving, packing, now),
 			Follow: following, Review: review.New(store, packing, receiving, events, now),
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),

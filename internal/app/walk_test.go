@@ -39,6 +39,7 @@ var underLinks = map[string]string{
 	"POST /r/{link}/quiet":                       aLink,
 	"GET /api/v1/r/{link}/items":                 anEntry,
 	"GET /api/v1/r/{link}/live":                  anEntry,
+	"POST /api/v1/r/{link}/here":                 anEntry,
 	"POST /api/v1/r/{link}/ask":                  aClosed,
 	"POST /api/v1/r/{link}/code":                 aCode,
 	"POST /api/v1/r/{link}/enter":                aDoor,
@@ -46,7 +47,7 @@ var underLinks = map[string]string{
 	"GET /api/v1/r/{link}/notes":                 "see",
 	"GET /api/v1/r/{link}/items/{item}/entries":  "see",
 	"POST /api/v1/r/{link}/items/{item}/look":    "see",
-	"POST /api/v1/r/{link}/items/{item}/played":  "see",
+	"POST /api/v1/r/{link}/items/{item}/viewing": "see",
 	"GET /api/v1/r/{link}/items/{item}/ticks":    "see",
 	"PUT /api/v1/r/{link}/items/{item}/ticks":    "see",
 	"GET /r/{link}/look/{item}/{what}":           "see",
@@ -249,7 +250,7 @@ func (w *walked) least(name string, schema map[string]any) any {
 	}
 	known := map[string]any{"items": []string{w.thing, w.second}, "places": []string{w.place}, "place": w.place, "item": w.thing, "address": "guest@brindlefen.example",
 		"rights": []string{"see"}, "anchor": map[string]any{}, "zone": "Europe/London", "days": 3, "ranges": []any{}, "text": "a word",
-		"email": "x@low.example", "answer": "a guess", "door": "open"}
+		"email": "x@low.example", "answer": "a guess", "door": "open", "viewing": "a-viewing"}
 	if v, ok := known[name]; ok {
 		return v
 	}
@@ -292,6 +293,7 @@ func (w *walked) records(t *testing.T, studio string) string {
 				where p.studio_id = $1
 			union all select 'tick' || t::text from tick t join line l on l.id = t.line_id join parcel p on p.id = l.parcel_id
 				where p.studio_id = $1
+			union all select 'viewing' || v::text from viewing v join parcel p on p.id = v.parcel_id where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
 			union all select 'showing' || h::text from showing h where studio_id = $1
 			union all select 'shown' || w::text from shown w join showing h on h.id = w.showing_id where h.studio_id = $1

@@ -9,6 +9,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/internal/apptest"
+	"aftergust/internal/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -19,12 +20,12 @@ func TestWhatPlayedAndWhatWasLookedAtStandsInTheLedger(t *testing.T) {
 	p := s.Send(t, s.Pack(t, []string{film(t), apptest.File(t, "a.bin", 100)}, map[string][]string{"hanne@kelpwick.example": {"see"}}))
 	p = withMedia(t, s, p)
 	hanne, guest := p.Recipients[0], s.Guest()
-	played := func(item int, ranges ...coverage.Range) error {
-		return guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[item].ID+"/played", map[string]any{"ranges": ranges}, nil)
+	played := func(c *demo.Client, item int, key string, ranges ...coverage.Range) error {
+		return c.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[item].ID+"/viewing", map[string]any{"viewing": key, "runs": ranges}, nil)
 	}
-	require.NoError(t, played(0, coverage.Range{Start: 1000, End: 2000}, coverage.Range{Start: 1500, End: 3000}))
-	require.NoError(t, played(0, coverage.Range{Start: 7000, End: 99_000}))
-	assert.ErrorContains(t, played(1, coverage.Range{End: 10}), "does not play")
+	require.NoError(t, played(guest, 0, "first-one", coverage.Range{Start: 1000, End: 2000}, coverage.Range{Start: 1500, End: 3000}))
+	require.NoError(t, played(guest, 0, "second-one", coverage.Range{Start: 7000, End: 99_000}))
+	assert.ErrorContains(t, played(guest, 1, "third-one", coverage.Range{End: 10}), "does not play")
 	require.NoError(t, guest.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/look", nil, nil))
 	cell := row(t, s, p, hanne).Cells[0]
 	require.Len(t, cell.Played, 2, "what overlaps is one")
@@ -35,8 +36,7 @@ func TestWhatPlayedAndWhatWasLookedAtStandsInTheLedger(t *testing.T) {
 	assert.Equal(t, 1, s.Events(t, p.ID, "looked"))
 
 	require.NoError(t, s.Owner.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/look", nil, nil))
-	require.NoError(t, s.Owner.Do(t.Context(), "POST", hanne.API()+"/items/"+p.Items[0].ID+"/played",
-		map[string]any{"ranges": []coverage.Range{{Start: 4000, End: 5000}}}, nil))
+	require.NoError(t, played(s.Owner, 0, "of-the-studio", coverage.Range{Start: 4000, End: 5000}))
 	assert.Equal(t, 1, s.Events(t, p.ID, "looked"), "the studio that looks over a shoulder leaves no trace")
 	assert.Len(t, row(t, s, p, hanne).Cells[0].Played, 2)
 }

@@ -48,6 +48,13 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 			set(`update coverage set completed_at = case when completed_at is not null then $3::timestamptz end, updated_at = $2,
 			     looked_at = case when looked_at is not null then $2::timestamptz + $4::interval end where line_id = $1`, g.id, opened, took,
 				lookAfter)
+			// What they saw took them its time, which the demo has not.
+			starts, ends := g.runs()
+			set(`insert into viewing (line_id, version_id, key, parcel_id, began_at, last_at, starts, ends)
+			     select line_id, version_id, 'sample', parcel_id, looked_at, looked_at + interval '4 minutes', $2, $3 from coverage
+			     where line_id = $1 and looked_at is not null and cardinality($2::bigint[]) > 0`, g.id, starts, ends)
+			set(`update coverage set played = (select range_agg(int8range(r.s, r.e)) from unnest($2::bigint[], $3::bigint[]) r (s, e))
+			     where line_id = $1 and looked_at is not null and cardinality($2::bigint[]) > 0`, g.id, starts, ends)
 			set(`update event e set at = least($2::timestamptz + n * $3::interval, $4)
 			     from (select id, row_number() over (order by id) as n from event where line_id = $1 and kind = 'noted') n where e.id = n.id
 			    and e.line_id = $1`,
@@ -80,4 +87,13 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 		set("alter table event enable trigger event_append_only")
 		return err
 	})
+}
+
+// runs are the stretches that played for a guest, in milliseconds.
+func (g guest) runs() (starts, ends []int64) {
+	starts, ends = []int64{}, []int64{}
+	for _, p := range g.played {
+		starts, ends = append(starts, 1000*p[0]), append(ends, 1000*p[1])
+	}
+	return starts, ends
 }

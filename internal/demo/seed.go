@@ -18,7 +18,7 @@ type guest struct {
 	opened            time.Duration // before now; 0: not yet
 	took              string        // "", all, some (part of the first item), first
 	tookAt            time.Duration // before now
-	played            [][2]int64    // seconds of the first item
+	played            [][2]int64    // seconds of the first item, in the order in which they did
 	link              string
 	id                string
 }
@@ -105,8 +105,9 @@ func samples() []sample {
 			files: []string{"Lifeboat, cut 3.mov", "Teaser 0_30.mov", "harbour_01.jpg", "harbour_02.jpg", "harbour_03.jpg", "guide_en.wav",
 				"guide_cy.wav", "Credits.pdf"},
 			door: "open", sent: 5*day + 14*hour, ends: 31*hour + 4*time.Minute,
-			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 75}), did(anstey, 4*day+12*hour, "some", 3*hour,
-				[2]int64{0, 21}), did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61})},
+			guests: []guest{did(hanne, 5*day+8*hour, "all", 5*day+6*hour, [2]int64{0, 52}, [2]int64{38, 47}, [2]int64{39, 75}, [2]int64{10, 18}),
+				did(anstey, 4*day+12*hour, "some", 3*hour, [2]int64{0, 21}, [2]int64{12, 26}),
+				did(tomos, 26*hour, "", 0, [2]int64{0, 30}, [2]int64{52, 61}, [2]int64{36, 48})},
 			notes: []note{
 				{0, 0, 14, 7, timecode.Rate25, "The flag is on the wrong side here, it should be starboard.",
 					"Right, mirrored in the edit. Fixed in cut 4.", false},
@@ -328,13 +329,6 @@ func act(ctx context.Context, client *Client, api string, page guestAnswer, g gu
 	first := page.Items[0]
 	if len(g.played) > 0 {
 		if err := client.Do(ctx, "POST", api+"/items/"+first.ID+"/look", map[string]any{}, nil); err != nil {
-			return err
-		}
-		var ranges []map[string]int64
-		for _, p := range g.played {
-			ranges = append(ranges, map[string]int64{"start": p[0] * 1000, "end": p[1] * 1000})
-		}
-		if err := client.Do(ctx, "POST", api+"/items/"+first.ID+"/played", map[string]any{"ranges": ranges}, nil); err != nil {
 			return err
 		}
 	}

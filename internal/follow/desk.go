@@ -18,7 +18,8 @@ type OutRow struct {
 	Parcel    pack.Parcel
 	State     state.State
 	OpenNotes int
-	Waiting   int // letters that have not gone
+	Waiting   int    // letters that have not gone
+	Client    string // empty where it is for none
 	Strands   []Strand
 }
 
@@ -145,9 +146,14 @@ func (s *Service) rows(ctx context.Context, parcels []pack.Parcel, now time.Time
 	if err != nil {
 		return nil, err
 	}
+	clients, err := s.store.ClientsOf(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]OutRow, len(parcels))
 	for i, p := range parcels {
-		out[i] = OutRow{Parcel: p, State: p.State(now), OpenNotes: notes[p.ID], Waiting: waiting[p.ID], Strands: strands[p.ID]}
+		out[i] = OutRow{Parcel: p, State: p.State(now), OpenNotes: notes[p.ID], Waiting: waiting[p.ID], Client: clients[p.ID],
+			Strands: strands[p.ID]}
 	}
 	return out, nil
 }

@@ -21,6 +21,8 @@ type Store interface {
 	// removed left out unless gone is set.
 	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]Strand, error)
 	OpenNoteCounts(ctx context.Context, parcels []string) (map[string]int, error)
+	// ClientsOf are the names of the clients that packages are for; those for none are left out.
+	ClientsOf(ctx context.Context, parcels []string) (map[string]string, error)
 	WaitingLetters(ctx context.Context, parcels []string) (map[string]int, error)
 	// NeedsYou is what waits for a member of a studio.
 	NeedsYou(ctx context.Context, studio, member string, since time.Time) ([]Need, error)

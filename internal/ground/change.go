@@ -26,8 +26,9 @@ const (
 	GatherChanged   What = "gather"
 	MediaChanged    What = "media"
 	NoticesChanged  What = "notices"
-	ShowingChanged  What = "showing" // of the showing whose id stands for the package
-	Resync          What = "resync"  // changes may have been missed: everything
+	PresenceChanged What = "presence" // who is here
+	ShowingChanged  What = "showing"  // of the showing whose id stands for the package
+	Resync          What = "resync"   // changes may have been missed: everything
 )
 
 // A Cut names the downloads of a package that are not open any more, so that

@@ -39,6 +39,7 @@ import (
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
 	"aftergust/internal/remind"
+	"aftergust/internal/seen"
 	"aftergust/internal/show"
 	"aftergust/internal/ways"
 
@@ -71,6 +72,7 @@ type Services struct {
 	Drafts   *pack.Drafts
 	Receive  *receive.Service
 	Follow   *follow.Service
+	Seen     *seen.Service
 	Review   *reviewing.Service
 	Ways     *ways.Service
 	Heads    *letterheads.Service

@@ -17,6 +17,7 @@ import (
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/receive"
+	"aftergust/internal/seen"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -96,10 +97,15 @@ func (a *API) guestOperations() {
 		}))
 	add(a, guestOp(http.MethodGet, "/items/{item}/entries", "recipient-entries", "What is in an archive, without downloading it"), asEntrant(a,
 		func(in *guestArchive) string { return in.Link }, a.guestEntries))
-	add(a, guestOp(http.MethodPost, "/items/{item}/played", "played", "Say which milliseconds have played"), asEntrant(a,
-		func(in *playedInput) string { return in.Link },
-		func(ctx context.Context, e receive.Entrant, in *playedInput) (*none, error) {
-			return nil, a.Receive.Played(ctx, e, in.Item, in.Body.Ranges)
+	add(a, guestOp(http.MethodPost, "/here", "here", "Say that the page is in front"), asEntrant(a, plain,
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
+			return nil, a.Seen.IsHere(ctx, e)
+		}))
+	add(a, guestOp(http.MethodPost, "/items/{item}/viewing", "viewing", "Say what of an item has been in front"), asEntrant(a,
+		func(in *viewingInput) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *viewingInput) (*none, error) {
+			return nil, a.Seen.Saw(ctx, e, in.Item, seen.Sign{Key: in.Body.Viewing, First: in.Body.First, Runs: in.Body.Runs, Pages: in.Body.Pages,
+				Place: in.Body.At, Plays: in.Body.Plays})
 		}))
 	add(a, guestOp(http.MethodGet, "/notes", "recipient-notes", "The notes of the package"), asEntrant(a, plain,
 		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]noteView], error) {
@@ -199,10 +205,15 @@ type GuestItem struct {
 	Item string `path:"item"`
 }
 
-type playedInput struct {
+type viewingInput struct {
 	GuestItem
 	Body struct {
-		Ranges []coverage.Range `json:"ranges" maxItems:"500" doc:"milliseconds"`
+		Viewing string           `json:"viewing" maxLength:"40" doc:"a key of 8 letters and digits or more that the screen makes up for each time somebody comes to the item"`
+		First   int              `json:"first,omitempty" minimum:"0" maximum:"500" doc:"the place of the first of the runs among all of this viewing; what was told before may be told again"`
+		Runs    []coverage.Range `json:"runs,omitempty" maxItems:"500" doc:"stretches that played, in the order in which they did, in milliseconds"`
+		Pages   []int64          `json:"pages,omitempty" maxItems:"2000" doc:"for how many milliseconds each page was in front, since the viewing began"`
+		At      int64            `json:"at,omitempty" minimum:"0" doc:"where they are: milliseconds of the piece, or the page"`
+		Plays   bool             `json:"plays,omitempty" doc:"whether it plays"`
 	}
 }
 

@@ -113,6 +113,7 @@ func (a *API) studioOperations() {
 	a.peopleOperations()
 	a.followOperations()
 	a.remindOperations()
+	a.seenOperations()
 	a.noticeOperations()
 	a.privacyOperations()
 	a.reviewOperations()

@@ -214,6 +214,7 @@ type StrandView struct {
 	Delivered   int64         `json:"delivered" doc:"bytes"`
 	Owed        int64         `json:"owed" doc:"bytes"`
 	Anyone      bool          `json:"anyone"`
+	Zone        string        `json:"zone" doc:"IANA name; empty where it is not known"`
 }
 
 type rowView struct {
@@ -235,13 +236,17 @@ type rowView struct {
 	GoingAt   *time.Time   `json:"going_at" doc:"when the draft goes by itself"`
 	Opened    int          `json:"opened" doc:"how many have opened it"`
 	SeenAt    *time.Time   `json:"seen_at" doc:"the last sign of life of anybody; null for none"`
+	Client    string       `json:"client" doc:"empty where it is for none"`
+	Reminders []int        `json:"reminders" doc:"hours before the end at which those are reminded who have not everything"`
+	Zone      string       `json:"zone" doc:"in which its end was said, an IANA name"`
 }
 
 func (a *API) viewRow(row follow.OutRow) rowView {
 	v := rowView{ID: row.Parcel.ID, Title: row.Parcel.Title, State: row.State, Stopped: row.Parcel.Stopped(), CreatedAt: row.Parcel.CreatedAt,
 		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight),
 		OpenNotes: row.OpenNotes,
-		Waiting:   row.Waiting, Strands: []StrandView{}, EndsWhen: row.Parcel.EndsWhen(), GoingAt: row.Parcel.GoingAt}
+		Waiting:   row.Waiting, Strands: []StrandView{}, EndsWhen: row.Parcel.EndsWhen(), GoingAt: row.Parcel.GoingAt,
+		Client: row.Client, Reminders: orEmpty([]int(row.Parcel.Reminders)), Zone: row.Parcel.EndRule.Zone}
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
@@ -276,7 +281,7 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 func viewStrand(r pack.Line, row ledger.Summary) StrandView {
 	return StrandView{ID: r.ID, Name: r.Name, Status: row.Status, Saying: row.Saying, Brief: row.Brief, Outstanding: row.Outstanding,
 		Completed: pointer(row.Completed),
-		Opened:    pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone()}
+		Opened:    pointer(row.FirstOpened), Delivered: row.Delivered, Owed: row.Owed, Anyone: r.Anyone(), Zone: r.Zone}
 }
 
 func pointer(t time.Time) *time.Time {

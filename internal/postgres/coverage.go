@@ -7,6 +7,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/internal/receive"
+	"aftergust/internal/seen"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -96,7 +97,8 @@ func (q *queries) AddCoverage(ctx context.Context, batch []receive.Receipts, now
 			return nil, fmt.Errorf("add coverage: %w", err)
 		}
 	}
-	rows, err := q.conn(ctx).Query(ctx, addCoverage, c.lines, c.versions, c.bytes, c.played, c.sizes, c.whole, now)
+	rows, err := q.conn(ctx).Query(ctx, addCoverage, c.lines, c.versions, c.bytes, c.played, c.sizes, c.whole, now,
+		seen.TakeBeat, int64(smallTake))
 	if err != nil {
 		return nil, fmt.Errorf("add coverage: %w", err)
 	}
@@ -117,6 +119,9 @@ func (q *queries) AddCoverage(ctx context.Context, batch []receive.Receipts, now
 	}
 	return completed, q.roles(ctx, parcels, items, lines) // whoever has the current version is not behind any more
 }
+
+// smallTake is up to how many bytes something is here and gone before anybody sees that it is taken.
+const smallTake = 1_000_000
 
 const addCoverage = `
 	with had as (
@@ -141,5 +146,13 @@ const addCoverage = `
 		update standing s set delivered = s.delivered + by.delivered, gaps = s.gaps + by.gaps, whole = s.whole + by.whole,
 		       completed_at = case when by.whole > 0 then greatest(s.completed_at, $7) else s.completed_at end
 		from by where s.line_id = by.line_id and (by.delivered <> 0 or by.gaps <> 0 or by.whole <> 0)
+	), here as ( -- who takes what, and how fast: two thirds of the rate before, one of the last second
+		insert into present as p (line_id, version_id, takes, parcel_id, studio_id, doing, place, rate, at, until)
+		select has.line_id, has.version_id, true, a.id, a.studio_id, 'takes', delivered_now, delivered_now - delivered, $7, $7::timestamptz + $8
+		from has join line l on l.id = has.line_id join parcel a on a.id = l.parcel_id where delivered_now > delivered and size > $9
+		order by 1, 2
+		on conflict (line_id, version_id, takes) do update set place = excluded.place, at = excluded.at, until = excluded.until,
+		       rate = case when p.until < excluded.at then excluded.rate
+		                   else (2 * p.rate + excluded.rate / greatest(extract(epoch from excluded.at - p.at), 0.1)) / 3 end
 	)
 	select has.line_id, has.version_id, v.item_id from has join version v on v.id = has.version_id where done`

@@ -111,3 +111,29 @@ func (q *queries) needs(ctx context.Context, sql string, args ...any) ([]follow.
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByName[follow.Need])
 }
+
+// ClientsOf: a package is for the client in whose place its first item lies, or else for
+// the one to whom somebody on its waybill belongs.
+func (q *queries) ClientsOf(ctx context.Context, parcels []string) (map[string]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select p.id, coalesce(of_item.name, of_person.name) from parcel p
+		left join lateral (
+			select c.name from (select pi.item_id from parcel_item pi where pi.parcel_id = p.id and pi.withdrawn_at is null
+			    order by pi.position, pi.id limit 1) first
+			join item i on i.id = first.item_id join place at on at.id = i.place_id
+			join place c on c.id = split_part(at.path, '/', 2)) of_item on true
+		left join lateral (
+			select c.name from line l join person r on r.id = l.person_id join place c on c.id = r.client_id
+			where l.parcel_id = p.id and l.removed_at is null order by l.created_at, l.id limit 1) of_person on of_item.name is null
+		where p.id = any($1) and coalesce(of_item.name, of_person.name) is not null`, parcels)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]string{}
+	var id, name string
+	_, err = pgx.ForEachRow(rows, []any{&id, &name}, func() error {
+		out[id] = name
+		return nil
+	})
+	return out, err
+}

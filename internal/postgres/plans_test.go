@@ -132,11 +132,17 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"strands":         func(ctx context.Context) error { _, err := store.Strands(ctx, page, false); return err },
 		"open notes":      func(ctx context.Context) error { _, err := store.OpenNoteCounts(ctx, page); return err },
 		"waiting letters": func(ctx context.Context) error { _, err := store.WaitingLetters(ctx, page); return err },
+		"clients":         func(ctx context.Context) error { _, err := store.ClientsOf(ctx, page); return err },
 		"usage":           func(ctx context.Context) error { _, _, err := store.Usage(ctx, "a"); return err },
 		"covers":          func(ctx context.Context) error { _, err := store.Covers(ctx, "ap7", []string{"av142"}); return err },
-		"covers of one":   func(ctx context.Context) error { _, err := store.CoversOf(ctx, "al13", []string{"av142"}); return err },
-		"lines":           func(ctx context.Context) error { _, err := store.Lines(ctx, "ap7"); return err },
-		"line by link":    func(ctx context.Context) error { _, _, err := store.LineByLink(ctx, ground.Hash("aw13")); return err },
+		"viewings":        func(ctx context.Context) error { _, err := store.Viewings(ctx, "ap7", "av142"); return err },
+		"who is here": func(ctx context.Context) error {
+			_, err := store.PresentIn(ctx, "as1", "ap7", time.Now(), 100)
+			return err
+		},
+		"covers of one": func(ctx context.Context) error { _, err := store.CoversOf(ctx, "al13", []string{"av142"}); return err },
+		"lines":         func(ctx context.Context) error { _, err := store.Lines(ctx, "ap7"); return err },
+		"line by link":  func(ctx context.Context) error { _, _, err := store.LineByLink(ctx, ground.Hash("aw13")); return err },
 		"visit": func(ctx context.Context) error {
 			_, _, err := store.VisitOf(ctx, "al13", ground.Hash("a13"))
 			return err

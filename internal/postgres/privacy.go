@@ -28,6 +28,13 @@ func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, er
 		order by t.created_at, t.id`); err != nil {
 		return f, err
 	}
+	if f.Viewings, err = ofPerson[privacy.Viewing](ctx, q, person, `
+		select w.began_at, w.last_at, p.title, i.name, coalesce((select sum(e - s) from unnest(w.starts, w.ends) r (s, e)), 0)::bigint,
+		       coalesce((select sum(n) from unnest(w.pages) n), 0)::bigint
+		from line l join viewing w on w.line_id = l.id join parcel p on p.id = w.parcel_id join version v on v.id = w.version_id
+		join item i on i.id = v.item_id where l.person_id = $1 order by w.began_at, w.key`); err != nil {
+		return f, err
+	}
 	f.Notes, err = ofPerson[privacy.Note](ctx, q, person, `
 		select n.created_at, n.body from line l join note n on n.parcel_id = l.parcel_id and n.line_id = l.id
 		where l.person_id = $1 and n.removed_at is null order by n.created_at, n.id`)
@@ -100,6 +107,7 @@ func (q *queries) ErasePerson(ctx context.Context, person string, lines []string
 		{"update line set removed_at = coalesce(removed_at, $2), quiet_since = coalesce(quiet_since, $2) where id = any($1)", []any{lines, at}},
 		{"delete from door_code where line_id = any($1)", []any{lines}},
 		{"delete from visit where line_id = any($1)", []any{lines}},
+		{"delete from present where line_id = any($1)", []any{lines}},
 		{"update way_in set withdrawn_at = coalesce(withdrawn_at, $2) where line_id = any($1)", []any{lines, at}},
 		{"update knock set name = '', message = '', answered_at = coalesce(answered_at, $2) where line_id = any($1)", []any{lines, at}},
 		{"update text_message set number = '' where line_id = any($1)", []any{lines}},

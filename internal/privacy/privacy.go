@@ -46,6 +46,16 @@ type Note struct {
 	Body string    `json:"body"`
 }
 
+// A Viewing is one time that they looked at something.
+type Viewing struct {
+	Began   time.Time `json:"began_at"`
+	Ended   time.Time `json:"ended_at"`
+	Package string    `json:"package"`
+	Item    string    `json:"item"`
+	Played  int64     `json:"played_ms"`
+	Stayed  int64     `json:"pages_in_front_ms"`
+}
+
 // A File is all that is kept of one person, as it goes to them.
 type File struct {
 	Name     string    `json:"name"`
@@ -58,6 +68,7 @@ type File struct {
 	Packages []Package `json:"packages"`
 	Letters  []Letter  `json:"letters"`
 	Notes    []Note    `json:"notes"`
+	Viewings []Viewing `json:"viewings"`
 	Devices  int       `json:"devices"`
 	Deeds    []Deed    `json:"events"`
 }

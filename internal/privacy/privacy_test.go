@@ -10,6 +10,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/pack"
 	"aftergust/internal/receive"
+	"aftergust/internal/seen"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -27,6 +28,7 @@ func whole(t *testing.T, h *apptest.House) (pack.Parcel, []pack.Line) {
 	require.NoError(t, h.Receive.Recorder.Flush(t.Context()))
 	contents, err := h.Pack.Contents(t.Context(), h.Mara, p.ID, pack.Place{})
 	require.NoError(t, err)
+	require.NoError(t, h.Seen.Saw(t.Context(), e, contents[0].ID, seen.Sign{Key: "monday-morning", Pages: []int64{4000}}))
 	_, err = h.Review.WriteNote(t.Context(), e, contents[0].ID, anchor(t), "Louder at the end.")
 	require.NoError(t, err)
 	return p, lines
@@ -52,6 +54,8 @@ func TestAllThatIsKeptOfSomebodyIsShown(t *testing.T) {
 	assert.Len(t, f.Letters, 1)
 	require.Len(t, f.Notes, 1)
 	assert.Equal(t, "Louder at the end.", f.Notes[0].Body)
+	require.Len(t, f.Viewings, 1)
+	assert.EqualValues(t, 4000, f.Viewings[0].Stayed)
 	assert.Equal(t, 1, f.Devices)
 	assert.GreaterOrEqual(t, len(f.Deeds), 3)
 	text, err := json.Marshal(f)

@@ -5,11 +5,8 @@ import (
 	"time"
 
 	"aftergust/core/access"
-	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
-	"aftergust/core/right"
-	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 )
 
@@ -96,26 +93,4 @@ func (s *Service) Quiet(ctx context.Context, e Entrant) error {
 		}
 		return s.events.Record(ctx, e.happening(event.Quiet))
 	})
-}
-
-// maxRanges is how many stretches are taken at once.
-const maxRanges = 500
-
-// Played records which milliseconds of an item played on an entrant's screen.
-func (s *Service) Played(ctx context.Context, e Entrant, id string, ranges []coverage.Range) error {
-	content, err := s.Reach(ctx, e, id, right.See)
-	if err != nil {
-		return err
-	}
-	length := content.Facts.LengthUS / 1000
-	if length <= 0 {
-		return ground.Wrong("item", "This item does not play.")
-	}
-	if len(ranges) > maxRanges {
-		return ground.Wrong("ranges", "At most %d ranges at once.", maxRanges)
-	}
-	if played := coverage.Of(ranges...).Clip(coverage.Range{End: length}); !e.Studio && !played.Empty() {
-		s.Recorder.Played(e.Delivery(content.VersionID, content.Size), played)
-	}
-	return nil
 }

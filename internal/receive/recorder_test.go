@@ -9,14 +9,11 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/event"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
 	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/pack"
 	"aftergust/internal/people"
-	"aftergust/internal/previews"
 	"aftergust/internal/receive"
 	"aftergust/internal/tries"
 
@@ -114,31 +111,6 @@ func TestTheLastSecondIsWrittenWhenTheServerStops(t *testing.T) {
 	stop()
 	<-over
 	assert.Equal(t, "{[0,5)}", got(t, h, p.ID))
-}
-
-func TestWhatPlayedLiesWithinThePieceAndIsNotTheStudios(t *testing.T) {
-	h := apptest.Build(t, pg)
-	item := h.File(h.Mara, "", "a.mov", "0123456789")
-	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
-	e := h.Enter(lines[0], "one")
-	inside, err := h.Receive.Inside(t.Context(), e, pack.Place{})
-	require.NoError(t, err)
-	content := inside.Contents[0].ID
-	play := func(e receive.Entrant, ranges ...coverage.Range) string {
-		return apptest.Code(t, h.Receive.Played(t.Context(), e, content, ranges))
-	}
-	assert.Equal(t, "invalid", play(e, coverage.Range{Start: 0, End: 10}), "it has no length")
-	facts := piece.Facts{LengthUS: 5_000_000}
-	require.NoError(t, h.Store.SetMedia(t.Context(), item.VersionID, previews.Outcome{State: preview.Ready, Facts: &facts}))
-	assert.Empty(t, play(e, coverage.Range{Start: 1000, End: 2000}, coverage.Range{Start: 4000, End: 9000}))
-	assert.Equal(t, "invalid", play(e, make([]coverage.Range, 501)...))
-	assert.Empty(t, play(e, make([]coverage.Range, 500)...))
-	e.Studio = true
-	assert.Empty(t, play(e, coverage.Range{Start: 0, End: 5000}))
-	require.NoError(t, h.Receive.Recorder.Flush(t.Context()))
-	l, err := h.Follow.Ledger(t.Context(), h.Mara, p.ID, pack.Place{})
-	require.NoError(t, err)
-	assert.Equal(t, "{[1000,2000),[4000,5000)}", l.Rows[0].Cells[0].Played.String())
 }
 
 func TestAVisitIsWrittenOnTheDevicesClock(t *testing.T) {

@@ -1,6 +1,17 @@
 export interface Change {
   package: string;
-  what: 'waybill' | 'contents' | 'ledger' | 'notes' | 'letters' | 'gather' | 'media' | 'showing' | 'notices' | 'resync';
+  what:
+    | 'waybill'
+    | 'contents'
+    | 'ledger'
+    | 'notes'
+    | 'letters'
+    | 'gather'
+    | 'media'
+    | 'showing'
+    | 'notices'
+    | 'presence'
+    | 'resync';
 }
 
 /** What the server announces at one address, for all parts of the window that listen. */
@@ -59,15 +70,19 @@ addEventListener('pageshow', () => each('open'));
 
 /**
  * Calls changed for everything that the server announces at the address, as long as there is one, until the
- * component that asked for it goes. A burst comes as one call for each kind.
+ * component that asked for it goes. A burst comes as one call for each kind. That somebody is here, which is announced
+ * every few seconds, is for those alone who ask for it.
  */
-export function live(where: string | (() => string), changed: (change: Change) => void) {
+export function live(where: string | (() => string), changed: (change: Change) => void, presence = false) {
   $effect(() => {
     const address = typeof where === 'string' ? where : where();
     if (!address) return;
     const stream = (streams[address] ??= new Stream(address));
-    stream.add(changed);
-    return () => stream.drop(changed);
+    const listener = (change: Change) => {
+      if (presence || change.what !== 'presence') changed(change);
+    };
+    stream.add(listener);
+    return () => stream.drop(listener);
   });
 }
 

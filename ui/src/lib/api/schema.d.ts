@@ -402,6 +402,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people saw of an item of a package, in the version that it gives now */
+        get: operations["seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/join": {
         parameters: {
             query?: never;
@@ -703,6 +720,23 @@ export interface paths {
         };
         /** How many notices one has not seen */
         get: operations["unseen-notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is here at this moment, in all packages or in one */
+        get: operations["now"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1483,6 +1517,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that the page is in front */
+        post: operations["here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/items": {
         parameters: {
             query?: never;
@@ -1551,23 +1602,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/r/{link}/items/{item}/played": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Say which milliseconds have played */
-        post: operations["played"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/r/{link}/items/{item}/ticks": {
         parameters: {
             query?: never;
@@ -1580,6 +1614,23 @@ export interface paths {
         /** Tick a task of a sheet, or take the tick back */
         put: operations["tick"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{item}/viewing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what of an item has been in front */
+        post: operations["viewing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2525,6 +2576,12 @@ export interface components {
             /** @description for navigator.credentials, as JSON */
             options: unknown;
         };
+        Back: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
+        };
         Candidate: {
             /** @description slash-separated, below the place */
             folder?: string;
@@ -2534,6 +2591,18 @@ export interface components {
              * @description bytes
              */
             size: number;
+        };
+        Cell: {
+            /**
+             * Format: int64
+             * @description how many of them saw at least half of it
+             */
+            people: number;
+            /**
+             * Format: double
+             * @description how often it played, by all of them together
+             */
+            times: number;
         };
         CellView: {
             /** @description holds an older version */
@@ -3415,6 +3484,8 @@ export interface components {
             saying: string;
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
+            /** @description IANA name; empty where it is not known */
+            zone: string;
         };
         LedgerView: {
             /** @description a page of them */
@@ -3892,9 +3963,32 @@ export interface components {
             /** @description id of a place */
             to: string;
         };
-        PlayedInputBody: {
-            /** @description milliseconds */
-            ranges: components["schemas"]["Range"][];
+        PresentView: {
+            doing: string;
+            /** @description id in the package; empty where they look at the package */
+            item: string;
+            name: string;
+            package: string;
+            /**
+             * Format: int64
+             * @description milliseconds of the piece, the page, or bytes that they have of it
+             */
+            place: number;
+            /**
+             * Format: int64
+             * @description bytes a second, of what is taken
+             */
+            rate: number;
+            /** @description id of the line */
+            recipient: string;
+            /** @description to follow the name */
+            saying: string;
+            /**
+             * Format: int64
+             * @description bytes of the item
+             */
+            size: number;
+            title: string;
         };
         PresetView: {
             id: string;
@@ -4019,6 +4113,8 @@ export interface components {
             role: "owner" | "member";
         };
         RowView: {
+            /** @description empty where it is for none */
+            client: string;
             /** Format: date-time */
             created_at: string;
             /** Format: date-time */
@@ -4041,6 +4137,8 @@ export interface components {
              * @description how many have opened it
              */
             opened: number;
+            /** @description hours before the end at which those are reminded who have not everything */
+            reminders: number[];
             /**
              * Format: date-time
              * @description the last sign of life of anybody; null for none
@@ -4058,6 +4156,8 @@ export interface components {
             /** Format: int64 */
             waiting_letters: number;
             weight: string;
+            /** @description in which its end was said, an IANA name */
+            zone: string;
         };
         Rule: {
             /**
@@ -4093,6 +4193,64 @@ export interface components {
              * @description id of the newest that was seen
              */
             until: number;
+        };
+        SeenView: {
+            /** @description of all of them; equal parts of the piece, seconds where there are not more than 600 */
+            curve: components["schemas"]["Cell"][];
+            item: string;
+            /** @description where people stopped the last time */
+            lefts_ms: number[];
+            /**
+             * Format: int64
+             * @description 0 where it does not play
+             */
+            length_ms: number;
+            pages_ms: number[];
+            people: components["schemas"]["SeerView"][];
+        };
+        SeerView: {
+            /** @description where they went back, at most a hundred */
+            backs: components["schemas"]["Back"][];
+            /** @description equal parts of the piece */
+            curve: components["schemas"]["Cell"][];
+            /**
+             * Format: int64
+             * @description where they stopped the last time; null where they came to the end
+             */
+            left_at_ms: number | null;
+            name: string;
+            /**
+             * Format: int64
+             * @description pages that were in front for at least a second
+             */
+            pages: number;
+            /** @description for how many milliseconds each page was in front */
+            pages_ms: number[];
+            /**
+             * Format: int64
+             * @description milliseconds that played, again and again
+             */
+            played_ms: number;
+            /** @description id of the line */
+            recipient: string;
+            removed: boolean;
+            /** @description to follow the name */
+            saying: string;
+            /**
+             * Format: int64
+             * @description milliseconds of the piece that played at least once
+             */
+            seen_ms: number;
+            /**
+             * Format: int64
+             * @description how long a still or pages were in front
+             */
+            stayed_ms: number;
+            /**
+             * Format: int64
+             * @description how often they came to it
+             */
+            viewings: number;
         };
         Selection: {
             items: string[];
@@ -4310,6 +4468,8 @@ export interface components {
             saying: string;
             /** @enum {string} */
             status: "not_opened" | "opened" | "looked" | "partly" | "everything";
+            /** @description IANA name; empty where it is not known */
+            zone: string;
         };
         StrengthView: {
             /** @enum {string} */
@@ -4618,6 +4778,26 @@ export interface components {
              */
             what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
             who: string;
+        };
+        ViewingInputBody: {
+            /**
+             * Format: int64
+             * @description where they are: milliseconds of the piece, or the page
+             */
+            at?: number;
+            /**
+             * Format: int64
+             * @description the place of the first of the runs among all of this viewing; what was told before may be told again
+             */
+            first?: number;
+            /** @description for how many milliseconds each page was in front, since the viewing began */
+            pages?: number[];
+            /** @description whether it plays */
+            plays?: boolean;
+            /** @description stretches that played, in the order in which they did, in milliseconds */
+            runs?: components["schemas"]["Range"][];
+            /** @description a key of 8 letters and digits or more that the screen makes up for each time somebody comes to the item */
+            viewing: string;
         };
         Warning: {
             blocks: boolean;
@@ -5687,6 +5867,37 @@ export interface operations {
             };
         };
     };
+    seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     join: {
         parameters: {
             query?: never;
@@ -6344,6 +6555,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnseenView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    now: {
+        parameters: {
+            query?: {
+                /** @description id; left out: all packages of the studio */
+                package?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresentView"][];
                 };
             };
             /** @description Error */
@@ -8055,6 +8298,35 @@ export interface operations {
             };
         };
     };
+    here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-items": {
         parameters: {
             query?: {
@@ -8192,40 +8464,6 @@ export interface operations {
             };
         };
     };
-    played: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                link: string;
-                item: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlayedInputBody"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     ticks: {
         parameters: {
             query?: never;
@@ -8282,6 +8520,40 @@ export interface operations {
                 content: {
                     "application/json": string[];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    viewing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewingInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

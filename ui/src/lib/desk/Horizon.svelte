@@ -1,156 +1,530 @@
 <!--
-  The Horizon: each package that is out as a line from sending to its end, one
-  strand for each recipient. Dotted while they have not everything, solid from
-  the moment they do, thin after now. Time runs left to right.
+  The Horizon: each package that is out as a line from sending to its end, one strand for each recipient, dotted while
+  they have not everything, solid from the moment they do, thin after now. Many recipients are one band that fills.
+  Time runs left to right; it is zoomed and moved by wheel, fingers, pointer and keys, and an end is dragged to extend.
 -->
 <script lang="ts">
-  import type { PackageRow, Strand } from '$api/client';
-  import { onDay } from '$lib/time';
+  import { api, need, words, type PackageRow } from '$api/client';
+  import { goto } from '$app/navigation';
+  import { count } from '$lib/count';
+  import { left, onClock, zone as here } from '$lib/time';
+  import { undo } from '$lib/undo.svelte';
+  import Button from '$lib/ui/Button.svelte';
+  import Choice from '$lib/ui/Choice.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import Menu from '$lib/ui/Menu.svelte';
+  import { SvelteMap, SvelteSet } from 'svelte/reactivity';
+  import type { Attachment } from 'svelte/attachments';
+  import * as sheet from './horizon';
 
-  let { rows, now }: { rows: PackageRow[]; now: Date } = $props();
+  let { rows, now, changed }: { rows: PackageRow[]; now: Date; changed?: () => void } = $props();
+
   let width = $state(1216);
+  let typed = $state('');
+  let show = $state<sheet.Show>('all');
+  /** the stretch that somebody chose; null: all of it */
+  let chosen = $state<sheet.Window | null>(null);
+  let problem = $state('');
 
-  const day = 86_400_000;
-  const gutter = 4;
+  const shown = $derived(sheet.wanted(rows, typed, show));
+  const all = $derived(sheet.groups(shown));
+  const narrow = $derived(width < 720);
+  const dense = $derived(shown.length > 14);
+  const gutter = $derived(narrow ? 4 : dense ? 250 : 184);
   const tail = 150; // room for the words behind the last end
-  const strandGap = 5;
-  const labelWidth = 108;
-
-  const from = $derived.by(() => {
-    const earliest = Math.min(...rows.map((r) => Date.parse(r.sent_at ?? r.created_at)), now.getTime() - 3 * day);
-    return Math.max(earliest - 0.6 * day, now.getTime() - 21 * day);
-  });
-  const until = $derived.by(() => {
-    const latest = Math.max(
-      ...rows.map((r) => Date.parse(r.ends_at ?? '')).filter(Number.isFinite),
-      now.getTime() + 4 * day,
-    );
-    return Math.min(latest, now.getTime() + 35 * day);
-  });
-  const x = (at: number) =>
-    gutter + ((Math.min(Math.max(at, from), until) - from) / (until - from)) * (width - gutter - tail);
-
+  const view = $derived(chosen ?? sheet.fit(rows, now.getTime()));
+  const span = $derived(view.until - view.from);
+  const breadth = $derived(Math.max(40, width - gutter - tail));
+  const perPixel = $derived(span / breadth);
+  const bare = (at: number) => gutter + ((at - view.from) / span) * breadth;
+  const x = (at: number) => Math.min(gutter + breadth, Math.max(gutter, bare(at)));
+  const inside = (at: number) => at >= view.from && at <= view.until;
   const nowX = $derived(x(now.getTime()));
+  const nowShows = $derived(inside(now.getTime()));
 
-  function nextMidnight(after: number): Date {
-    const at = new Date(after);
-    return new Date(at.getFullYear(), at.getMonth(), at.getDate() + 1);
-  }
-  const days = $derived.by(() => {
-    const out: { x: number; label: string; week: boolean }[] = [];
-    let free = 0; // where the last label ends
-    const many = (until - from) / day > 12;
-    for (let midnight = nextMidnight(from); midnight.getTime() <= until; midnight = nextMidnight(midnight.getTime())) {
-      const week = many ? midnight.getDay() === 1 : true;
-      const at = x(midnight.getTime());
-      const fits = week && at >= free && (at + labelWidth < nowX - 46 || at > nowX + 46);
-      if (fits) free = at + labelWidth;
-      out.push({ x: at, label: fits ? onDay(midnight).replace(/,/g, '') : '', week });
-    }
-    return out;
-  });
+  // Clients are folded by hand, and where there are very many lines those of which nothing ends soon.
+  const byHand = new SvelteMap<string, boolean>();
+  const folded = (g: sheet.Group) =>
+    byHand.get(g.client) ?? (shown.length > 40 && all.length > 1 && !g.soon && !typed && show === 'all');
 
-  interface Drawn {
+  const gap = 5;
+  const single = 6; // as many strands are drawn one by one
+  interface Line {
     row: PackageRow;
-    y: number;
-    sent: number;
-    end: number;
-    strands: { strand: Strand; y: number; has: number | null }[];
+    top: number; // of its title
+    y: number; // of its first strand
+    height: number; // from the first strand to the last
+    band: boolean;
   }
-  const drawn = $derived.by(() => {
-    let y = 46;
-    return rows.map((row): Drawn => {
-      const strands = row.strands.slice(0, 12).map((strand, i) => ({
-        strand,
-        y: y + 20 + i * strandGap,
-        has: has(strand),
-      }));
-      const entry = {
-        row,
-        y,
-        sent: x(Date.parse(row.sent_at ?? row.created_at)),
-        end: x(Date.parse(row.ends_at ?? '')),
-        strands,
-      };
-      y += 34 + Math.max(1, strands.length) * strandGap;
-      return entry;
+  interface Head {
+    group: sheet.Group;
+    top: number;
+    shut: boolean;
+    lines: Line[];
+  }
+  const laid = $derived.by(() => {
+    let y = 40;
+    const heads = all.map((group): Head => {
+      const shut = folded(group);
+      const head: Head = { group, top: y, shut, lines: [] };
+      if (shut || narrow || dense) y += 28;
+      if (!shut)
+        for (const row of group.rows) {
+          const many = row.strands.length;
+          if (dense && !narrow) {
+            head.lines.push({ row, top: y - 3, y: y + 3, height: 10, band: true });
+            y += 24;
+          } else {
+            const band = many > single;
+            const height = band ? 26 : Math.max(0, many - 1) * gap;
+            head.lines.push({ row, top: y, y: y + 28, height, band });
+            y += 47 + height;
+          }
+        }
+      y += dense ? 8 : 4;
+      return head;
+    });
+    return { heads, height: y + 8 };
+  });
+  const days = $derived.by(() => {
+    let free = 0; // where the last label ends
+    return sheet.marks(view, breadth).map((m) => {
+      const at = bare(m.at);
+      const fits = !!m.label && at >= free && (!nowShows || at + 104 < nowX - 46 || at > nowX + 46);
+      if (fits) free = at + 108;
+      return { x: at, label: fits ? m.label : '', strong: m.strong };
     });
   });
-  // Who may only look has what is theirs from the moment they opened it.
-  function has(strand: Strand): number | null {
-    const since = strand.completed_at ?? (strand.status === 'looked' ? strand.opened_at : null);
-    return since ? x(Date.parse(since)) : null;
-  }
-  const height = $derived((drawn.at(-1)?.y ?? 40) + 40 + (drawn.at(-1)?.strands.length ?? 1) * strandGap);
-  const nowLabel = $derived(
+  const flag = $derived(
     new Intl.DateTimeFormat('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })
       .format(now)
       .replace(',', ''),
   );
   const told = (row: PackageRow) =>
     `${row.title}: ${row.share}, ${row.left} left. ` + row.strands.map((s) => `${s.name} ${s.saying}`).join('; ');
+
+  /** A band that fills as people have what is theirs. */
+  function filled(l: Line): string {
+    const many = l.row.strands.length;
+    const bottom = l.y + l.height;
+    let path = '';
+    let before = bottom;
+    for (const { at, have } of sheet.risings(l.row.strands)) {
+      const to = bottom - (have / many) * l.height;
+      path += path ? `H${x(at)}V${to}` : `M${x(at)} ${bottom}V${to}`;
+      before = to;
+    }
+    return path && before < bottom ? `${path}H${nowX}V${bottom}Z` : '';
+  }
+
+  // Zoom and scroll.
+  const around = () => (nowShows ? now.getTime() : (view.from + view.until) / 2);
+  const zoomBy = (by: number, at = around()) => (chosen = sheet.zoom(view, by, at));
+  const slideBy = (share: number) => (chosen = sheet.slide(view, share, now.getTime()));
+  const at = (e: { clientX: number; currentTarget: EventTarget | null }) =>
+    view.from + (e.clientX - (e.currentTarget as HTMLElement).getBoundingClientRect().left - gutter) * perPixel;
+  const wheels: Attachment<HTMLElement> = (node) => {
+    const turn = (e: WheelEvent) => {
+      const along = e.shiftKey && !e.deltaX ? e.deltaY : e.deltaX;
+      if (e.ctrlKey || e.metaKey) zoomBy(Math.exp(-e.deltaY / 240), at({ clientX: e.clientX, currentTarget: node }));
+      else if (Math.abs(along) > Math.abs(e.shiftKey ? 0 : e.deltaY)) slideBy(along / breadth);
+      else return; // the page scrolls
+      e.preventDefault();
+    };
+    node.addEventListener('wheel', turn, { passive: false });
+    return () => node.removeEventListener('wheel', turn);
+  };
+  const fingers = new SvelteMap<number, number>();
+  let moved = false;
+  function down(e: PointerEvent & { currentTarget: HTMLElement }) {
+    if (e.button || (e.target as HTMLElement).closest('a, button, .end')) return;
+    fingers.set(e.pointerId, e.clientX);
+    moved = false;
+  }
+  function move(e: PointerEvent & { currentTarget: HTMLElement }) {
+    const before = fingers.get(e.pointerId);
+    if (before === undefined || before === e.clientX) return;
+    const other = [...fingers].find(([id]) => id !== e.pointerId)?.[1];
+    if (!moved) e.currentTarget.setPointerCapture?.(e.pointerId);
+    moved = true;
+    if (other === undefined) slideBy((before - e.clientX) / breadth);
+    else {
+      const by = Math.abs(e.clientX - other) / Math.max(8, Math.abs(before - other));
+      zoomBy(by, at({ clientX: (e.clientX + other) / 2, currentTarget: e.currentTarget }));
+    }
+    fingers.set(e.pointerId, e.clientX);
+  }
+  const up = (e: PointerEvent) => fingers.delete(e.pointerId);
+
+  function keys(e: KeyboardEvent & { currentTarget: HTMLElement }) {
+    const target = e.target as HTMLElement;
+    if (target.closest('input, .end, [role=menu], dialog') || e.ctrlKey || e.metaKey || e.altKey) return;
+    const id = target.closest<HTMLElement>('[data-row]')?.dataset.row;
+    const row = shown.find((r) => r.id === id);
+    const walk = (by: number) => {
+      const titles = [...e.currentTarget.querySelectorAll<HTMLElement>('.title, .fold')];
+      const next = titles[titles.indexOf(target) + by];
+      next?.focus();
+      return !!next;
+    };
+    const acts: Record<string, () => unknown> = {
+      ArrowLeft: () => slideBy(-0.125),
+      ArrowRight: () => slideBy(0.125),
+      '+': () => zoomBy(1.5),
+      '=': () => zoomBy(1.5),
+      '-': () => zoomBy(1 / 1.5),
+      '0': () => (chosen = null),
+      ArrowDown: () => walk(1),
+      ArrowUp: () => walk(-1),
+      ...(row && {
+        e: () => e.currentTarget.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
+        r: () => remind(row),
+        s: () => ((problem = ''), (stopping = row), (asks = true)),
+      }),
+    };
+    const act = acts[e.key];
+    if (!act || act() === false) return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+
+  // An end that is moved: it stands where it would be until it is let go.
+  let holds = $state('');
+  let to = $state(0);
+  let begun = 0;
+  const endOf = (row: PackageRow) => (holds === row.id ? to : sheet.ends(row));
+  const bounded = (at: number) =>
+    Math.min(now.getTime() + 365 * sheet.day - sheet.hour, Math.max(now.getTime() + sheet.hour / 4, at));
+  function take(e: PointerEvent & { currentTarget: HTMLElement }, row: PackageRow) {
+    if (e.button) return;
+    e.preventDefault();
+    e.currentTarget.focus();
+    e.currentTarget.setPointerCapture?.(e.pointerId);
+    [holds, to, begun] = [row.id, sheet.ends(row), e.clientX];
+  }
+  function drag(e: PointerEvent, row: PackageRow) {
+    if (holds !== row.id || Math.abs(e.clientX - begun) < 3) return;
+    to = bounded(sheet.snapped(sheet.ends(row) + (e.clientX - begun) * perPixel, perPixel));
+  }
+  async function drop(row: PackageRow) {
+    if (holds !== row.id) return;
+    const before = sheet.ends(row);
+    if (to === before) return void (holds = '');
+    const set = async (at: number) => {
+      const zone = row.zone || here;
+      await need(
+        api.POST('/api/v1/packages/{id}/extend', {
+          params: { path: { id: row.id } },
+          body: { kind: 'at', local: sheet.local(at, zone), zone },
+        }),
+      );
+      changed?.();
+    };
+    try {
+      await set(to);
+      problem = '';
+      undo.did(`${row.title} ends ${onClock(new Date(to))}.`, () => set(before));
+    } catch (thrown) {
+      problem = words(thrown);
+    } finally {
+      holds = '';
+    }
+  }
+  function endKeys(e: KeyboardEvent, row: PackageRow) {
+    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+    if (by) {
+      if (holds !== row.id) [holds, to] = [row.id, sheet.ends(row)];
+      to = bounded(to + by * (e.shiftKey ? sheet.day : sheet.hour));
+      if (!inside(to)) chosen = sheet.slide(view, by * 0.25, now.getTime());
+    } else if (e.key === 'Enter') void drop(row);
+    else if (e.key === 'Escape' && holds === row.id) holds = '';
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+  const saysEnd = (row: PackageRow, at: number) =>
+    [`${onClock(new Date(at))}, ${left(new Date(at), now)} left`, ...sheet.clocks(row, at, here)].join(' · ');
+
+  // What is done from here.
+  let stopping = $state<PackageRow>();
+  let asks = $state(false);
+  const reminding = new SvelteSet<string>();
+  const outstanding = (row: PackageRow) => row.strands.filter((s) => s.outstanding && !s.anyone).length;
+  async function remind(row: PackageRow) {
+    if (reminding.has(row.id)) return;
+    reminding.add(row.id);
+    try {
+      const did = await need(api.POST('/api/v1/packages/{id}/remind', { params: { path: { id: row.id } } }));
+      const some = did.reminded ?? [];
+      problem = '';
+      undo.did(some.length ? `${row.title}: reminded ${some.join(', ')}.` : `${row.title}: nobody was reminded. ${did.left?.[0]?.why ?? ''}`); // prettier-ignore
+      changed?.();
+    } catch (thrown) {
+      problem = words(thrown);
+    } finally {
+      reminding.delete(row.id);
+    }
+  }
+  async function stop() {
+    if (!stopping) return;
+    try {
+      await need(api.POST('/api/v1/packages/{id}/stop', { params: { path: { id: stopping.id } } }));
+      asks = false;
+      changed?.();
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+  }
+  const acts = (row: PackageRow) => [
+    { name: 'Open', note: 'Enter', do: () => void goto(`/packages/${row.id}`) },
+    {
+      name: 'Move its end',
+      note: 'E',
+      do: () => document.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
+    },
+    { name: outstanding(row) ? `Remind ${count(outstanding(row), 'person', 'people')}` : 'Remind', note: 'R', off: !outstanding(row), do: () => void remind(row) }, // prettier-ignore
+    { name: 'Stop…', note: 'S', wrong: true, do: () => ((problem = ''), (stopping = row), (asks = true)) },
+  ];
 </script>
 
-<div class="horizon" bind:clientWidth={width} style:height="{height}px">
-  <svg {width} {height} aria-hidden="true">
+{#if rows.length > 8}
+  <div class="tools noprint">
+    <Field
+      aria-label="Find in the Horizon"
+      placeholder="Find a package, client, person"
+      bind:value={typed}
+      class="find"
+    />
+    <Choice
+      label="Which packages"
+      options={[
+        { value: 'all', name: 'All' },
+        { value: 'soon', name: 'End soon' },
+        { value: 'outstanding', name: 'Outstanding' },
+      ]}
+      bind:value={() => show, (to) => (show = to as sheet.Show)}
+    />
+  </div>
+{/if}
+{#if problem && !asks}<p class="wrong" role="alert">{problem}</p>{/if}
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions (what is done here by pointer is done by keys and buttons too) -->
+<div
+  class="horizon"
+  class:moves={fingers.size}
+  role="group"
+  aria-label="Horizon: arrows left and right move time, plus and minus zoom"
+  bind:clientWidth={width}
+  style:height="{laid.height}px"
+  onkeydown={keys}
+  onpointerdown={down}
+  onpointermove={move}
+  onpointerup={up}
+  onpointercancel={up}
+  {@attach wheels}
+>
+  <svg {width} height={laid.height} aria-hidden="true">
     {#each days as d (d.x)}
-      <line class="day" class:week={d.week} x1={d.x} x2={d.x} y1="32" y2={height} />
+      <line class="day" class:week={d.strong} x1={d.x} x2={d.x} y1="32" y2={laid.height} />
       {#if d.label}<text class="date" x={d.x + 5} y="24">{d.label}</text>{/if}
     {/each}
-    {#each drawn as p (p.row.id)}
-      <g class={p.row.state}>
-        {#each p.strands as s (s.strand.id)}
-          {@const solidFrom = s.has === null ? null : Math.min(s.has, nowX)}
-          <line class="waiting" x1={p.sent} x2={solidFrom ?? nowX} y1={s.y} y2={s.y} />
-          {#if solidFrom !== null}
-            <line class="has" x1={solidFrom} x2={nowX} y1={s.y} y2={s.y} />
-            <circle class="dot" cx={solidFrom} cy={s.y} r="3" />
+    {#each laid.heads as head (head.group.client)}
+      {#if head.shut}
+        {#each head.group.rows as row (row.id)}
+          {#if inside(sheet.ends(row))}
+            <line class="far" x1={x(sheet.ends(row))} x2={x(sheet.ends(row))} y1={head.top + 4} y2={head.top + 18} />
           {/if}
-          <line class="ahead" x1={nowX} x2={p.end} y1={s.y} y2={s.y} />
         {/each}
-        {#if !p.strands.length}<line class="ahead" x1={p.sent} x2={p.end} y1={p.y + 20} y2={p.y + 20} />{/if}
-        <line
-          class="end"
-          x1={p.end}
-          x2={p.end}
-          y1={p.y + 15}
-          y2={p.y + 25 + Math.max(0, p.strands.length - 1) * strandGap}
-        />
-      </g>
+      {/if}
+      {#each head.lines as p (p.row.id)}
+        {@const sent = x(Date.parse(p.row.sent_at ?? p.row.created_at))}
+        {@const end = x(endOf(p.row))}
+        {@const bottom = p.y + p.height}
+        <g class={p.row.state}>
+          {#if p.band}
+            <rect class="empty" x={sent} y={p.y} width={Math.max(0, nowX - sent)} height={p.height} />
+            <path class="filled" d={filled(p)} />
+            <line class="waiting" x1={sent} x2={nowX} y1={p.y} y2={p.y} />
+            <line class="ahead" x1={nowX} x2={end} y1={p.y} y2={p.y} />
+            <line class="ahead" x1={nowX} x2={end} y1={bottom} y2={bottom} />
+          {:else}
+            {#each p.row.strands as s, i (s.id)}
+              {@const y = p.y + i * gap}
+              {@const has = sheet.has(s)}
+              {@const solid = has === null ? nowX : Math.min(x(has), nowX)}
+              <line class="waiting" x1={sent} x2={solid} y1={y} y2={y} />
+              {#if has !== null}
+                <line class="has" x1={solid} x2={nowX} y1={y} y2={y} />
+                {#if inside(has)}<circle class="dot" cx={solid} cy={y} r="3" />{/if}
+              {/if}
+              <line class="ahead" x1={nowX} x2={end} y1={y} y2={y} />
+            {/each}
+            {#if !p.row.strands.length}<line class="ahead" x1={sent} x2={end} y1={p.y} y2={p.y} />{/if}
+          {/if}
+          {#each sheet.reminders(p.row, now.getTime()) as due (due)}
+            {#if inside(due)}<path class="due" d="M{x(due)} {bottom + 3}v5" />{/if}
+          {/each}
+          {#if inside(endOf(p.row))}<line class="end" x1={end} x2={end} y1={p.y - 5} y2={bottom + 5} />{/if}
+          {#if holds === p.row.id && inside(sheet.ends(p.row))}
+            <line class="was" x1={x(sheet.ends(p.row))} x2={x(sheet.ends(p.row))} y1={p.y - 5} y2={bottom + 5} />
+          {/if}
+        </g>
+      {/each}
     {/each}
-    <line class="now" x1={nowX} x2={nowX} y1="12" y2={height} />
-    <rect class="flag" x={nowX - 46} y="8" width="92" height="21" rx="2" />
-    <text class="flagword" x={nowX} y="23">{nowLabel}</text>
+    {#if nowShows}
+      <line class="now" x1={nowX} x2={nowX} y1="12" y2={laid.height} />
+      <rect class="flag" x={nowX - 46} y="8" width="92" height="21" rx="2" />
+      <text class="flagword" x={nowX} y="23">{flag}</text>
+    {/if}
   </svg>
-  <ul>
-    {#each drawn as p (p.row.id)}
-      <li>
-        <a
-          class="title {p.row.state}"
-          href="/packages/{p.row.id}"
-          style:left="{Math.min(p.sent, width - 240)}px"
-          style:top="{p.y - 8}px"
-          aria-label={told(p.row)}>{p.row.title}</a
-        >
-        <span
-          class="share {p.row.state}"
-          aria-hidden="true"
-          style:left="{p.end + 9}px"
-          style:top="{p.y + 10 + ((p.strands.length - 1) * strandGap) / 2}px"
-        >
-          {p.row.share}
-        </span>
-      </li>
-    {/each}
-  </ul>
+  <span class="zoom noprint">
+    {#if chosen}<Button look="link" onclick={() => (chosen = null)} title="0">Show all of it</Button>{/if}
+    <Button look="quiet" aria-label="Further" title="− or Ctrl and the wheel" onclick={() => zoomBy(1 / 1.5)}>−</Button>
+    <Button look="quiet" aria-label="Nearer" title="+ or Ctrl and the wheel" onclick={() => zoomBy(1.5)}>+</Button>
+  </span>
+  {#each laid.heads as head (head.group.client)}
+    {@const name = head.group.client || 'For no client'}
+    {#if all.length > 1 || head.group.client}
+      <button
+        class="fold"
+        aria-expanded={!head.shut}
+        style:top="{head.top}px"
+        style:max-width="{narrow ? width : gutter - 12}px"
+        title="{name}, {count(head.group.rows.length, 'package')}"
+        onclick={() => byHand.set(head.group.client, !head.shut)}
+      >
+        <span class="client">{name}</span>
+        {#if head.shut}<span class="muted"
+            >{head.group.rows.length} out{head.group.soon ? `, ${head.group.soon} end soon` : ''}</span
+          >{/if}
+      </button>
+    {/if}
+    {#if head.lines.length}
+      <ul aria-label={name}>
+        {#each head.lines as p (p.row.id)}
+          {@const end = endOf(p.row)}
+          {@const sent = x(Date.parse(p.row.sent_at ?? p.row.created_at))}
+          <li data-row={p.row.id}>
+            <a
+              class="title {p.row.state}"
+              href="/packages/{p.row.id}"
+              draggable="false"
+              style:left={dense && !narrow ? '0' : `${Math.max(gutter, Math.min(sent, width - 240))}px`}
+              style:top="{p.top}px"
+              style:max-width={dense && !narrow ? `${gutter - 14}px` : undefined}
+              aria-label={told(p.row)}>{p.row.title}</a
+            >
+            {#if inside(end)}
+              <span
+                class="end"
+                class:held={holds === p.row.id}
+                role="slider"
+                tabindex="0"
+                data-end={p.row.id}
+                aria-label="End of {p.row.title}; arrow keys move it by an hour, with Shift by a day, Enter sets it"
+                aria-valuemin={Math.round(now.getTime() / 1000)}
+                aria-valuemax={Math.round((now.getTime() + 365 * sheet.day) / 1000)}
+                aria-valuenow={Math.round(end / 1000)}
+                aria-valuetext={saysEnd(p.row, end)}
+                style:left="{x(end) - 12}px"
+                style:top="{p.y - (p.band ? 7 : 12)}px"
+                style:height="{p.height + (p.band ? 14 : 24)}px"
+                onpointerdown={(e) => take(e, p.row)}
+                onpointermove={(e) => drag(e, p.row)}
+                onpointerup={() => void drop(p.row)}
+                onpointercancel={() => (holds = '')}
+                onkeydown={(e) => endKeys(e, p.row)}
+                onblur={() => holds === p.row.id && (holds = '')}
+              ></span>
+            {/if}
+            {#if holds === p.row.id}
+              <span
+                class="says"
+                style:left="{Math.min(Math.max(4, x(end) - 120), Math.max(4, width - 300))}px"
+                style:top="{p.y + p.height + 14}px"
+              >
+                {#each saysEnd(p.row, end).split(' · ') as line (line)}<span>{line}</span>{/each}
+              </span>
+            {/if}
+            <span class="share {p.row.state}" style:left="{x(end) + 9}px" style:top="{p.y + p.height / 2}px">
+              <span aria-hidden="true">{p.row.share}</span>
+              <Menu
+                name="⋯"
+                label="What to do with {p.row.title}"
+                look="quiet"
+                acts={acts(p.row)}
+                side="bottom-end"
+                class="more"
+              />
+            </span>
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {:else}
+    <p class="none muted">
+      Nothing that is out is like that. <Button look="link" onclick={() => ((typed = ''), (show = 'all'))}
+        >Show all of it</Button
+      >
+    </p>
+  {/each}
 </div>
+<p class="visually-hidden" role="status">
+  {holds
+    ? saysEnd(
+        rows.find((r) => r.id === holds)!,
+        to,
+      )
+    : ''}
+</p>
+
+<Dialog bind:open={asks} title="Stop {stopping?.title ?? ''}" size="small">
+  <div class="ask">
+    <p>
+      Every link goes dead at once, and downloads that run are cut. What was taken stays in the record, and you can open
+      the package again while its files are held.
+    </p>
+    {#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
+    <Button look="wrong" onclick={stop}>Stop it now</Button>
+  </div>
+</Dialog>
 
 <style>
+  .tools {
+    display: flex;
+    align-items: center;
+    gap: var(--s-6);
+    min-height: 40px;
+    margin-bottom: var(--s-2);
+  }
+  .tools :global(.find) {
+    max-width: 300px;
+  }
+  .zoom {
+    position: absolute;
+    top: 4px;
+    right: 0;
+    z-index: 3;
+    display: inline-flex;
+    align-items: center;
+    gap: var(--s-2);
+    background: var(--ground);
+  }
+  .zoom :global(.button) {
+    min-height: 28px;
+    padding: 0 var(--s-4);
+  }
   .horizon {
     position: relative;
     border-top: 1px solid var(--ink);
     border-bottom: 1px solid var(--ink);
-    overflow: hidden;
+    overflow-x: clip;
+    touch-action: pan-y;
+    cursor: grab;
+    user-select: none;
+  }
+  .horizon.moves {
+    cursor: grabbing;
   }
   svg {
     position: absolute;
@@ -182,16 +556,34 @@
     stroke: currentColor;
     stroke-width: 2.6;
   }
-  .dot {
+  .dot,
+  .filled {
     fill: currentColor;
+  }
+  .empty {
+    fill: currentColor;
+    opacity: 0.1;
   }
   .ahead {
     stroke: currentColor;
     opacity: 0.45;
   }
-  .end {
+  line.end {
     stroke: currentColor;
     stroke-width: 2.6;
+  }
+  .was {
+    stroke: currentColor;
+    stroke-dasharray: 2 2;
+  }
+  .due {
+    stroke: currentColor;
+    stroke-width: 1.6;
+  }
+  .far {
+    stroke: var(--main);
+    stroke-width: 1.6;
+    opacity: 0.7;
   }
   .now {
     stroke: var(--ink);
@@ -210,11 +602,53 @@
     margin: 0;
     padding: 0;
   }
+  .fold {
+    position: absolute;
+    left: 0;
+    display: flex;
+    gap: var(--s-3);
+    align-items: baseline;
+    min-height: 24px;
+    text-align: left;
+    line-height: 20px;
+    background: var(--ground);
+    z-index: 1;
+  }
+  .fold .client {
+    font-family: var(--font-display);
+    font-weight: 650;
+    overflow: hidden;
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
+  }
+  .fold .muted {
+    font-size: var(--t-small);
+  }
+  .fold::before {
+    content: '';
+    flex: none;
+    width: 7px;
+    height: 7px;
+    border: solid var(--edge);
+    border-width: 0 1.6px 1.6px 0;
+    rotate: 45deg;
+    translate: 0 -2px;
+  }
+  .fold[aria-expanded='false']::before {
+    rotate: -45deg;
+    translate: 0;
+  }
+  .fold:hover .client {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
   .title,
   .share {
     position: absolute;
     white-space: nowrap;
-    line-height: 20px;
+    line-height: 24px;
   }
   .title {
     font-weight: 600;
@@ -229,10 +663,70 @@
     text-underline-offset: 3px;
   }
   .share {
+    translate: 0 -50%;
+    display: inline-flex;
+    align-items: center;
+    gap: var(--s-2);
     font-size: var(--t-small);
     color: var(--main);
   }
   .share.closing {
     color: var(--late);
+  }
+  .share :global(.more) {
+    opacity: 0;
+  }
+  .share :global(.more .button) {
+    min-height: 24px;
+    min-width: 28px;
+    padding: 0 var(--s-2);
+    border-color: transparent;
+  }
+  li:hover .share :global(.more),
+  li:focus-within .share :global(.more) {
+    opacity: 1;
+  }
+  span.end {
+    position: absolute;
+    width: 24px;
+    cursor: ew-resize;
+    touch-action: none;
+    z-index: 2;
+  }
+  span.end:hover::after,
+  span.end.held::after {
+    content: '';
+    position: absolute;
+    inset: 4px 9px;
+    background: var(--main);
+    border-radius: 2px;
+  }
+  .says {
+    position: absolute;
+    z-index: 5;
+    display: grid;
+    padding: var(--s-3) var(--s-5);
+    background: var(--ink);
+    color: var(--ground);
+    font-size: var(--t-small);
+    border-radius: var(--radius);
+    pointer-events: none;
+  }
+  .none {
+    position: absolute;
+    top: 44px;
+  }
+  .ask {
+    display: grid;
+    gap: var(--s-6);
+    justify-items: start;
+  }
+  @media (--thumb) {
+    .share :global(.more) {
+      opacity: 1;
+    }
+    .tools {
+      flex-wrap: wrap;
+    }
   }
 </style>

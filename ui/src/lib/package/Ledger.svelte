@@ -9,7 +9,9 @@
   import { formats, suffix } from '$lib/formats';
   import { briefly, inFull, onClock } from '$lib/time';
   import { clock } from '$lib/live.svelte';
+  import Saw from '$lib/seen/Saw.svelte';
   import Button from '$lib/ui/Button.svelte';
+  import Drawer from '$lib/ui/Drawer.svelte';
   import More from '$lib/ui/More.svelte';
   import Rights from '$lib/ui/Rights.svelte';
   import Strip from '$lib/ui/Strip.svelte';
@@ -20,6 +22,20 @@
 
   let { ledger, count, more }: { ledger: LedgerData; count: number; more: () => Promise<void> } = $props();
   let opened = $state<string>('');
+  /** the item of which one looks at what people saw, and who was pressed */
+  let seeing = $state<Item>();
+  let sees = $state(false);
+  let whose = $state('');
+  function see(item: Item, who = '') {
+    [seeing, whose, sees] = [item, who, true];
+  }
+  // What cannot be looked at has no seconds and no pages; what was taken of it is in its cells.
+  const shows = (item: Item) => !['other', 'archive'].includes(item.what);
+  const told = (item: Item) => Object.fromEntries(ledger.rows.map((row) => [row.id, has(cellOf(row, item), row)]));
+  function has(cell: Cell | undefined, row: LedgerRow): string {
+    if (!cell || !may(row, 'take')) return '';
+    return cell.completed_at ? `${cell.saying}, ${onClock(new Date(cell.completed_at))}` : cell.saying;
+  }
 
   // The formats of one thing lie beside each other under its name; each is taken, and counted, for itself.
   const things = $derived(formats(ledger.items));
@@ -186,7 +202,9 @@
           {#each shown as { item, head, also, left } (item.id)}
             <span class="cell" role="columnheader" style:left="{names + left}px" title={item.name}>
               {#if item === head}<Thumb item={head} wide />
-                <strong>{breakable(head.name)}</strong>
+                {#if shows(head)}<button onclick={() => see(head)} title="What they saw of {head.name}"
+                    ><strong>{breakable(head.name)}</strong></button
+                  >{:else}<strong>{breakable(head.name)}</strong>{/if}
               {:else}<span class="of" aria-hidden="true"></span>{/if}
               <span class="figure muted"
                 >{#if also}<b>{suffix(item)}</b>{/if}
@@ -214,7 +232,12 @@
                 {#if cell}
                   <span class="cell" role="cell" style:left="{names + left}px">
                     {@render strip(cell, row, item)}
-                    <span class="words muted">{words(cell, row, item)}</span>
+                    {#if shows(item) && (cell.brief || cell.played?.length)}<button
+                        class="words muted"
+                        onclick={() => see(item, row.id)}
+                        aria-label="What {row.name} saw of {item.name}: {words(cell, row, item)}"
+                        >{words(cell, row, item)}</button
+                      >{:else}<span class="words muted">{words(cell, row, item)}</span>{/if}
                   </span>
                 {/if}
               {/each}
@@ -248,6 +271,9 @@
                     {@const cell = cellOf(row, item)}
                     {#if cell}
                       <li>
+                        {#if shows(item)}<Button look="link" onclick={() => see(item, row.id)}
+                            >What {row.name} saw</Button
+                          >{/if}
                         <span class="what">{item.name}<span class="muted">{words(cell, row, item)}</span></span>
                         {@render strip(cell, row, item)}
                       </li>
@@ -267,6 +293,9 @@
       </ul>
     {/if}
   </div>
+  {#if seeing}
+    <Drawer bind:open={sees} title={seeing.name}><Saw item={seeing} says={told(seeing)} first={whose} /></Drawer>
+  {/if}
   {#if ledger.next}<More shown={ledger.items.length} {count} {more} />{/if}
 {/if}
 

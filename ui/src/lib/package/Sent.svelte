@@ -18,6 +18,7 @@
   import People from '$lib/compose/People.svelte';
   import Story from './Story.svelte';
   import Waybill from './Waybill.svelte';
+  import Now from '$lib/seen/Now.svelte';
 
   interface Props {
     parcel: Package;
@@ -139,6 +140,7 @@
         <Button look="link" onclick={tell}>Tell them now</Button>
       </p>
     {/if}
+    <Now parcel={parcel.id} />
     {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
     {#if reminded}<p class="muted" role="status">{reminded}</p>{/if}
     {#each parcel.letters as letter, i (i)}
@@ -225,6 +227,7 @@
   }
   .acts {
     display: flex;
+    flex-wrap: wrap;
     gap: var(--s-3);
   }
   .acts > :global(.room-link) {

@@ -8,22 +8,19 @@
   import Waveform from '$lib/ui/Waveform.svelte';
   import Filmstrip from './Filmstrip.svelte';
   import { loudest } from './peaks';
+  import type { Viewing } from './viewing';
 
-  interface Range {
-    start: number;
-    end: number;
-  }
   interface Props {
     item: Pick<Item, 'name' | 'what' | 'look' | 'facts' | 'made'>;
-    /** called with milliseconds that played, now and then and at the end */
-    played?: (ranges: Range[]) => void;
+    /** keeps what of it is played, where that is of interest */
+    viewing?: Viewing | undefined;
     started?: () => void;
     ended?: () => void;
     tall?: boolean;
     /** for whoever watches and does not work on it: minutes and seconds, no frames */
     plain?: boolean;
   }
-  let { item, played, started, ended, tall = false, plain = false }: Props = $props();
+  let { item, viewing, started, ended, tall = false, plain = false }: Props = $props();
 
   let media = $state<HTMLMediaElement>();
   let seconds = $state(0);
@@ -101,33 +98,17 @@
     let handle = 0;
     const shown: VideoFrameRequestCallback = (_, meta) => {
       seconds = meta.mediaTime;
+      sees(seconds);
       handle = video.requestVideoFrameCallback(shown);
     };
     handle = video.requestVideoFrameCallback(shown);
     return () => video.cancelVideoFrameCallback(handle);
   });
 
-  let told = '';
-  function tell() {
-    if (!media || !played) return;
-    const ranges: Range[] = [];
-    for (let i = 0; i < media.played.length; i++) {
-      // Rounded inwards, so that no millisecond is claimed that did not play.
-      const range = { start: Math.ceil(media.played.start(i) * 1000), end: Math.floor(media.played.end(i) * 1000) };
-      if (range.end > range.start) ranges.push(range);
-    }
-    const now = JSON.stringify(ranges);
-    if (!ranges.length || now === told) return;
-    told = now;
-    played(ranges);
+  const sees = (at: number) => viewing?.at(at, !!media && !media.paused && !media.seeking);
+  function rests() {
+    viewing?.stop();
   }
-  $effect(() => {
-    const timer = setInterval(tell, 4000);
-    return () => {
-      clearInterval(timer);
-      tell();
-    };
-  });
 
   // A finer waveform than comes with the facts, where the sound is the picture.
   $effect(() => {
@@ -145,8 +126,6 @@
   }
 </script>
 
-<svelte:window onpagehide={tell} />
-
 <div class="player" class:sound={item.what === 'sound'} class:tall>
   {#if item.what === 'sound'}
     <button class="wave" onclick={toggle} aria-label="{paused ? 'Play' : 'Pause'} {item.name}">
@@ -157,9 +136,10 @@
       src="{item.look}proxy"
       preload="metadata"
       onplay={began}
-      onpause={() => ((paused = true), tell())}
-      onended={() => (tell(), ended?.())}
-      ontimeupdate={() => (seconds = media!.currentTime)}
+      onpause={() => ((paused = true), rests())}
+      onended={() => (rests(), ended?.())}
+      onseeking={() => viewing?.stop(false)}
+      ontimeupdate={() => sees((seconds = media!.currentTime))}
       onratechange={() => (rate = media!.playbackRate)}
       onloadedmetadata={() => (duration = media!.duration)}
       onerror={() => (failed = 'The sound does not play here. The original is not touched by that.')}
@@ -178,10 +158,11 @@
       aria-label={item.name}
       onclick={toggle}
       onplay={began}
-      onpause={() => ((paused = true), tell())}
-      onended={() => (tell(), ended?.())}
+      onpause={() => ((paused = true), rests())}
+      onended={() => (rests(), ended?.())}
+      onseeking={() => viewing?.stop(false)}
       onseeked={() => (seconds = media!.currentTime)}
-      ontimeupdate={() => !('requestVideoFrameCallback' in media!) && (seconds = media!.currentTime)}
+      ontimeupdate={() => !('requestVideoFrameCallback' in media!) && sees((seconds = media!.currentTime))}
       onratechange={() => (rate = media!.playbackRate)}
       onloadedmetadata={() => (duration = media!.duration)}
       onerror={() => (failed = 'The film does not play here. The original is not touched by that.')}

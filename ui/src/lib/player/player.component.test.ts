@@ -6,12 +6,11 @@ import { item } from '../../tests/made';
 import Player from './Player.svelte';
 
 // A media element that plays nothing, but keeps its place and its state as browsers do (HTML, section 4.8.11).
-const ranges = (list: [number, number][]) => ({ length: list.length, start: (i: number) => list[i]![0], end: (i: number) => list[i]![1] }); // prettier-ignore
 beforeEach(() => {
   const proto = HTMLMediaElement.prototype as unknown as Record<string, unknown>;
-  const state = new WeakMap<HTMLMediaElement, { paused: boolean; at: number; played: [number, number][] }>();
+  const state = new WeakMap<HTMLMediaElement, { paused: boolean; at: number }>();
   const of = (m: HTMLMediaElement) => {
-    if (!state.has(m)) state.set(m, { paused: true, at: 0, played: [] });
+    if (!state.has(m)) state.set(m, { paused: true, at: 0 });
     return state.get(m)!;
   };
   proto.play = async function (this: HTMLMediaElement) {
@@ -46,11 +45,6 @@ beforeEach(() => {
       m.dispatchEvent(new Event('seeked'));
     },
   );
-  define(
-    'played',
-    (m) => ranges(of(m).played),
-    (m, to) => (of(m).played = to),
-  );
 });
 
 const film = item('cut.mov', {
@@ -65,10 +59,11 @@ const film = item('cut.mov', {
   } as never,
 });
 function show(more: object = {}) {
-  const acts = { played: vi.fn(), started: vi.fn() };
-  const { component, container, unmount } = render(Player, { item: film, ...acts, ...more });
+  const acts = { started: vi.fn() };
+  const viewing = { at: vi.fn(), stop: vi.fn() };
+  const { component, container, unmount } = render(Player, { item: film, viewing: viewing as never, ...acts, ...more });
   const media = container.querySelector<HTMLVideoElement>('video, audio')!;
-  return { player: component, media, unmount, ...acts };
+  return { player: component, media, viewing, unmount, ...acts };
 }
 const timecode = () => document.querySelector('[data-timecode]')!.textContent;
 
@@ -124,23 +119,20 @@ describe('the player', () => {
     expect(media.playbackRate).toBe(2);
   });
 
-  it('claims no millisecond that did not play, and tells nothing twice', async () => {
-    const { media, played, unmount } = show();
-    (media as unknown as { played: [number, number][] }).played = [
-      [0.0004, 1.9996],
-      [3.0001, 3.0004],
-    ];
+  it('tells what plays, and that it stopped or jumped', async () => {
+    const { player, media, viewing } = show();
+    await media.play();
+    media.currentTime = 1.5;
+    media.dispatchEvent(new Event('timeupdate'));
+    expect(viewing.at).toHaveBeenLastCalledWith(1.5, true);
+    media.dispatchEvent(new Event('seeking'));
+    expect(viewing.stop).toHaveBeenLastCalledWith(false);
+    player.pause();
+    expect(viewing.stop).toHaveBeenLastCalledWith();
+    media.dispatchEvent(new Event('timeupdate'));
+    expect(viewing.at).toHaveBeenLastCalledWith(1.5, false);
     media.dispatchEvent(new Event('ended'));
-    expect(played.mock.calls).toEqual([[[{ start: 1, end: 1999 }]]]);
-    unmount();
-    expect(played).toHaveBeenCalledTimes(1);
-  });
-
-  it('tells what played when another thing is shown', () => {
-    const { media, played, unmount } = show();
-    (media as unknown as { played: [number, number][] }).played = [[2, 5]];
-    unmount();
-    expect(played).toHaveBeenCalledWith([{ start: 2000, end: 5000 }]);
+    expect(viewing.stop).toHaveBeenCalledTimes(3);
   });
 
   it('says that a film does not play, and that the original is whole', async () => {

@@ -1,10 +1,11 @@
 <!-- What an item shows of itself to its recipient: film, sound, pages, text, or why nothing. -->
 <script lang="ts">
   import Button from '$lib/ui/Button.svelte';
-  import { onMount, untrack } from 'svelte';
+  import { onDestroy, onMount, untrack } from 'svelte';
   import { api, type GuestItem } from '$api/client';
   import { playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
+  import { Viewing } from '$lib/player/viewing';
 
   let {
     item,
@@ -28,20 +29,30 @@
   const id = untrack(() => item.id);
 
   const looked = () => void api.POST('/api/v1/r/{link}/items/{item}/look', { params: { path: { link, item: id } } });
-  const played = (ranges: { start: number; end: number }[]) =>
-    void fetch(`/api/v1/r/${link}/items/${id}/played`, {
-      method: 'POST',
-      keepalive: true,
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ ranges }),
-    });
+  const still = $derived(!!item.pages || ['swatch', 'sheet', 'link'].includes(item.what) || has('text'));
+  const viewing = new Viewing(
+    (sign) =>
+      fetch(`/api/v1/r/${link}/items/${id}/viewing`, {
+        method: 'POST',
+        keepalive: true,
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(sign),
+      }).then(
+        (answer) => answer.ok,
+        () => false,
+      ),
+    () => (asked && still ? sheet : 0),
+  );
+  onDestroy(() => viewing.leave());
   onMount(() => {
     if (asked && (item.pages || item.what === 'swatch' || item.what === 'sheet' || has('text'))) looked();
   });
 </script>
 
+<svelte:window onpagehide={() => viewing.stop()} />
+
 {#if plays && has('proxy')}
-  <Player bind:this={player} {item} {played} started={looked} />
+  <Player bind:this={player} {item} {viewing} started={looked} />
 {:else if ['link', 'swatch', 'sheet', 'archive'].includes(item.what) || has('text')}
   {#await import('./Thing.svelte') then { default: Thing }}
     <Thing {item} {link} followed={looked} />

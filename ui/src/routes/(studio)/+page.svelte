@@ -5,6 +5,7 @@
   import Wait from '$lib/ui/Wait.svelte';
   import Horizon from '$lib/desk/Horizon.svelte';
   import Space from '$lib/desk/Space.svelte';
+  import Now from '$lib/seen/Now.svelte';
   import { clock, live } from '$lib/live.svelte';
   import { newPackage } from '$lib/package/new';
   import { briefly, inFull } from '$lib/time';
@@ -82,13 +83,14 @@
   </div>
 
   {#if desk && rows.length}
-    <Horizon {rows} now={clock.now} />
+    <Horizon {rows} now={clock.now} changed={desks.load} />
   {:else if desk}
     <div class="empty">
       <p>Here you see every package that is out, until when, and who has it.</p>
       <Button onclick={newPackage}>Send the first one</Button>
     </div>
   {/if}
+  <Now />
   <Wait of={desks} shape="page" />
 
   {#if desk}

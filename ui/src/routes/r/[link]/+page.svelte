@@ -62,6 +62,20 @@
   $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
   live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
+  // While the page is in front the studio knows that somebody is here, and for half a minute after.
+  $effect(() => {
+    if (!inside) return;
+    const say = () => {
+      if (document.visibilityState === 'visible') void fetch(`/api/v1/r/${link}/here`, { method: 'POST' }).catch(() => undefined); // prettier-ignore
+    };
+    say();
+    const timer = setInterval(say, 20_000);
+    document.addEventListener('visibilitychange', say);
+    return () => {
+      clearInterval(timer);
+      document.removeEventListener('visibilitychange', say);
+    };
+  });
   // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
   $effect(() => {
     if (inside || !guest || (door && !guest.asked)) return;

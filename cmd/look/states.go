@@ -102,6 +102,21 @@ const (
 		"backs":[],"left_at_ms":null,"pages":3,"stayed_ms":115000}]}`
 )
 
+// Webhooks that do not go well, as the server would say it.
+const (
+	hooksInTrouble = `[{"id":"a","address":"https://hooks.lowtide.example/aftergust","kinds":["has_all","noted"],"on":true,"why_off":"",
+		"failed_at":"2026-11-26T19:00:00Z","took_at":"2026-11-26T12:00:00Z","both_until":null},{"id":"b","address":"https://old.lowtide.example/told",
+		"kinds":["has_all"],"on":false,"why_off":"it answered 410: nobody wants anything there any more","failed_at":null,"took_at":null,"both_until":null}]`
+	hookMessages = `{"next":"","messages":[{"id":"1","kind":"has_all","word":"Has everything","title":"Lifeboat, cut 3","at":"2026-11-26T19:00:00Z",
+		"state":"waiting","tries":3,"next_at":"2026-11-26T19:30:00Z","tried_at":"2026-11-26T19:00:00Z","status":503,"took_ms":12,"says":"We rest until seven."},
+		{"id":"2","kind":"noted","word":"Note","title":"Audio guide, three languages","at":"2026-11-26T12:00:00Z","state":"taken","tries":1,"next_at":null,
+		"tried_at":"2026-11-26T12:00:00Z","status":204,"took_ms":31,"says":""},{"id":"3","kind":"has_all","word":"Has everything","title":"Exhibition stills",
+		"at":"2026-11-22T09:00:00Z","state":"given_up","tries":10,"next_at":null,"tried_at":"2026-11-25T12:00:00Z","status":0,"took_ms":9,
+		"says":"there is no such host: hooks.lowtide.example"}]}`
+	hookMade = `{"id":"a","address":"https://hooks.lowtide.example/aftergust","kinds":["has_all"],"on":true,"why_off":"","failed_at":null,"took_at":null,
+		"both_until":null,"secret":"whsec_c2VjcmV0IG9mIHRoZSBzYW1wbGUgc3R1ZGlvIGFuZCBub2JvZHkgZWxzZQ=="}`
+)
+
 // states are all states that are looked at.
 func states(ctx context.Context, card demo.Card) ([]state, error) {
 	owner := demo.NewClient(card.BaseURL, card.Owner.Token)
@@ -161,6 +176,9 @@ func studioStates(find func(string) demo.PackageCard) []state {
 			press("Ends soon"), pause(300)}},
 		{name: "packages empty", path: "/packages", ready: ".none", net: answers("/api/v1/packages", `{"packages":[],"next":""}`)},
 		{name: "notices", path: "/notices", ready: ".row"},
+		{name: "notices calendar", path: "/notices", ready: ".row", net: answers("/api/v1/calendar",
+			`{"address":"https://files.lowtide.example/calendar/Jq3vX0c8QH2m5Zt1yWbR4A.ics"}`), before: []e2e.Action{
+			e2e.Script("document.getElementById('calendar').scrollIntoView()"), pause(300)}},
 		{name: "notices empty", path: "/notices", ready: ".none", net: answers("/api/v1/notices", `{"notices":[],"next":""}`)},
 		{name: "notices failed", path: "/notices", ready: ".problem", net: fails("/api/v1/notices")},
 		{name: "notices of a project", path: "/notices", ready: ".kind", before: []e2e.Action{press("Choose for a project…"), visible("dialog select")}},
@@ -178,6 +196,15 @@ func studioStates(find func(string) demo.PackageCard) []state {
 			press("Remove"), visible("dialog")}},
 		{name: "studio of others", path: "/studio", ready: "section ol li", net: answers("/api/v1/me", `{"id":"t","name":"Tove Ashlund",
 			"email":"tove@lowtide.example","studio":"Low Tide Pictures","zone":"Europe/London","role":"member","runs":false}`)},
+		{name: "hooks", path: "/hooks", ready: "section h2", before: []e2e.Action{press("Its messages"), pause(600)}},
+		{name: "hooks empty", path: "/hooks", ready: ".empty", net: answers("/api/v1/hooks", `[]`)},
+		{name: "hooks in trouble", path: "/hooks", ready: "section h2", net: answers("/api/v1/hooks", hooksInTrouble) + answers("/messages", hookMessages),
+			before: []e2e.Action{press("Its messages"), pause(400)}},
+		{name: "hooks new", path: "/hooks", ready: "section h2", before: []e2e.Action{press("Tell another program"), visible("dialog form")}},
+		{name: "hooks secret", path: "/hooks", ready: ".empty", net: answers("/api/v1/hooks", `[]`), before: []e2e.Action{press("Tell a program"),
+			visible("dialog form"), e2e.Script(strings.Replace(answers("/api/v1/hooks", hookMade), "window.fetch = (r, o) =>",
+				"window.fetch = (r, o) => (r.method === 'GET') ? real(r, o) :", 1)),
+			chromedp.SendKeys(chromedp.CSS("dialog .field"), "https://hooks.lowtide.example/aftergust\r"), visible("dialog .secret")}},
 		{name: "account", path: "/account", ready: "section form"},
 		{name: "account factors", path: "/account", ready: "section form", net: answers("/api/v1/account/factors", `{"app":true,"recovery":2,
 			"possible":true,"passkeys":[{"id":"p","label":"the edit suite","created_at":"2026-11-20T09:00:00Z","last_used_at":"2026-11-26T08:00:00Z"}]}`)},

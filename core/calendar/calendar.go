@@ -20,13 +20,35 @@ type Entry struct {
 
 // File is a calendar with one entry. Moments are in UTC, which every calendar shows on
 // its own clock.
-func File(e Entry) string {
+func File(e Entry) string { return calendar("", e) }
+
+// Feed is a calendar that is asked for again and again, under a name; refresh is how
+// often that makes sense (RFC 7986, 5.7).
+func Feed(name string, refresh time.Duration, entries ...Entry) string {
+	var b strings.Builder
+	fold(&b, "NAME:"+text(name))
+	fold(&b, "X-WR-CALNAME:"+text(name)) // what most calendars read instead (common practice)
+	fold(&b, "REFRESH-INTERVAL;VALUE=DURATION:PT"+minutes(refresh)+"M")
+	return calendar(b.String(), entries...)
+}
+
+// calendar is a calendar with lines about itself, and entries.
+func calendar(itself string, entries ...Entry) string {
 	var b strings.Builder
 	line := func(name, value string) { fold(&b, name+":"+value) }
 	line("BEGIN", "VCALENDAR")
 	line("VERSION", "2.0")
 	line("PRODID", "-//Aftergust//Packages//EN")
 	line("METHOD", "PUBLISH")
+	b.WriteString(itself)
+	for _, e := range entries {
+		e.write(line)
+	}
+	line("END", "VCALENDAR")
+	return b.String()
+}
+
+func (e Entry) write(line func(name, value string)) {
 	line("BEGIN", "VEVENT")
 	line("UID", e.UID)
 	line("DTSTAMP", stamp(e.Made))
@@ -46,8 +68,6 @@ func File(e Entry) string {
 		line("END", "VALARM")
 	}
 	line("END", "VEVENT")
-	line("END", "VCALENDAR")
-	return b.String()
 }
 
 func stamp(at time.Time) string { return at.UTC().Format("20060102T150405Z") }

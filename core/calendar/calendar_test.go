@@ -38,3 +38,16 @@ func TestLinesAreFoldedAndNobodyWritesIntoAnotherField(t *testing.T) {
 		assert.Equal(t, 14, strings.Count(whole, "\r\n"), "one line for each field, whatever they say")
 	})
 }
+
+// Source: RFC 5545, 3.4 (one calendar, any number of components), and RFC 7986, 5.1 and 5.7.
+func TestAFeedHoldsManyUnderAName(t *testing.T) {
+	at := time.Date(2026, 11, 27, 9, 0, 0, 0, time.UTC)
+	feed := Feed("What ends, Low Tide; all", 15*time.Minute, Entry{UID: "a", At: at, Made: at, Title: "A ends"}, Entry{UID: "b", At: at, Made: at, Title: "B ends"})
+	lines := strings.Split(feed, "\r\n")
+	for _, want := range []string{`NAME:What ends\, Low Tide\; all`, "REFRESH-INTERVAL;VALUE=DURATION:PT15M", "UID:a", "UID:b", "SUMMARY:B ends"} {
+		assert.Contains(t, lines, want)
+	}
+	assert.Equal(t, 1, strings.Count(feed, "BEGIN:VCALENDAR"))
+	assert.Equal(t, 2, strings.Count(feed, "END:VEVENT"))
+	assert.True(t, strings.HasSuffix(Feed("none", time.Hour), "PT60M\r\nEND:VCALENDAR\r\n"))
+}

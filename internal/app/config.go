@@ -11,6 +11,7 @@ import (
 	"io"
 	"log/slog"
 	"net/mail"
+	"net/netip"
 	"net/url"
 	"strconv"
 	"strings"
@@ -21,20 +22,22 @@ import (
 // A Config is the settings of one process. Each is an environment variable
 // named after it, with the prefix AFTERGUST_.
 type Config struct {
-	Addr        string         // address to listen on
-	DatabaseURL string         // PostgreSQL
-	Blobs       string         // folder for the bytes
-	BaseURL     string         // how people reach us, without a slash at the end
-	SMTPURL     string         // where letters go
-	LMTP        string         // address at which letters that did not arrive are taken back; empty: nowhere
-	TextURL     string         // where text messages go; empty: nowhere
-	MailFrom    string         // address that letters come from
-	Secure      Secure         // TLS that this process ends itself
-	Secrets     ground.Secrets // links are derived from them
-	Proxies     int            // of ours that requests come through
-	Work        bool           // run jobs in this process
-	LogLevel    slog.Level     // debug, info, warn, error
-	Wait        time.Duration  // for the database at the start
+	Addr        string // address to listen on
+	DatabaseURL string // PostgreSQL
+	Blobs       string // folder for the bytes
+	BaseURL     string // how people reach us, without a slash at the end
+	SMTPURL     string // where letters go
+	LMTP        string // address at which letters that did not arrive are taken back; empty: nowhere
+	// HookNetworks are private networks to which webhooks may send.
+	HookNetworks []netip.Prefix
+	TextURL      string         // where text messages go; empty: nowhere
+	MailFrom     string         // address that letters come from
+	Secure       Secure         // TLS that this process ends itself
+	Secrets      ground.Secrets // links are derived from them
+	Proxies      int            // of ours that requests come through
+	Work         bool           // run jobs in this process
+	LogLevel     slog.Level     // debug, info, warn, error
+	Wait         time.Duration  // for the database at the start
 
 	Bytes blob.Store // where the bytes lie instead of the folder; nil for the folder. Not a setting.
 }
@@ -75,6 +78,17 @@ var settings = []setting{
 			c.TextURL = v
 			_, err := gateway.Open(v)
 			return err
+		}},
+	{"HOOK_NETWORKS", "", "private networks to which webhooks may send, and by plain http, as 10.1.0.0/16,127.0.0.1/32 (default: public addresses only, by https)",
+		func(c *Config, v string) error {
+			for part := range strings.SplitSeq(v, ",") {
+				p, err := netip.ParsePrefix(strings.TrimSpace(part))
+				if err != nil {
+					return errors.New("is not a list of networks such as 10.1.0.0/16,127.0.0.1/32")
+				}
+				c.HookNetworks = append(c.HookNetworks, p)
+			}
+			return nil
 		}},
 	{"MAIL_FROM", "", "mail address that letters come from (required)", func(c *Config, v string) error {
 		parsed, err := mail.ParseAddress(v)

@@ -15,6 +15,7 @@ import (
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
+	"aftergust/internal/hooks"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/keep"
@@ -51,7 +52,8 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	guard, book := tries.New(store, now), people.NewBook(store, now)
 	post := letters.New(store, keys, now)
 	telling := notices.NewService(store, post, now)
-	events := happen.New(store, post, telling)
+	programs := hooks.New(store, keys, hooks.NewPoster(c.HookNetworks), now)
+	events := happen.New(store, post, telling, programs)
 
 	keeping := keep.New(store, bytes, now)
 	places := gather.NewPlaces(store, now)
@@ -60,7 +62,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
 	leading := ways.New(store, packing, post, events, guard, keys, c.TextURL != "", now)
-	heads, following := letterheads.New(store, os.TempDir()), follow.New(store, packing, now)
+	heads, following := letterheads.New(store, os.TempDir()), follow.New(store, packing, keys, now)
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
 		Services: httpapi.Services{
@@ -75,6 +77,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
 			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
+			Hooks: programs,
 		},
 		Letters: post, Verifier: follow.NewVerifier(store),
 	}
@@ -92,7 +95,7 @@ func texts(c Config) ways.Gateway {
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Notices: p.Notices,
+		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Notices: p.Notices, Hooks: p.Hooks,
 		Gateway: gateway, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}

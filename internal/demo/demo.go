@@ -18,6 +18,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/notice"
 	"aftergust/core/role"
 	"aftergust/internal/account"
 	"aftergust/internal/app"
@@ -41,6 +42,7 @@ type Card struct {
 	Owner       OwnerCard     `json:"owner"`
 	MailTrayURL string        `json:"mail_tray_url"`
 	OpenAPIURL  string        `json:"openapi_url"`
+	HookSecret  string        `json:"hook_secret"` // by which messages to the program that stands in are signed
 	Packages    []PackageCard `json:"packages"`
 }
 
@@ -97,6 +99,8 @@ type demo struct {
 	pg      *pgserver.Server
 	tray    *standin.Tray
 	returns string // where mail that did not arrive is handed back
+	program *standin.Program
+	hooks   string // address of the program that listens to webhooks
 	texts   string // address of the gateway for text messages
 	page    *http.Server
 	app     *app.App
@@ -143,6 +147,10 @@ func (d *demo) start(ctx context.Context, getenv func(string) string, trayAddres
 	outside.Handle("/", d.tray)
 	outside.Handle("/texts", phones)
 	outside.Handle("/texts.json", phones)
+	d.program = &standin.Program{}
+	outside.Handle("/hooks", d.program)
+	outside.Handle("/hooks.json", d.program)
+	d.hooks = "http://" + trayAddress + "/hooks"
 	if d.returns, err = free(); err != nil {
 		return err
 	}
@@ -174,7 +182,7 @@ func (d *demo) environment(getenv func(string) string) func(string) string {
 	brought := map[string]string{
 		"AFTERGUST_DATABASE_URL": d.pg.URL("aftergust"), "AFTERGUST_BLOBS": filepath.Join(d.dir, "blobs"), "AFTERGUST_SMTP_URL": d.tray.URL(),
 		"AFTERGUST_TEXT_URL": d.texts, "AFTERGUST_LMTP": d.returns, "AFTERGUST_MAIL_FROM": "hello@lowtide.example", "AFTERGUST_SECRET": d.secret(), "AFTERGUST_LOG": "warn",
-		"AFTERGUST_BASE_URL": "http://localhost:" + port,
+		"AFTERGUST_BASE_URL": "http://localhost:" + port, "AFTERGUST_HOOK_NETWORKS": "127.0.0.1/32",
 	}
 	return func(name string) string {
 		if own := getenv(name); own != "" {
@@ -201,6 +209,7 @@ func (d *demo) secret() string {
 func (d *demo) fill(ctx context.Context, base, tray string) error {
 	file := filepath.Join(d.dir, "demo.json")
 	if kept, err := os.ReadFile(file); err == nil && json.Unmarshal(kept, &d.card) == nil && d.card.BaseURL == base {
+		d.program.Expect(d.card.HookSecret)
 		return nil
 	}
 	if _, there, err := d.app.Store.MemberByEmail(ctx, ownerEmail); err != nil || there {
@@ -222,6 +231,10 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 	if err := d.invite(ctx, owner); err != nil {
 		return err
 	}
+	secret, err := d.listen(ctx, owner)
+	if err != nil {
+		return err
+	}
 	token, err := d.app.Account.NewToken(ctx, ownerEmail, "demo")
 	if err != nil {
 		return err
@@ -234,7 +247,8 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 	if _, err := d.app.Verifier.Verify(ctx, true, func(follow.Difference) {}); err != nil {
 		return err
 	}
-	d.card = Card{BaseURL: base, Owner: OwnerCard{ownerEmail, ownerPassword, token}, MailTrayURL: tray, OpenAPIURL: base + "/openapi.json"}
+	d.card = Card{BaseURL: base, Owner: OwnerCard{ownerEmail, ownerPassword, token}, MailTrayURL: tray, OpenAPIURL: base + "/openapi.json",
+		HookSecret: secret}
 	for _, s := range filled {
 		card := PackageCard{ID: s.id, Title: s.title}
 		for _, g := range s.guests {
@@ -247,6 +261,17 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		return err
 	}
 	return os.WriteFile(file, append(written, '\n'), 0o600)
+}
+
+// listen lets the program that stands in hear of everything.
+func (d *demo) listen(ctx context.Context, owner account.Member) (secret string, err error) {
+	var kinds []string
+	for _, k := range notice.All.Names() {
+		kinds = append(kinds, string(k))
+	}
+	_, secret, err = d.app.Hooks.Add(ctx, owner, d.hooks, kinds)
+	d.program.Expect(secret)
+	return secret, err
 }
 
 // invite asks two people to work in the sample studio; one of them has said yes.
@@ -285,10 +310,11 @@ Aftergust is running.
   Password    %s
   A client    %s
   Mail tray   %s
+  Webhooks    %s
   API         %s
 
 The same as JSON: %s. Ctrl-C stops everything.
-`, d.card.BaseURL, d.card.Owner.Email, d.card.Owner.Password, link, d.card.MailTrayURL, d.card.BaseURL+"/docs/api", filepath.Join(d.dir, "demo.json"))
+`, d.card.BaseURL, d.card.Owner.Email, d.card.Owner.Password, link, d.card.MailTrayURL, d.hooks, d.card.BaseURL+"/docs/api", filepath.Join(d.dir, "demo.json"))
 }
 
 // free is an address on loopback that nobody listens on.

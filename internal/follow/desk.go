@@ -2,11 +2,13 @@ package follow
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"time"
 
 	"aftergust/core/expiry"
 	"aftergust/core/ledger"
+	"aftergust/core/right"
 	"aftergust/core/state"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -21,6 +23,27 @@ type OutRow struct {
 	Waiting   int    // letters that have not gone
 	Client    string // empty where it is for none
 	Strands   []Strand
+}
+
+// Share is how many have it, in words.
+func (r OutRow) Share() string {
+	have, may := 0, 0
+	for _, s := range r.Strands {
+		if s.Line.Rights.Has(right.Take) {
+			may++
+			if s.Sum().Status == ledger.Everything {
+				have++
+			}
+		}
+	}
+	switch {
+	case may == 0:
+		return "only to look at"
+	case have == may:
+		return "everyone has it"
+	default:
+		return fmt.Sprintf("%d of %d have it", have, may)
+	}
 }
 
 // A Strand is one line in the Horizon: what somebody has of a package.

@@ -7,6 +7,7 @@ import (
 	"context"
 	"time"
 
+	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/pack"
 	"aftergust/internal/receive"
@@ -14,6 +15,7 @@ import (
 
 // Store is what the service needs of the database.
 type Store interface {
+	Calendars
 	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
 	// ParcelTable is a page of the packages of a studio.
 	ParcelTable(ctx context.Context, studio string, q Query, now time.Time, limit int) ([]pack.Parcel, error)
@@ -39,10 +41,11 @@ type Store interface {
 type Service struct {
 	store Store
 	pack  *pack.Service
+	keys  *ground.Keys
 	now   func() time.Time
 }
 
 // New makes a service.
-func New(store Store, packing *pack.Service, now func() time.Time) *Service {
-	return &Service{store, packing, now}
+func New(store Store, packing *pack.Service, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{store, packing, keys, now}
 }

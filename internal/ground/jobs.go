@@ -53,6 +53,15 @@ type LetterJob struct {
 // Kind names the job.
 func (LetterJob) Kind() string { return "letter" }
 
+// HookJob sends one message to another program.
+type HookJob struct {
+	DeliveryID string `json:"delivery_id"`
+	ByHand     bool   `json:"by_hand,omitempty"` // somebody asked for it: once, and also where the hook is off
+}
+
+// Kind names the job.
+func (HookJob) Kind() string { return "hook" }
+
 // ClearJob clears packages whose hold is over and deletes bytes that nothing needs.
 type ClearJob struct{}
 

@@ -152,6 +152,15 @@ func (k *Keys) ShowingURL(nonce []byte, name string) string {
 	return k.baseURL + "/s/" + name
 }
 
+// CalendarURL is the address of the calendar made of a nonce; empty where LinkToken is.
+func (k *Keys) CalendarURL(nonce []byte) string {
+	token := k.LinkToken(nonce)
+	if token == "" {
+		return ""
+	}
+	return k.baseURL + "/calendar/" + token + ".ics"
+}
+
 // LinkURL is the address of the link made of a nonce; empty where LinkToken is.
 func (k *Keys) LinkURL(nonce []byte) string {
 	token := k.LinkToken(nonce)

@@ -79,11 +79,17 @@ type Log struct {
 	store   Store
 	letters *letters.Service
 	notices *notices.Service
+	hooks   Teller
+}
+
+// A Teller tells other programs, in the transaction of ctx.
+type Teller interface {
+	Tell(ctx context.Context, all []notices.Happened) error
 }
 
 // New makes a log. It also writes down what becomes of letters that do not arrive.
-func New(store Store, post *letters.Service, telling *notices.Service) *Log {
-	l := &Log{store, post, telling}
+func New(store Store, post *letters.Service, telling *notices.Service, programs Teller) *Log {
+	l := &Log{store, post, telling, programs}
 	post.OnLost(l.lost)
 	return l
 }
@@ -113,6 +119,9 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 	}
 	own, err := l.notices.Tell(ctx, written)
 	if err != nil {
+		return err
+	}
+	if err := l.hooks.Tell(ctx, written); err != nil {
 		return err
 	}
 	type told struct{ parcel, line, what string }

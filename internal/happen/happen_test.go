@@ -84,7 +84,7 @@ func log() (*record, *happen.Log) {
 func logFor(r *reader) (*record, *happen.Log) {
 	kept := &record{}
 	post := letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now)
-	return kept, happen.New(kept, post, notices.NewService(r, post, time.Now))
+	return kept, happen.New(kept, post, notices.NewService(r, post, time.Now), silent{})
 }
 
 func TestWhoeverWantsNoLetterForEachGetsANoticeInstead(t *testing.T) {
@@ -163,3 +163,8 @@ func TestNothingFollowsFromWhatCouldNotBeWrittenDown(t *testing.T) {
 	assert.Empty(t, kept.announced)
 	assert.Empty(t, kept.posted)
 }
+
+// silent tells no other program.
+type silent struct{}
+
+func (silent) Tell(context.Context, []notices.Happened) error { return nil }

@@ -29,6 +29,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
+	"aftergust/internal/hooks"
 	"aftergust/internal/keep"
 	"aftergust/internal/letterheads"
 	"aftergust/internal/notices"
@@ -82,6 +83,7 @@ type Services struct {
 	Remind   *remind.Service
 	Notices  *notices.Service
 	Privacy  *privacy.Service
+	Hooks    *hooks.Service
 }
 
 // Config is what the API is made of. All fields are required but Proxies.

@@ -114,6 +114,8 @@ func (a *API) studioOperations() {
 	a.followOperations()
 	a.remindOperations()
 	a.seenOperations()
+	a.hookOperations()
+	a.calendarOperations()
 	a.noticeOperations()
 	a.privacyOperations()
 	a.reviewOperations()

@@ -62,6 +62,7 @@ func (a *API) routes() (http.Handler, error) {
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
 			r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.shownLook)
 			r.MethodFunc(method, "/s/{link}", a.shownHTML())
+			r.MethodFunc(method, "/calendar/{key}", a.calendar)
 		}
 		r.Get("/r/{link}", a.recipientHTML())
 		r.Head("/r/{link}", pages.ServeHTTP)

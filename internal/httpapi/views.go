@@ -2,7 +2,6 @@ package httpapi
 
 import (
 	reviewing "aftergust/internal/review"
-	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -250,7 +249,7 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
-	have, may := 0, 0
+	v.Share = row.Share()
 	for _, s := range row.Strands {
 		sum := s.Sum()
 		if !sum.FirstOpened.IsZero() {
@@ -260,20 +259,6 @@ func (a *API) viewRow(row follow.OutRow) rowView {
 			v.SeenAt = &at
 		}
 		v.Strands = append(v.Strands, viewStrand(s.Line, sum))
-		if s.Line.Rights.Has(right.Take) {
-			may++
-			if sum.Status == ledger.Everything {
-				have++
-			}
-		}
-	}
-	switch {
-	case may == 0:
-		v.Share = "only to look at"
-	case have == may:
-		v.Share = "everyone has it"
-	default:
-		v.Share = fmt.Sprintf("%d of %d have it", have, may)
 	}
 	return v
 }

@@ -18,6 +18,7 @@ import (
 	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
+	"aftergust/internal/hooks"
 	"aftergust/internal/keep"
 	"aftergust/internal/letters"
 	"aftergust/internal/notices"
@@ -66,6 +67,7 @@ type Shop struct {
 	Proofs   *proofs.Service
 	Remind   *remind.Service
 	Notices  *notices.Service
+	Hooks    *hooks.Service
 	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
 }
@@ -88,12 +90,14 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &textWorker{Shop: shop})
 	river.AddWorker(workers, &remindWorker{Shop: shop})
 	river.AddWorker(workers, &tellWorker{Shop: shop})
+	river.AddWorker(workers, &hookWorker{Shop: shop})
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault:   {MaxWorkers: 8},
 			postgres.QueueMedia:  {MaxWorkers: 2},
 			postgres.QueueDigest: {MaxWorkers: 2},
+			postgres.QueueHooks:  {MaxWorkers: 6},
 		},
 		Workers:           workers,
 		Middleware:        []rivertype.Middleware{&patience{}},

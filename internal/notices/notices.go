@@ -27,6 +27,13 @@ type Happened struct {
 	First    bool   // the recipient had never opened the package before
 }
 
+// Concerns reports whether a studio is told of it.
+func (h Happened) Concerns() bool {
+	k := notice.Kind(h.Kind)
+	d := notice.All.Get(k)
+	return notice.All.Has(k) && (h.LineID != "" || !d.Theirs) && (h.First || !d.Once)
+}
+
 // A Desk is whom a package is followed by, and what they want to be told of.
 type Desk struct {
 	MemberID     string
@@ -127,7 +134,7 @@ func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err err
 	for i, h := range all {
 		k := notice.Kind(h.Kind)
 		d := notice.All.Get(k)
-		if !notice.All.Has(k) || d.Theirs && h.LineID == "" || d.Once && !h.First {
+		if !h.Concerns() {
 			continue
 		}
 		desk, ok := desks[h.ParcelID]

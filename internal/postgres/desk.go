@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"aftergust/internal/account"
 	"aftergust/internal/follow"
 
 	"github.com/jackc/pgx/v5"
@@ -136,4 +137,19 @@ func (q *queries) ClientsOf(ctx context.Context, parcels []string) (map[string]s
 		return nil
 	})
 	return out, err
+}
+
+func (q *queries) Calendar(ctx context.Context, member string) (nonce []byte, err error) {
+	err = q.conn(ctx).QueryRow(ctx, "select calendar_nonce from member where id = $1", member).Scan(&nonce)
+	return nonce, err
+}
+
+func (q *queries) SetCalendar(ctx context.Context, member string, nonce, hash []byte) error {
+	_, err := q.conn(ctx).Exec(ctx, "update member set calendar_nonce = $2, calendar_hash = $3 where id = $1", member, nonce, hash)
+	return err
+}
+
+func (q *queries) MemberByCalendar(ctx context.Context, hash []byte) (account.Member, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectMember+"where m.calendar_hash = $1 and m.removed_at is null", hash)
+	return one(rows, err, pgx.RowToStructByName[account.Member])
 }

@@ -14,6 +14,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
+	"aftergust/internal/hooks"
 	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
@@ -135,7 +136,13 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"clients":         func(ctx context.Context) error { _, err := store.ClientsOf(ctx, page); return err },
 		"usage":           func(ctx context.Context) error { _, _, err := store.Usage(ctx, "a"); return err },
 		"covers":          func(ctx context.Context) error { _, err := store.Covers(ctx, "ap7", []string{"av142"}); return err },
-		"viewings":        func(ctx context.Context) error { _, err := store.Viewings(ctx, "ap7", "av142"); return err },
+		"hooks":           func(ctx context.Context) error { _, err := store.Hooks(ctx, "as1"); return err },
+		"messages": func(ctx context.Context) error {
+			_, err := store.Deliveries(ctx, "h7", hooks.Cursor{At: time.Now(), ID: "x"}, 50)
+			return err
+		},
+		"told event": func(ctx context.Context) error { _, _, err := store.EventOf(ctx, "ap7", time.Now(), 7); return err },
+		"viewings":   func(ctx context.Context) error { _, err := store.Viewings(ctx, "ap7", "av142"); return err },
 		"who is here": func(ctx context.Context) error {
 			_, err := store.PresentIn(ctx, "as1", "ap7", time.Now(), 100)
 			return err

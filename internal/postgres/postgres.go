@@ -205,6 +205,10 @@ const QueueMedia = "media"
 // that they need not wait for films.
 const QueueDigest = "digest"
 
+// QueueHooks is the queue of messages to other programs, which may take their time
+// with an answer and hold up nothing of ours.
+const QueueHooks = "hooks"
+
 // A letter is tried for about three days before River gives it up.
 const letterAttempts = 450
 
@@ -218,6 +222,7 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.GoJob{}.Kind():      {MaxAttempts: 3}, // once a minute it comes again by itself
 	ground.TellJob{}.Kind():    {MaxAttempts: 3}, // so do these
 	ground.RemindJob{}.Kind():  {MaxAttempts: 1},
+	ground.HookJob{}.Kind():    {Queue: QueueHooks, MaxAttempts: 25}, // a try that failed is none of these: core/webhook counts those
 }
 
 const channel = "aftergust"

@@ -37,7 +37,8 @@ func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now t
 
 func recording(h *apptest.House) (*receive.Recorder, *flaky) {
 	store := &flaky{Store: h.Store}
-	return receive.New(store, people.NewBook(h.Store, h.Now), happen.New(h.Store, h.Letters, h.Notices), h.Letters, tries.New(h.Store, h.Now),
+	return receive.New(store, people.NewBook(h.Store, h.Now), happen.New(h.Store, h.Letters, h.Notices, h.Hooks),
+		h.Letters, tries.New(h.Store, h.Now),
 		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler)).Recorder, store
 }
 

@@ -264,6 +264,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address at which one's calendar asks for the ends of packages */
+        get: operations["calendar"];
+        put?: never;
+        /** Make such an address; the one before leads nowhere from then on */
+        post: operations["new-calendar"];
+        /** Take the address away */
+        delete: operations["no-calendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/desk": {
         parameters: {
             query?: never;
@@ -346,6 +365,110 @@ export interface paths {
         post?: never;
         /** Delete a group; its people stay */
         delete: operations["drop-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where other programs are told of what happens */
+        get: operations["hooks"];
+        put?: never;
+        /** Tell another program from now on; its secret is shown once */
+        post: operations["add-hook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks/messages/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a message once more, also one that was taken */
+        post: operations["resend-message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change where it is told of what, or turn it off or on */
+        put: operations["change-hook"];
+        post?: never;
+        /** Delete it with its log */
+        delete: operations["delete-hook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks/{id}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of the messages to it, the newest first */
+        get: operations["hook-messages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks/{id}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give it another secret, shown once; for a day both are good */
+        post: operations["renew-hook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hooks/{id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it a message that says only that it is one */
+        post: operations["try-hook"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2582,6 +2705,10 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        CalendarView: {
+            /** @description whoever has it sees what is out and until when; empty where there is none */
+            address: string;
+        };
         Candidate: {
             /** @description slash-separated, below the place */
             folder?: string;
@@ -2627,6 +2754,9 @@ export interface components {
             played: components["schemas"]["Range"][];
             /** @description the cell in words */
             saying: string;
+        };
+        "Change-hookRequest": {
+            on: boolean;
         };
         "Change-letterheadRequest": {
             band?: string;
@@ -2757,6 +2887,40 @@ export interface components {
              */
             until: string;
             who: string;
+        };
+        DeliveriesView: {
+            messages: components["schemas"]["DeliveryView"][];
+            /** @description pass as after for the next page; empty at the end */
+            next: string;
+        };
+        DeliveryView: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            kind: string;
+            /**
+             * Format: date-time
+             * @description when it is tried again
+             */
+            next_at: string | null;
+            /** @description what the other side said, or why it was not reached */
+            says: string;
+            state: string;
+            /**
+             * Format: int64
+             * @description of the last answer; 0: there was none
+             */
+            status: number;
+            /** @description of the package; empty for a trial */
+            title: string;
+            /** Format: int64 */
+            took_ms: number;
+            /** Format: date-time */
+            tried_at: string | null;
+            /** Format: int64 */
+            tries: number;
+            /** @description the kind in words */
+            word: string;
         };
         DeskView: {
             /** @description what comes back, and when, if nothing is extended */
@@ -3269,6 +3433,33 @@ export interface components {
             /** @description which point of the banner stays in sight, as 50% 40% */
             wide: string;
         };
+        HookIn: {
+            address: string;
+            /** @description of notices */
+            kinds: string[];
+        };
+        HookView: {
+            address: string;
+            /**
+             * Format: date-time
+             * @description until when the secret before is good too
+             */
+            both_until: string | null;
+            /**
+             * Format: date-time
+             * @description the last try that failed; null once one went well
+             */
+            failed_at: string | null;
+            id: string;
+            kinds: string[];
+            on: boolean;
+            /**
+             * Format: date-time
+             * @description the last one that went well
+             */
+            took_at: string | null;
+            why_off: string;
+        };
         InsideView: {
             /** @description what it is, in a line */
             about: string;
@@ -3562,6 +3753,9 @@ export interface components {
             /** @description for a POSIX shell */
             line: string;
             tool: string;
+        };
+        MadeHookView: {
+            secret: string;
         };
         "Make-foldersRequest": {
             paths: string[];
@@ -4186,6 +4380,9 @@ export interface components {
             people?: number;
             /** @description IANA time zone in which the rule is meant, as Europe/London */
             zone: string;
+        };
+        SecretView: {
+            secret: string;
         };
         "See-noticesRequest": {
             /**
@@ -5540,6 +5737,91 @@ export interface operations {
             };
         };
     };
+    calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "new-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "no-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     desk: {
         parameters: {
             query?: never;
@@ -5758,6 +6040,256 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-hook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeHookView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "resend-message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-hook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-hookRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-hook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hook-messages": {
+        parameters: {
+            query?: {
+                after?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "renew-hook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-hook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"];
+                };
             };
             /** @description Error */
             default: {

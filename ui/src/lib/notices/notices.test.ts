@@ -28,6 +28,7 @@ beforeEach(() => {
   localStorage.clear();
   studio.answers('GET /api/v1/notices/unseen', { count: 2, more: false });
   studio.answers('POST /api/v1/notices/seen');
+  studio.answers('GET /api/v1/calendar', { address: '' });
   studio.answers('GET /api/v1/notices/choices', choices());
   studio.answers('GET /api/v1/reminders', { hours: [72, 3], says: '3 days and 3 hours before the end' });
 });
@@ -38,6 +39,18 @@ describe('notices', () => {
     await notices.load();
     render(Page);
   };
+
+  it("give an address for one's calendar, and take it away", async () => {
+    let address = '';
+    studio.answers('GET /api/v1/calendar', () => ({ address }));
+    studio.answers('POST /api/v1/calendar', () => ({ address: (address = 'https://files.example/calendar/x.ics') }));
+    studio.answers('DELETE /api/v1/calendar', () => void (address = ''));
+    await show([]);
+    await userEvent.click(await screen.findByRole('button', { name: 'Make an address' }));
+    expect(await screen.findByText('https://files.example/calendar/x.ics')).toBeVisible();
+    await userEvent.click(screen.getByRole('button', { name: 'None' }));
+    expect(await screen.findByRole('button', { name: 'Make an address' })).toBeVisible();
+  });
 
   it('tells what became of what one sent, and says that it was seen', async () => {
     await show([notice(2, 'Hanne has everything.'), notice(1, 'Tomos has everything.', { seen: true })]);

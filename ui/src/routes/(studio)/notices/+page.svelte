@@ -2,6 +2,7 @@
 <script lang="ts">
   import { api, need, words } from '$api/client';
   import { clock, live } from '$lib/live.svelte';
+  import InCalendar from '$lib/notices/InCalendar.svelte';
   import Letters from '$lib/notices/Letters.svelte';
   import { notices, type Notice } from '$lib/notices/notices.svelte';
   import Ladder from '$lib/package/Ladder.svelte';
@@ -128,6 +129,7 @@
         >
         {#if asked}<p class="late" role="status">{asked}</p>{/if}
       </section>
+      <InCalendar />
       <section aria-labelledby="ladder">
         <h2 id="ladder">Reminders</h2>
         <p class="muted lead">

@@ -2,6 +2,7 @@
   import { api, need } from '$api/client';
   import Record from '$lib/account/Record.svelte';
   import { Resource } from '$lib/resource.svelte';
+  import { session } from '$lib/session.svelte';
   import Held from '$lib/studio/Held.svelte';
   import Members from '$lib/studio/Members.svelte';
   import Named from '$lib/studio/Named.svelte';
@@ -31,7 +32,10 @@
             {studio.members.length === 1 ? 'One person works here' : `${studio.members.length} people work here`}
           </p>
         </div>
-        <Button href="/letterheads">Letterheads</Button>
+        <div class="ways">
+          <Button href="/letterheads">Letterheads</Button>
+          {#if session.member?.runs}<Button href="/hooks">Webhooks</Button>{/if}
+        </div>
       </div>
       <Pair>
         {#snippet left()}
@@ -46,3 +50,11 @@
     {/snippet}
   </Wait>
 </main>
+
+<style>
+  .ways {
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--s-3);
+  }
+</style>

@@ -1,0 +1,49 @@
+package httpapi
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"strings"
+
+	"aftergust/internal/account"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// calendarOperations are about the address at which a member's calendar asks.
+func (a *API) calendarOperations() {
+	view := func(address string, err error) (*body[calendarView], error) {
+		return &body[calendarView]{calendarView{address}}, err
+	}
+	add(a, studioOp(http.MethodGet, "/calendar", "calendar", "The address at which one's calendar asks for the ends of packages"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*body[calendarView], error) {
+			return view(a.Follow.Calendar(ctx, m))
+		}))
+	add(a, studioOp(http.MethodPost, "/calendar", "new-calendar", "Make such an address; the one before leads nowhere from then on"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*body[calendarView], error) {
+			return view(a.Follow.NewCalendar(ctx, m))
+		}))
+	add(a, studioOp(http.MethodDelete, "/calendar", "no-calendar", "Take the address away"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*none, error) {
+			return nil, a.Follow.NoCalendar(ctx, m)
+		}))
+}
+
+type calendarView struct {
+	Address string `json:"address" doc:"whoever has it sees what is out and until when; empty where there is none"`
+}
+
+// calendar is the feed at such an address: GET /calendar/{key}.ics.
+func (a *API) calendar(w http.ResponseWriter, r *http.Request) {
+	token, _ := strings.CutSuffix(chi.URLParam(r, "key"), ".ics")
+	feed, err := a.Follow.Feed(r.Context(), token, r.Host)
+	if err != nil {
+		a.refuseBytes(w, r, err)
+		return
+	}
+	guarded(w)
+	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
+	w.Header().Set("Cache-Control", "private, max-age=300")
+	_, _ = io.WriteString(w, feed) // the reader has gone
+}

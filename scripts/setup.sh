@@ -9,7 +9,7 @@ done
 packages=(
   postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core bubblewrap   # to run
   chromium unzip p7zip-full xxhash curl sox python3 zbar-tools qpdf aria2 openssl                # for tests
-  nginx-light                                                         # for benches
+  nginx-light haproxy                                                 # as proxies in front, and for benches
 )
 missing=()
 for package in "${packages[@]}"; do

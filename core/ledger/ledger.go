@@ -39,6 +39,8 @@ type Cover struct {
 	Played             coverage.Set // milliseconds that played
 	Completed          time.Time    // when the last byte was delivered; zero if not yet
 	Looked             time.Time    // when they last looked at it; zero if never, or where events tell
+	Proxied            bool         // some of Bytes was acknowledged by a proxy in front of us
+	Kept               time.Time    // when their page found it whole on their disk; zero: it did not say
 }
 
 // An Event is one recorded act of a recipient.
@@ -56,7 +58,9 @@ type Cell struct {
 	Looked    time.Time // when they last looked at it; zero if never
 	Complete  bool      // every byte of the current version was delivered
 	Completed time.Time
-	Behind    bool // they have an older version whole and the current one not
+	Proxied   bool      // by a proxy in front of us, which hands it on
+	Kept      time.Time // when their page found it whole on their disk; zero: it did not say
+	Behind    bool      // they have an older version whole and the current one not
 }
 
 // A Status sums up a row in one word.
@@ -120,6 +124,7 @@ func Fold(items []Item, recipients []Recipient, covers []Cover, events []Event) 
 		have := byCell[key]
 		have.Bytes, have.Played = have.Bytes.Union(c.Bytes), have.Played.Union(c.Played)
 		have.Completed, have.Looked = earlier(have.Completed, c.Completed), later(have.Looked, c.Looked)
+		have.Proxied, have.Kept = have.Proxied || c.Proxied, earlier(have.Kept, c.Kept)
 		byCell[key] = have
 	}
 	first, last := map[string]time.Time{}, map[string]time.Time{}
@@ -154,7 +159,8 @@ func Fold(items []Item, recipients []Recipient, covers []Cover, events []Event) 
 
 func fold(recipient string, item Item, covers map[cellKey]Cover) Cell {
 	cover := covers[cellKey{recipient, item.Version}]
-	cell := Cell{Item: item.ID, Looked: cover.Looked, Played: cover.Played, Bytes: cover.Bytes.Clip(coverage.Range{End: item.Size})}
+	cell := Cell{Item: item.ID, Looked: cover.Looked, Played: cover.Played, Bytes: cover.Bytes.Clip(coverage.Range{End: item.Size}),
+		Proxied: cover.Proxied, Kept: cover.Kept}
 	if item.Length > 0 {
 		cell.Played = cell.Played.Clip(coverage.Range{End: item.Length})
 	}
@@ -264,6 +270,10 @@ func (c Cell) Brief(size int64) string {
 func (c Cell) Say(size, length int64, clock func(us int64) string) string {
 	said := ""
 	switch {
+	case c.Complete && !c.Kept.IsZero():
+		said = "took it, " + transfer.Size(size) + ", found whole on their disk"
+	case c.Complete && c.Proxied:
+		said = "took it, " + transfer.Size(size) + ", as the proxy in front of the server took it"
 	case c.Complete:
 		said = "took it, " + transfer.Size(size)
 	case !c.Bytes.Empty():

@@ -72,6 +72,8 @@ type Cell struct {
 	CompletedAt string `json:"completed_at,omitempty"`
 	Played      int64  `json:"played_ms,omitempty"` // milliseconds that played
 	Older       bool   `json:"older,omitempty"`     // they have an older version whole
+	ByProxy     bool   `json:"by_proxy,omitempty"`  // bytes were acknowledged by a proxy in front of the server, not by their machine
+	KeptAt      string `json:"kept_at,omitempty"`   // their page found it whole on their disk, by its SHA-256
 }
 
 // An Event is one link of the chain, with what stands behind its sums.

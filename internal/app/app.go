@@ -139,7 +139,7 @@ func (a *App) open(ctx context.Context) error {
 		a.cancel()
 		return errors.Join(err, listener.Close())
 	}
-	a.goes(func() { a.serve(listener, secure) })
+	a.goes(func() { a.serve(wire.Behind(listener, c.ProxyNetworks), secure) })
 	return nil
 }
 

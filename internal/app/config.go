@@ -28,6 +28,8 @@ type Config struct {
 	BaseURL     string // how people reach us, without a slash at the end
 	SMTPURL     string // where letters go
 	LMTP        string // address at which letters that did not arrive are taken back; empty: nowhere
+	// ProxyNetworks are those from which proxies say whom they bring.
+	ProxyNetworks []netip.Prefix
 	// HookNetworks are private networks to which webhooks may send.
 	HookNetworks []netip.Prefix
 	TextURL      string         // where text messages go; empty: nowhere
@@ -80,15 +82,14 @@ var settings = []setting{
 			return err
 		}},
 	{"HOOK_NETWORKS", "", "private networks to which webhooks may send, and by plain http, as 10.1.0.0/16,127.0.0.1/32 (default: public addresses only, by https)",
-		func(c *Config, v string) error {
-			for part := range strings.SplitSeq(v, ",") {
-				p, err := netip.ParsePrefix(strings.TrimSpace(part))
-				if err != nil {
-					return errors.New("is not a list of networks such as 10.1.0.0/16,127.0.0.1/32")
-				}
-				c.HookNetworks = append(c.HookNetworks, p)
-			}
-			return nil
+		func(c *Config, v string) (err error) {
+			c.HookNetworks, err = readNetworks(v)
+			return err
+		}},
+	{"PROXY_PROTOCOL", "", "networks of reverse proxies that say by the PROXY protocol whom they bring, as 127.0.0.1/32 (default: none do)",
+		func(c *Config, v string) (err error) {
+			c.ProxyNetworks, err = readNetworks(v)
+			return err
 		}},
 	{"MAIL_FROM", "", "mail address that letters come from (required)", func(c *Config, v string) error {
 		parsed, err := mail.ParseAddress(v)
@@ -187,4 +188,16 @@ func Help(w io.Writer) {
 		fmt.Fprintf(table, "  %s%s\t%s%s\n", prefix, s.name, s.about, fallback)
 	}
 	_ = table.Flush() // to a terminal
+}
+
+// readNetworks reads a list of networks.
+func readNetworks(v string) (out []netip.Prefix, err error) {
+	for part := range strings.SplitSeq(v, ",") {
+		p, err := netip.ParsePrefix(strings.TrimSpace(part))
+		if err != nil {
+			return nil, errors.New("is not a list of networks such as 10.1.0.0/16,127.0.0.1/32")
+		}
+		out = append(out, p)
+	}
+	return out, nil
 }

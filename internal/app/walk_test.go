@@ -48,6 +48,7 @@ var underLinks = map[string]string{
 	"GET /api/v1/r/{link}/items/{item}/entries":  "see",
 	"POST /api/v1/r/{link}/items/{item}/look":    "see",
 	"POST /api/v1/r/{link}/items/{item}/viewing": "see",
+	"POST /api/v1/r/{link}/items/{item}/whole":   "take",
 	"GET /api/v1/r/{link}/items/{item}/ticks":    "see",
 	"PUT /api/v1/r/{link}/items/{item}/ticks":    "see",
 	"GET /r/{link}/look/{item}/{what}":           "see",
@@ -80,7 +81,9 @@ var forAll = []string{"GET /calendar/{key}", "HEAD /calendar/{key}", "GET /r/{li
 
 // What only an owner may do; a member is refused, whatever they name.
 var forOwners = []string{"PATCH /api/v1/studio", "POST /api/v1/studio/invitations", "DELETE /api/v1/studio/invitations/{id}",
-	"PATCH /api/v1/studio/members/{id}", "DELETE /api/v1/studio/members/{id}"}
+	"PATCH /api/v1/studio/members/{id}", "DELETE /api/v1/studio/members/{id}", "GET /api/v1/hooks", "POST /api/v1/hooks", "PUT /api/v1/hooks/{id}",
+	"DELETE /api/v1/hooks/{id}", "POST /api/v1/hooks/{id}/secret", "POST /api/v1/hooks/{id}/trial", "GET /api/v1/hooks/{id}/messages",
+	"POST /api/v1/hooks/messages/{id}/again"}
 
 // marker is in every name of the studio that is walked, so that it shows where it should not.
 const marker = "kestrel"
@@ -93,7 +96,7 @@ type walked struct {
 	link                                                           string // of line
 	showing, piece                                                 string
 	session, token, member, invitation                             string // ids
-	person, group, preset, knock, head                             string // ids
+	person, group, preset, knock, head, hook, message              string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -182,6 +185,10 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	}
 	s.Do(t, "POST", "/showings", map[string]any{"title": marker + " showing", "items": []string{w.thing}}, &shown)
 	w.showing, w.piece = shown.ID, shown.Items[0].ID
+	s.Do(t, "POST", "/hooks", map[string]any{"address": "https://hooks.kelpwick.example/" + marker, "kinds": []string{"has_all"}}, &made)
+	w.hook = made.ID
+	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), `insert into hook_delivery (id, hook_id, kind, at, state)
+		values ($1 || 'd', $1, 'trial', now(), 'taken') returning id`, w.hook).Scan(&w.message))
 	var studio struct{ Members []struct{ ID string } }
 	s.Do(t, "GET", "/studio", nil, &studio)
 	w.member = studio.Members[0].ID
@@ -196,7 +203,8 @@ func (w *walked) fill(route string) (method, path string) {
 	}
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
-		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head, "showings": w.showing}
+		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head, "showings": w.showing,
+		"hooks": w.hook, "messages": w.message}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -298,6 +306,7 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'showing' || h::text from showing h where studio_id = $1
 			union all select 'shown' || w::text from shown w join showing h on h.id = w.showing_id where h.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1
+			union all select 'hook' || h::text from hook h where studio_id = $1
 			union all select 'group' || g::text from people_group g where studio_id = $1
 			union all select 'in group' || m::text from group_person m join people_group g on g.id = m.group_id where g.studio_id = $1
 			union all select 'preset' || p::text from preset p where studio_id = $1

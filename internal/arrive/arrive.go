@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -179,7 +180,7 @@ func (h *Handler) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(w, r)
+	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(&placed{ResponseWriter: w}, r)
 }
 
 // whole makes an item of an upload whose bytes are all there and that is none yet,
@@ -287,3 +288,17 @@ func (h *Handler) settleWhole(ctx context.Context, u gather.Upload, path string)
 	}
 	return err
 }
+
+// placed says where an upload is by its path alone (RFC 9110, 10.2.2): how people reach
+// us, by which scheme and port, a proxy in front or our own listener knows better.
+type placed struct{ http.ResponseWriter }
+
+func (w *placed) WriteHeader(status int) {
+	if at, err := url.Parse(w.Header().Get("Location")); err == nil && at.Host != "" {
+		w.Header().Set("Location", at.RequestURI())
+	}
+	w.ResponseWriter.WriteHeader(status)
+}
+
+// Unwrap lets http.ResponseController reach what it needs.
+func (w *placed) Unwrap() http.ResponseWriter { return w.ResponseWriter }

@@ -77,6 +77,7 @@ func setBack(ctx context.Context, pool *pgxpool.Pool, s sample) error {
 		// Notices follow their events; those of before yesterday were seen, and no letter tells of any.
 		set(`update notice n set at = e.at, due_at = null, seen_at = case when e.at < $2 then e.at end from event e
 		     where n.parcel_id = $1 and e.parcel_id = $1 and e.id = n.event_id`, s.id, now.Add(-24*time.Hour))
+		set("update hook_delivery d set at = e.at from event e where d.parcel_id = $1 and e.parcel_id = $1 and e.id = d.event_id", s.id)
 		// What happened is chained anew, in the order that it has now.
 		set("alter table link disable trigger link_append_only")
 		for _, table := range []string{"link", "unlinked", "chain"} {

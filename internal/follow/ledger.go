@@ -63,7 +63,8 @@ func received(covers []receive.Cover) []ledger.Cover {
 	out := make([]ledger.Cover, len(covers))
 	for i, c := range covers {
 		out[i] = ledger.Cover{Recipient: c.LineID, Version: c.VersionID, Bytes: c.Bytes, Played: c.Played,
-			Completed: ground.When(c.CompletedAt), Looked: ground.When(c.LookedAt)}
+			Completed: ground.When(c.CompletedAt), Looked: ground.When(c.LookedAt),
+			Proxied: c.Proxied, Kept: ground.When(c.KeptAt)}
 	}
 	return out
 }

@@ -209,12 +209,10 @@ func (s *Service) change(ctx context.Context, m account.Member, id string, do fu
 
 // Change gives a hook another address and other kinds, and turns it off or on.
 func (s *Service) Change(ctx context.Context, m account.Member, id, address string, kinds []string, on bool) (Hook, error) {
-	address, kinds, err := s.checked(address, kinds)
-	if err != nil {
-		return Hook{}, err
-	}
-	return s.change(ctx, m, id, func(_ context.Context, h *Hook) error {
-		h.Address, h.Kinds = address, kinds
+	return s.change(ctx, m, id, func(_ context.Context, h *Hook) (err error) {
+		if h.Address, h.Kinds, err = s.checked(address, kinds); err != nil {
+			return err
+		}
 		if on {
 			h.OffAt, h.WhyOff, h.FailedAt = nil, "", nil
 		} else if h.OffAt == nil {

@@ -19,7 +19,6 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/webhook"
-	"aftergust/internal/ground"
 
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 )
@@ -144,15 +143,13 @@ type item struct {
 }
 
 // body is a message made of its event, as it is known by now: who was erased since is not named.
-func (s *Service) body(ctx context.Context, d Delivery) ([]byte, error) {
+// ok is false where the event is not kept any more.
+func (s *Service) body(ctx context.Context, d Delivery) (body []byte, ok bool, err error) {
 	m := message{Type: d.Kind, Timestamp: d.At.UTC(), Data: map[string]string{"says": "This is a trial. Nothing has happened."}}
 	if d.ParcelID != "" {
 		e, ok, err := s.store.EventOf(ctx, d.ParcelID, d.At, d.EventID)
-		if err != nil {
-			return nil, err
-		}
-		if !ok {
-			return nil, ground.Missing("event")
+		if err != nil || !ok {
+			return nil, false, err
 		}
 		about := data{Says: event.Say(e.Kind, e.Who, e.Facts),
 			Package: reference{ID: e.ParcelID, Name: e.ParcelTitle, Address: s.keys.PackageURL(e.ParcelID)}, Place: e.Facts.At, Count: e.Facts.Count}
@@ -164,7 +161,8 @@ func (s *Service) body(ctx context.Context, d Delivery) ([]byte, error) {
 		}
 		m.Data = about
 	}
-	return json.Marshal(m)
+	body, err = json.Marshal(m)
+	return body, true, err
 }
 
 // rest is how long a hook that has just failed is left in peace by messages that were
@@ -190,7 +188,11 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 			return h.FailedAt.Add(rest).Sub(now), nil
 		}
 	}
-	body, err := s.body(ctx, d)
+	body, ok, err := s.body(ctx, d)
+	if err == nil && !ok {
+		d.State, d.Says, d.TriedAt = GivenUp, "what it is about is not kept any more", &now
+		return 0, s.store.Tried(ctx, d)
+	}
 	if err != nil {
 		return 0, err
 	}

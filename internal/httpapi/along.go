@@ -89,10 +89,12 @@ type lineView struct {
 }
 
 type sumView struct {
-	Take   string `json:"take" doc:"path of the original, in this version"`
-	Path   string `json:"path"`
-	Size   int64  `json:"size" doc:"bytes"`
-	SHA256 string `json:"sha256" doc:"empty while it is not reckoned"`
+	Item    string `json:"item"`
+	Version string `json:"version"`
+	Take    string `json:"take" doc:"path of the original, in this version"`
+	Path    string `json:"path"`
+	Size    int64  `json:"size" doc:"bytes"`
+	SHA256  string `json:"sha256" doc:"empty while it is not reckoned"`
 }
 
 type terminalView struct {
@@ -148,10 +150,15 @@ func takeAddress(link, item, version, name string) string {
 
 // checkable are the sums of all files, for a check in the page.
 func (a *API) checkable(ctx context.Context, e receive.Entrant, link string) ([]sumView, error) {
-	files, err := a.Receive.Files(ctx, e, func(item, version, name string) string { return takeAddress(link, item, version, name) })
+	type of struct{ item, version string }
+	var ids []of // Files asks for one address after the other
+	files, err := a.Receive.Files(ctx, e, func(item, version, name string) string {
+		ids = append(ids, of{item, version})
+		return takeAddress(link, item, version, name)
+	})
 	out := make([]sumView, len(files))
 	for i, f := range files {
-		out[i] = sumView{Take: f.URL, Path: f.Path, Size: f.Size, SHA256: fmt.Sprintf("%x", f.SHA256)}
+		out[i] = sumView{Item: ids[i].item, Version: ids[i].version, Take: f.URL, Path: f.Path, Size: f.Size, SHA256: fmt.Sprintf("%x", f.SHA256)}
 	}
 	return out, err
 }

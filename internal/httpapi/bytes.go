@@ -22,6 +22,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
+	"aftergust/internal/wire"
 
 	"github.com/go-chi/chi/v5"
 )
@@ -34,6 +35,7 @@ func (a *API) enter(r *http.Request) (receive.Entrant, error) {
 		device = ""
 	}
 	e, err := a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
+	e.ByProxy = wire.ByProxy(r.Context()) || a.Proxies > 0 && r.Header.Get("X-Forwarded-For") != ""
 	if key := r.URL.Query().Get("key"); key != "" && err == nil {
 		return a.Receive.WithKey(r.Context(), e, key)
 	}

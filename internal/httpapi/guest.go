@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"encoding/hex"
 	"errors"
 	"net/http"
 	"slices"
@@ -97,16 +98,6 @@ func (a *API) guestOperations() {
 		}))
 	add(a, guestOp(http.MethodGet, "/items/{item}/entries", "recipient-entries", "What is in an archive, without downloading it"), asEntrant(a,
 		func(in *guestArchive) string { return in.Link }, a.guestEntries))
-	add(a, guestOp(http.MethodPost, "/here", "here", "Say that the page is in front"), asEntrant(a, plain,
-		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
-			return nil, a.Seen.IsHere(ctx, e)
-		}))
-	add(a, guestOp(http.MethodPost, "/items/{item}/viewing", "viewing", "Say what of an item has been in front"), asEntrant(a,
-		func(in *viewingInput) string { return in.Link },
-		func(ctx context.Context, e receive.Entrant, in *viewingInput) (*none, error) {
-			return nil, a.Seen.Saw(ctx, e, in.Item, seen.Sign{Key: in.Body.Viewing, First: in.Body.First, Runs: in.Body.Runs, Pages: in.Body.Pages,
-				Place: in.Body.At, Plays: in.Body.Plays})
-		}))
 	add(a, guestOp(http.MethodGet, "/notes", "recipient-notes", "The notes of the package"), asEntrant(a, plain,
 		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]noteView], error) {
 			notes, err := a.Review.GuestNotes(ctx, e)
@@ -123,6 +114,30 @@ func (a *API) guestOperations() {
 		func(ctx context.Context, e receive.Entrant, in *guestAnswer) (*body[noteView], error) {
 			n, err := a.Review.Answer(ctx, e, in.Note, in.Body.Text)
 			return &body[noteView]{viewNote(n, e.Line.ID)}, err
+		}))
+}
+
+// tellOperations are what a recipient's page tells: what is in front, and what is whole.
+func (a *API) tellOperations() {
+	add(a, guestOp(http.MethodPost, "/items/{item}/whole", "found-whole", "Say that what was written to the disk is whole, by its sum"), asEntrant(a,
+		func(in *wholeInput) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *wholeInput) (*none, error) {
+			sum, err := hex.DecodeString(in.Body.SHA256)
+			if err != nil {
+				sum = nil // it is no sum of anything
+			}
+			return nil, a.Receive.FoundWhole(ctx, e, in.Item, in.Body.Version, sum)
+		}))
+	add(a, guestOp(http.MethodPost, "/here", "here", "Say that the page is in front"), asEntrant(a,
+		func(in *ByLink) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*none, error) {
+			return nil, a.Seen.IsHere(ctx, e)
+		}))
+	add(a, guestOp(http.MethodPost, "/items/{item}/viewing", "viewing", "Say what of an item has been in front"), asEntrant(a,
+		func(in *viewingInput) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *viewingInput) (*none, error) {
+			return nil, a.Seen.Saw(ctx, e, in.Item, seen.Sign{Key: in.Body.Viewing, First: in.Body.First, Runs: in.Body.Runs, Pages: in.Body.Pages,
+				Place: in.Body.At, Plays: in.Body.Plays})
 		}))
 }
 
@@ -214,6 +229,14 @@ type viewingInput struct {
 		Pages   []int64          `json:"pages,omitempty" maxItems:"2000" doc:"for how many milliseconds each page was in front, since the viewing began"`
 		At      int64            `json:"at,omitempty" minimum:"0" doc:"where they are: milliseconds of the piece, or the page"`
 		Plays   bool             `json:"plays,omitempty" doc:"whether it plays"`
+	}
+}
+
+type wholeInput struct {
+	GuestItem
+	Body struct {
+		Version string `json:"version" maxLength:"60"`
+		SHA256  string `json:"sha256" maxLength:"64" doc:"of what was read back from the disk, in hexadecimal"`
 	}
 }
 

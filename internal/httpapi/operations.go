@@ -114,6 +114,7 @@ func (a *API) studioOperations() {
 	a.followOperations()
 	a.remindOperations()
 	a.seenOperations()
+	a.tellOperations()
 	a.hookOperations()
 	a.calendarOperations()
 	a.noticeOperations()

@@ -12,7 +12,7 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-const selectCover = `select line_id, version_id, bytes::text, played::text, completed_at, looked_at from coverage `
+const selectCover = `select line_id, version_id, bytes::text, played::text, completed_at, looked_at, proxied, kept_at from coverage `
 
 func (q *queries) covers(ctx context.Context, where string, args ...any) ([]receive.Cover, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectCover+where, args...)
@@ -21,7 +21,7 @@ func (q *queries) covers(ctx context.Context, where string, args ...any) ([]rece
 	}
 	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (c receive.Cover, err error) {
 		var bytes, played string
-		if err = row.Scan(&c.LineID, &c.VersionID, &bytes, &played, &c.CompletedAt, &c.LookedAt); err != nil {
+		if err = row.Scan(&c.LineID, &c.VersionID, &bytes, &played, &c.CompletedAt, &c.LookedAt, &c.Proxied, &c.KeptAt); err != nil {
 			return c, err
 		}
 		if c.Bytes, err = coverage.Parse(bytes); err != nil {
@@ -61,14 +61,14 @@ const enter = `
 type columns struct {
 	lines, versions, parcels, bytes, played []string
 	sizes                                   []int64
-	whole                                   []bool
+	whole, proxied                          []bool
 }
 
 func columnsOf(batch []receive.Receipts) (c columns) {
 	for _, r := range batch {
 		c.lines, c.versions, c.parcels = append(c.lines, r.Line), append(c.versions, r.Version), append(c.parcels, r.Parcel)
 		c.bytes, c.played = append(c.bytes, r.Bytes.String()), append(c.played, r.Played.String())
-		c.sizes, c.whole = append(c.sizes, r.Size), append(c.whole, r.Whole)
+		c.sizes, c.whole, c.proxied = append(c.sizes, r.Size), append(c.whole, r.Whole), append(c.proxied, r.Proxied && !r.Bytes.Empty())
 	}
 	return c
 }
@@ -98,7 +98,7 @@ func (q *queries) AddCoverage(ctx context.Context, batch []receive.Receipts, now
 		}
 	}
 	rows, err := q.conn(ctx).Query(ctx, addCoverage, c.lines, c.versions, c.bytes, c.played, c.sizes, c.whole, now,
-		seen.TakeBeat, int64(smallTake))
+		seen.TakeBeat, int64(smallTake), c.proxied)
 	if err != nil {
 		return nil, fmt.Errorf("add coverage: %w", err)
 	}
@@ -125,9 +125,10 @@ const smallTake = 1_000_000
 
 const addCoverage = `
 	with had as (
-		select c.line_id, c.version_id, c.delivered, c.gaps, c.role, c.completed_at, n.size, n.whole,
+		select c.line_id, c.version_id, c.delivered, c.gaps, c.role, c.completed_at, n.size, n.whole, n.proxied,
 		       c.bytes + n.bytes::int8multirange as bytes, c.played + n.played::int8multirange as played
-		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::bool[]) n (line, version, bytes, played, size, whole)
+		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::bool[], $10::bool[])
+		    n (line, version, bytes, played, size, whole, proxied)
 		join coverage c on c.line_id = n.line and c.version_id = n.version
 	), has as (
 		select *, (select coalesce(sum(upper(r) - lower(r)), 0) from unnest(bytes) r)::bigint as delivered_now,
@@ -137,7 +138,8 @@ const addCoverage = `
 		from had
 	), kept as (
 		update coverage c set bytes = has.bytes, played = has.played, delivered = delivered_now, gaps = gaps_now,
-		       completed_at = case when done then $7 else c.completed_at end, updated_at = $7
+		       completed_at = case when done then $7 else c.completed_at end, updated_at = $7,
+		       proxied = c.proxied or has.proxied
 		from has where c.line_id = has.line_id and c.version_id = has.version_id
 	), by as (
 		select line_id, sum(delivered_now - delivered) as delivered, sum(gaps_now - gaps) as gaps, count(*) filter (where done) as whole
@@ -156,3 +158,13 @@ const addCoverage = `
 		                   else (2 * p.rate + excluded.rate / greatest(extract(epoch from excluded.at - p.at), 0.1)) / 3 end
 	)
 	select has.line_id, has.version_id, v.item_id from has join version v on v.id = has.version_id where done`
+
+// KeepWhole notes that somebody's page found a version whole on their disk. It may say so
+// before the last receipt is written down.
+func (q *queries) KeepWhole(ctx context.Context, parcel, line, version string, at time.Time) error {
+	if _, err := q.conn(ctx).Exec(ctx, enter, []string{line}, []string{version}, []string{parcel}); err != nil {
+		return err
+	}
+	_, err := q.conn(ctx).Exec(ctx, "update coverage set kept_at = coalesce(kept_at, $3) where line_id = $1 and version_id = $2", line, version, at)
+	return err
+}

@@ -192,6 +192,10 @@ func (s sheet) people(p Proof) {
 		for _, c := range r.Cells {
 			says := transfer.Size(c.Bytes)
 			switch {
+			case c.Complete && c.KeptAt != "":
+				says = "whole on their disk " + s.at(c.KeptAt)
+			case c.Complete && c.ByProxy:
+				says = "taken by the proxy " + s.at(c.CompletedAt)
 			case c.Complete:
 				says = "whole " + s.at(c.CompletedAt)
 			case c.Older:

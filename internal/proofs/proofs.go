@@ -148,7 +148,7 @@ func (s *Service) ledger(ctx context.Context, m account.Member, d *proof.Documen
 					return errTooLarge
 				}
 				d.People[i].Cells = append(d.People[i].Cells, proof.Cell{Item: c.Item, Bytes: c.Bytes.Len(), Complete: c.Complete,
-					CompletedAt: moment(c.Completed), Played: c.Played.Len(), Older: c.Behind})
+					CompletedAt: moment(c.Completed), Played: c.Played.Len(), Older: c.Behind, ByProxy: c.Proxied, KeptAt: moment(c.Kept)})
 			}
 		}
 		if len(l.Contents) < pack.ContentsPage {

@@ -1,12 +1,15 @@
 package receive
 
 import (
+	"bytes"
 	"context"
 	"time"
 
 	"aftergust/core/access"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
+	"aftergust/core/right"
+	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 )
 
@@ -92,5 +95,23 @@ func (s *Service) Quiet(ctx context.Context, e Entrant) error {
 			return err
 		}
 		return s.events.Record(ctx, e.happening(event.Quiet))
+	})
+}
+
+// FoundWhole records that an entrant's page, which wrote an item to their disk, read it
+// back and found it whole by its SHA-256: proof beyond what the line acknowledged.
+func (s *Service) FoundWhole(ctx context.Context, e Entrant, id, version string, sum []byte) error {
+	content, err := s.Reach(ctx, e, id, right.Take)
+	if err != nil || e.Studio {
+		return err
+	}
+	if content.VersionID != version || len(content.SHA256) == 0 || !bytes.Equal(content.SHA256, sum) {
+		return ground.Clash("not_whole", "This is not what was sent. Take it once more; what is on the disk is not touched.")
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.KeepWhole(ctx, e.Parcel.ID, e.Line.ID, version, s.now()); err != nil {
+			return err
+		}
+		return s.store.Announce(ctx, ground.Change{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, What: ground.LedgerChanged})
 	})
 }

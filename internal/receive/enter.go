@@ -30,11 +30,13 @@ type Visit struct {
 type Entrant struct {
 	Line   pack.Line
 	Parcel pack.Parcel
-	Studio bool      // a member of the sending studio who looks at it as this recipient
-	came   pack.Line // the line that the link belongs to; Line is a guest's own where they left their address
-	device []byte
-	visit  Visit      // of this device; its ID is empty where it was never in
-	keyed  *time.Time // when the key was made by which a program comes; nil for browsers
+	Studio bool // a member of the sending studio who looks at it as this recipient
+	// ByProxy is set where what is taken goes to a proxy in front of us, which hands it on.
+	ByProxy bool
+	came    pack.Line // the line that the link belongs to; Line is a guest's own where they left their address
+	device  []byte
+	visit   Visit      // of this device; its ID is empty where it was never in
+	keyed   *time.Time // when the key was made by which a program comes; nil for browsers
 }
 
 // passed reports whether this device is through the door as it is now.

@@ -49,6 +49,8 @@ type Store interface {
 	CoversOf(ctx context.Context, line string, versions []string) (map[string]Cover, error)
 	// AddCoverage adds receipts and returns those whose last byte they brought.
 	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
+	// KeepWhole notes that somebody's page found a version whole on their disk.
+	KeepWhole(ctx context.Context, parcel, line, version string, at time.Time) error
 	// HaveAll are those of some lines that have every item of their package to the last byte.
 	HaveAll(ctx context.Context, lines []string) ([]string, error)
 	// Waiting are those of some packages whose end waits for what people do.

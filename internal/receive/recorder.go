@@ -19,12 +19,14 @@ import (
 type Delivery struct {
 	Studio, Parcel, Line, Way, Version string
 	Size                               int64 // of the whole original, in bytes
+	Proxied                            bool  // a proxy in front of us takes it, and hands it on
 }
 
 // Delivery is the address of receipts for a version of size bytes that goes to
 // an entrant.
 func (e Entrant) Delivery(version string, size int64) Delivery {
-	return Delivery{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, Line: e.Line.ID, Way: e.Line.WayID, Version: version, Size: size}
+	return Delivery{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, Line: e.Line.ID, Way: e.Line.WayID, Version: version, Size: size,
+		Proxied: e.ByProxy}
 }
 
 // Receipts is what was gathered for one line and version since the last flush.
@@ -43,6 +45,8 @@ type Cover struct {
 	Played      coverage.Set // milliseconds
 	CompletedAt *time.Time
 	LookedAt    *time.Time
+	Proxied     bool       // some of it was acknowledged by a proxy in front of us
+	KeptAt      *time.Time // when their page found it whole on their disk
 }
 
 // A Recorder gathers receipts in memory and writes them about once a second,
@@ -97,6 +101,7 @@ func (r *Recorder) add(d Delivery, change func(*Receipts)) {
 		have = &Receipts{Delivery: d}
 		r.pending[key] = have
 	}
+	have.Proxied = have.Proxied || d.Proxied
 	change(have)
 }
 

@@ -2,6 +2,7 @@ package receive_test
 
 import (
 	"context"
+	"crypto/sha256"
 	"errors"
 	"log/slog"
 	"testing"
@@ -131,4 +132,49 @@ func TestAVisitIsWrittenOnTheDevicesClock(t *testing.T) {
 	require.NoError(t, h.Receive.Looked(t.Context(), studio, ""))
 	assert.Equal(t, 2, happened(t, h, p.ID, event.Opened))
 	assert.Zero(t, happened(t, h, p.ID, event.Looked))
+}
+
+// What a receipt can prove is kept with it: whether a proxy took bytes, and whether
+// their page read the file back from the disk and found it whole.
+func TestAReceiptSaysWhoTookItAndWhetherItIsWholeOnTheDisk(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", "0123456789")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example", "ines@kelpwick.example")
+	e := h.Enter(lines[0], "one")
+	inside, err := h.Receive.Inside(t.Context(), e, pack.Place{})
+	require.NoError(t, err)
+	content := inside.Contents[0]
+	says := func() string {
+		require.NoError(t, h.Receive.Recorder.Flush(t.Context()))
+		l, err := h.Follow.Ledger(t.Context(), h.Mara, p.ID, pack.Place{})
+		require.NoError(t, err)
+		return l.Rows[0].Cells[0].Say(item.Size, 0, nil)
+	}
+	sum := sha256.Sum256([]byte("0123456789"))
+	require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:]))
+	whole := func(e receive.Entrant, version string, sum []byte) string {
+		return apptest.Code(t, h.Receive.FoundWhole(t.Context(), e, content.ID, version, sum))
+	}
+	assert.Equal(t, "nothing yet", says())
+
+	behind := e
+	behind.ByProxy = true
+	h.Receive.Recorder.Delivered(behind.Delivery(content.VersionID, item.Size), coverage.Range{End: 4})
+	h.Receive.Recorder.Delivered(e.Delivery(content.VersionID, item.Size), coverage.Range{Start: 4, End: 10})
+	assert.Equal(t, "took it, 10 bytes, as the proxy in front of the server took it", says())
+	assert.Equal(t, "not_whole", whole(e, content.VersionID, sum[:31]))
+	assert.Equal(t, "not_whole", whole(e, "another", sum[:]))
+	studio := e
+	studio.Studio = true
+	assert.Empty(t, whole(studio, content.VersionID, sum[:]))
+	assert.Equal(t, "took it, 10 bytes, as the proxy in front of the server took it", says())
+	assert.Empty(t, whole(e, content.VersionID, sum[:]))
+	assert.Equal(t, "took it, 10 bytes, found whole on their disk", says())
+
+	// Whoever says it without having taken anything has taken nothing.
+	ines := h.Enter(lines[1], "two")
+	assert.Empty(t, whole(ines, content.VersionID, sum[:]))
+	l, err := h.Follow.Ledger(t.Context(), h.Mara, p.ID, pack.Place{})
+	require.NoError(t, err)
+	assert.Equal(t, "nothing yet", l.Rows[1].Cells[0].Say(item.Size, 0, nil))
 }

@@ -70,12 +70,12 @@ func (l *listener) end(why error) {
 
 // shake agrees on a key and passes the connection on.
 func (l *listener) shake(c net.Conn) {
-	tcp, ok := c.(*net.TCPConn)
+	tcp, ok := socketOf(c)
 	if !ok {
 		_ = c.Close()
 		return
 	}
-	under := &conn{TCPConn: tcp}
+	under := &conn{TCPConn: tcp, from: c}
 	secure := tls.Server(under, l.config)
 	ctx, cancel := context.WithTimeout(context.Background(), shakeLimit)
 	defer cancel()

@@ -14,6 +14,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/pires/go-proxyproto"
 	"golang.org/x/sys/unix"
 )
 
@@ -55,6 +56,10 @@ func Of(ctx context.Context, w http.ResponseWriter) Line {
 	switch c := ctx.Value(key{}).(type) {
 	case *net.TCPConn:
 		return &plain{socket: socket{c}}
+	case *proxyproto.Conn:
+		if tcp, ok := c.TCPConn(); ok {
+			return &plain{socket: socket{tcp}}
+		}
 	case *tls.Conn:
 		if under, ok := c.NetConn().(*conn); ok {
 			return &sealed{socket: socket{under.TCPConn}, under: under}
@@ -76,6 +81,10 @@ func Cutter(ctx context.Context, w http.ResponseWriter) func() {
 	switch c := ctx.Value(key{}).(type) {
 	case *net.TCPConn:
 		return func() { socket{c}.Forsake(); wake() }
+	case *proxyproto.Conn:
+		if tcp, ok := c.TCPConn(); ok {
+			return func() { socket{tcp}.Forsake(); wake() }
+		}
 	case *tls.Conn:
 		if under, ok := c.NetConn().(*conn); ok {
 			return under.cut
@@ -151,6 +160,7 @@ func (*blind) Passed() int64         { return 0 }
 // A conn is a connection under TLS that counts what the kernel has taken.
 type conn struct {
 	*net.TCPConn
+	from    net.Conn // the same, or what knows whom a proxy brings on it
 	written atomic.Int64
 	gone    atomic.Bool  // it is closed
 	last    atomic.Int64 // what the other side had by then
@@ -172,6 +182,12 @@ func (c *conn) cut() {
 	socket{c.TCPConn}.Forsake()
 	_ = c.Close() // whoever waits to write is woken by it
 }
+
+// Read reads behind what a proxy said first.
+func (c *conn) Read(p []byte) (int, error) { return c.from.Read(p) }
+
+// RemoteAddr is whom a proxy brings, where one does.
+func (c *conn) RemoteAddr() net.Addr { return c.from.RemoteAddr() }
 
 func (c *conn) Write(p []byte) (int, error) {
 	n, err := c.TCPConn.Write(p)

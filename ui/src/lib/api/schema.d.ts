@@ -1760,6 +1760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/items/{item}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that what was written to the disk is whole, by its sum */
+        post: operations["found-whole"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/keep": {
         parameters: {
             query?: never;
@@ -4710,6 +4727,7 @@ export interface components {
             zone: string;
         };
         SumView: {
+            item: string;
             path: string;
             /** @description empty while it is not reckoned */
             sha256: string;
@@ -4720,6 +4738,7 @@ export interface components {
             size: number;
             /** @description path of the original, in this version */
             take: string;
+            version: string;
         };
         SwatchView: {
             hex: string;
@@ -5034,6 +5053,11 @@ export interface components {
         };
         "Weigh-passphraseRequest": {
             passphrase: string;
+        };
+        WholeInputBody: {
+            /** @description of what was read back from the disk, in hexadecimal */
+            sha256: string;
+            version: string;
         };
         WholeView: {
             /** @description what it is, in a line */
@@ -9077,6 +9101,40 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ViewingInputBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "found-whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeInputBody"];
             };
         };
         responses: {

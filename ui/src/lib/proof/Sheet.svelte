@@ -20,7 +20,8 @@
     return r.opened_at ? `opened ${brief(r.opened_at)}` : 'nothing yet';
   }
   function cell(c: Proof['recipients'][number]['items'][number]) {
-    if (c.complete) return `whole ${brief(c.completed_at ?? '')}`;
+    if (c.complete)
+      return `whole ${brief(c.completed_at ?? '')}${c.kept_at ? ', found whole on their disk' : c.by_proxy ? ', as the proxy in front of the server took it' : ''}`;
     if (c.older) return 'an older version';
     return c.bytes || !c.played_ms ? weight(c.bytes) : `played ${short(c.played_ms / 1000)}`;
   }

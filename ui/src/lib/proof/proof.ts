@@ -28,6 +28,8 @@ export interface Proof {
       complete: boolean;
       completed_at?: string;
       played_ms?: number;
+      by_proxy?: boolean;
+      kept_at?: string;
       older?: boolean;
     }[];
   }[];

@@ -96,6 +96,7 @@ export class Folder {
     const handle = await this.place(file.path);
     const there = await handle.getFile();
     if (there.size === file.size && file.sha256 && (await sumOf(there)) === file.sha256) {
+      this.found(file);
       this.count(file.size);
       this.whole++;
       return;
@@ -121,7 +122,14 @@ export class Folder {
     }
     if (file.sha256 && (await sumOf(await handle.getFile())) !== file.sha256)
       throw new Error('what arrived is not what was sent. Go on fetches it anew.');
+    if (file.sha256) this.found(file);
     this.whole++;
+  }
+
+  /** Tells the sender that a file was read back from the disk and is whole; that it does not hear of it harms nobody. */
+  private found({ item, version, sha256 }: Wanted) {
+    const path = { link: this.link(), item };
+    void api.POST('/api/v1/r/{link}/items/{item}/whole', { params: { path }, body: { version, sha256 } });
   }
 
   /** how many bytes of a file are written, by its path */

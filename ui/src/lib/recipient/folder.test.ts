@@ -51,13 +51,16 @@ describe('everything into a folder', () => {
     vi.stubGlobal('window', { showDirectoryPicker: async () => disk.handle() });
     studio.answers(
       'GET /api/v1/r/secret/sums',
-      Object.entries(films).map(([path, bytes]) => ({
+      Object.entries(films).map(([path, bytes], i) => ({
+        item: `i${i}`,
+        version: `v${i}`,
         path,
         size: bytes.length,
         sha256: hex(bytes),
         take: `/take/${path}`,
       })),
     );
+    studio.answers('POST /api/v1/r/secret/items/*/whole');
     const api = globalThis.fetch;
     vi.stubGlobal('fetch', async (input: string | Request, init?: { headers?: Record<string, string> }) => {
       const path = typeof input === 'string' ? input : '';
@@ -90,6 +93,11 @@ describe('everything into a folder', () => {
     await folder.choose();
     expect(folder.says).toBe('All 2 files are whole in Lifeboat.');
     for (const [path, bytes] of Object.entries(films)) expect(disk.files.get(path)).toEqual(bytes);
+    await vi.waitFor(() =>
+      expect(studio.sent('POST /api/v1/r/secret/items/i0/whole')).toEqual([
+        { version: 'v0', sha256: hex(films['a.mov']) },
+      ]),
+    );
   });
 
   it('goes on from the last byte where the line broke, and fetches nothing twice', async () => {
@@ -107,12 +115,13 @@ describe('everything into a folder', () => {
 
   it('does not call whole what is not what was sent', async () => {
     studio.answers('GET /api/v1/r/secret/sums', [
-      { path: 'a.mov', size: 5000, sha256: hex(text(5000, 9)), take: '/take/a.mov' },
+      { item: 'i0', version: 'v0', path: 'a.mov', size: 5000, sha256: hex(text(5000, 9)), take: '/take/a.mov' },
     ]);
     const folder = new Folder(() => 'secret');
     await folder.choose();
     expect(folder.failed[0]).toMatch(/a\.mov: what arrived is not what was sent/);
     expect(folder.says).toBe('0 of 1 files whole in Lifeboat.');
+    expect(studio.sent('POST /api/v1/r/secret/items/i0/whole')).toEqual([]);
   });
 });
 

@@ -102,7 +102,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		}
 		return demo.PackageCard{}
 	}
-	lifeboat, product, teaser := find("Lifeboat, cut 3"), find("Product film and cut-down"), find("Teaser, all ratios")
+	lifeboat, product := find("Lifeboat, cut 3"), find("Product film and cut-down")
 	page := func(p demo.PackageCard) string { return card.BaseURL + "/packages/" + p.ID }
 	gather := func(query string) string { return card.BaseURL + "/gather?" + query }
 	// How a list was liked last is remembered by the browser.
@@ -129,7 +129,8 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 			chromedp.Click(chromedp.CSS(".lane button"))}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
-		{name: "recipient-own", path: teaser.Recipients[0].Link, guest: true, ready: "video"},
+		{name: "seen", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{e2e.Script(
+			"document.querySelector('.head button[title^=\"What they saw\"]').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
 		{name: "as", path: page(find("Lifeboat, cut 4")) + "/as", ready: "iframe", before: []e2e.Action{chromedp.Sleep(3 * time.Second)}},
 		{name: "people", path: card.BaseURL + "/people", ready: "li button", before: []e2e.Action{
 			e2e.Script("[...document.querySelectorAll('li button')].find(b => b.innerText.startsWith('Hanne')).click()"),
@@ -139,6 +140,7 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
 		{name: "showing", path: card.BaseURL + "/s/low-tide-films", guest: true, ready: "video"},
 		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
-		{name: "mail-tray", path: card.MailTrayURL + "/", ready: "nav a"},
+		{name: "webhooks", path: card.BaseURL + "/hooks", ready: "section h2", before: []e2e.Action{e2e.Script(
+			"[...document.querySelectorAll('button')].find(b => b.innerText === 'Its messages').click()"), chromedp.Sleep(time.Second)}},
 	}
 }

@@ -14,12 +14,12 @@ import (
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 )
 
-//go:embed hooks.html
+//go:embed hooks.html style.html
 var hooksFile embed.FS
 
 var hooksPage = template.Must(template.New("hooks.html").Funcs(template.FuncMap{
 	"clock": func(t time.Time) string { return t.Local().Format("2 Jan 15:04:05") },
-}).ParseFS(hooksFile, "hooks.html"))
+}).ParseFS(hooksFile, "hooks.html", "style.html"))
 
 // A Told is a message to another program, as it arrived.
 type Told struct {

@@ -13,13 +13,13 @@ import (
 	"time"
 )
 
-//go:embed texts.html
+//go:embed texts.html style.html
 var textsFile embed.FS
 
 var textsPage = template.Must(template.New("texts.html").Funcs(template.FuncMap{
 	"clock": func(t time.Time) string { return t.Local().Format("2 Jan 15:04") },
 	"link":  func(s string) string { return linkPattern.FindString(s) },
-}).ParseFS(textsFile, "texts.html"))
+}).ParseFS(textsFile, "texts.html", "style.html"))
 
 // A Text is a text message as it arrived.
 type Text struct {

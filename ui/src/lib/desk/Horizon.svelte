@@ -7,11 +7,11 @@
   import { api, need, words, type PackageRow } from '$api/client';
   import { goto } from '$app/navigation';
   import { count } from '$lib/count';
+  import Stop from '$lib/package/Stop.svelte';
   import { left, onClock, zone as here } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Choice from '$lib/ui/Choice.svelte';
-  import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Menu from '$lib/ui/Menu.svelte';
   import { SvelteMap, SvelteSet } from 'svelte/reactivity';
@@ -180,7 +180,7 @@
       ...(row && {
         e: () => e.currentTarget.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
         r: () => remind(row),
-        s: () => ((problem = ''), (stopping = row), (asks = true)),
+        s: () => ((stopping = row), (asks = true)),
       }),
     };
     const act = acts[e.key];
@@ -266,16 +266,6 @@
       reminding.delete(row.id);
     }
   }
-  async function stop() {
-    if (!stopping) return;
-    try {
-      await need(api.POST('/api/v1/packages/{id}/stop', { params: { path: { id: stopping.id } } }));
-      asks = false;
-      changed?.();
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-  }
   const acts = (row: PackageRow) => [
     { name: 'Open', note: 'Enter', do: () => void goto(`/packages/${row.id}`) },
     {
@@ -284,7 +274,7 @@
       do: () => document.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
     },
     { name: outstanding(row) ? `Remind ${count(outstanding(row), 'person', 'people')}` : 'Remind', note: 'R', off: !outstanding(row), do: () => void remind(row) }, // prettier-ignore
-    { name: 'Stop…', note: 'S', wrong: true, do: () => ((problem = ''), (stopping = row), (asks = true)) },
+    { name: 'Stop…', note: 'S', wrong: true, do: () => ((stopping = row), (asks = true)) },
   ];
 </script>
 
@@ -307,7 +297,7 @@
     />
   </div>
 {/if}
-{#if problem && !asks}<p class="wrong" role="alert">{problem}</p>{/if}
+{#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions (what is done here by pointer is done by keys and buttons too) -->
 <div
   class="horizon"
@@ -478,16 +468,7 @@
     : ''}
 </p>
 
-<Dialog bind:open={asks} title="Stop {stopping?.title ?? ''}" size="small">
-  <div class="ask">
-    <p>
-      Every link goes dead at once, and downloads that run are cut. What was taken stays in the record, and you can open
-      the package again while its files are held.
-    </p>
-    {#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
-    <Button look="wrong" onclick={stop}>Stop it now</Button>
-  </div>
-</Dialog>
+<Stop bind:open={asks} parcel={stopping} stopped={() => changed?.()} />
 
 <style>
   .tools {
@@ -715,11 +696,6 @@
   .none {
     position: absolute;
     top: 44px;
-  }
-  .ask {
-    display: grid;
-    gap: var(--s-6);
-    justify-items: start;
   }
   @media (--thumb) {
     .share :global(.more) {

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, render, screen, within } from '@testing-library/svelte';
+import { fireEvent, render, screen } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { PackageRow } from '$api/client';
@@ -214,15 +214,12 @@ describe('the Horizon by hand', () => {
       row(`P${i}`, { client: `Client ${i % 20}`, ends_at: days(1 + i / 10), state: i === 7 ? 'closing' : 'out' }),
     );
     show(many);
-    expect(screen.getAllByRole('link').length).toBeLessThan(20);
-    expect(screen.getByRole('link', { name: /^P7:/ })).toBeVisible();
-    await userEvent.type(screen.getByRole('textbox', { name: 'Find in the Horizon' }), 'P19');
-    expect(
-      within(sheetOf())
-        .getAllByRole('link')
-        .map((l) => l.textContent),
-    ).toHaveLength(11);
-    await userEvent.type(screen.getByRole('textbox', { name: 'Find in the Horizon' }), ' zeppelin');
+    expect(document.querySelectorAll('.title').length).toBeLessThan(20);
+    expect([...document.querySelectorAll('.title')].some((l) => l.textContent === 'P7')).toBe(true);
+    const find = screen.getByRole('textbox', { name: 'Find in the Horizon' });
+    await fireEvent.input(find, { target: { value: 'P19' } });
+    expect(document.querySelectorAll('.title')).toHaveLength(11);
+    await fireEvent.input(find, { target: { value: 'P19 zeppelin' } });
     expect(screen.getByText(/Nothing that is out is like that/)).toBeVisible();
   });
 });

@@ -16,6 +16,7 @@
   import Notes from './Notes.svelte';
   import Remind from './Remind.svelte';
   import People from '$lib/compose/People.svelte';
+  import Stop from './Stop.svelte';
   import Story from './Story.svelte';
   import Waybill from './Waybill.svelte';
   import Now from '$lib/seen/Now.svelte';
@@ -54,14 +55,6 @@
     try {
       parcel = await need(api.POST('/api/v1/packages/{id}/extend', { ...path, body: rule }));
       extending = false;
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-  }
-  async function stop() {
-    try {
-      parcel = await need(api.POST('/api/v1/packages/{id}/stop', path));
-      stopping = false;
     } catch (thrown) {
       problem = words(thrown);
     }
@@ -125,7 +118,7 @@
   <Waybill
     {parcel}
     extend={beginExtending}
-    stop={() => ((problem = ''), (stopping = true))}
+    stop={() => (stopping = true)}
     change={() => (changing = true)}
     remind={() => ((problem = ''), (laddering = true))}
     reopen={canReopen}
@@ -188,16 +181,7 @@
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   </div>
 </Dialog>
-<Dialog bind:open={stopping} title="Stop {parcel.title}" size="small">
-  <div class="ask">
-    <p>
-      Every link goes dead at once, and downloads that run are cut. What was taken stays in the record, and you can open
-      the package again while its files are held.
-    </p>
-    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <Button look="wrong" onclick={stop}>Stop it now</Button>
-  </div>
-</Dialog>
+<Stop bind:open={stopping} {parcel} stopped={(p) => (parcel = p)} />
 
 <style>
   .package {

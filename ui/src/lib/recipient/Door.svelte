@@ -92,7 +92,7 @@
       </dd>
       <dt>recorded</dt>
       <dd>
-        what is opened, played and taken through this link{guest.anyone && !book ? '' : ', under your name'}
+        what is opened, looked at, played and taken through this link{guest.anyone && !book ? '' : ', under your name'}
       </dd>
       <dt>not yours</dt>
       <dd>Close this page, and tell whoever sent it.</dd>

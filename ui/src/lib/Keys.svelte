@@ -1,6 +1,6 @@
 <script lang="ts">
   import Dialog from '$lib/ui/Dialog.svelte';
-  let { open = $bindable(false), at = '' }: { open?: boolean; at?: '' | 'room' | 'gather' } = $props();
+  let { open = $bindable(false), at = '' }: { open?: boolean; at?: '' | 'room' | 'gather' | 'desk' } = $props();
   const everywhere = [
     ['?', 'this list'],
     ['D', 'Desk'],
@@ -10,6 +10,16 @@
     ['U', 'uploads'],
     ['/', 'find'],
     ['Ctrl Z', 'undo'],
+  ];
+  // Once the Horizon has the cursor.
+  const inDesk = [
+    ['← →', 'time before, time after'],
+    ['+  −', 'nearer, further'],
+    ['0', 'show all of it'],
+    ['↑ ↓', 'one package before, one after'],
+    ['E', 'move its end, with ← →, Shift for days, Enter'],
+    ['R', 'remind whoever has not everything'],
+    ['S', 'stop it'],
   ];
   const inGather = [
     ['↑ ↓', 'one before, one after; with Shift choose as well'],
@@ -38,11 +48,14 @@
     ['F', 'full screen'],
     ['Esc', 'back to the package'],
   ];
+  const shown = $derived(
+    { room: inRoom, gather: [...everywhere, ...inGather], desk: [...everywhere, ...inDesk], '': everywhere }[at],
+  );
 </script>
 
 <Dialog bind:open title="Keys" size="small">
   <dl>
-    {#each at === 'room' ? inRoom : at === 'gather' ? [...everywhere, ...inGather] : everywhere as [key, what] (key)}
+    {#each shown as [key, what] (key)}
       <dt><kbd class="key">{key}</kbd></dt>
       <dd>{what}</dd>
     {/each}

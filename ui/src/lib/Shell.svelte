@@ -155,7 +155,10 @@
     <SignIn done={again} />
   </Dialog>
   <Prove />
-  <Keys bind:open={keys} at={inRoom ? 'room' : page.url.pathname.startsWith('/gather') ? 'gather' : ''} />
+  <Keys
+    bind:open={keys}
+    at={inRoom ? 'room' : page.url.pathname === '/' ? 'desk' : page.url.pathname.startsWith('/gather') ? 'gather' : ''}
+  />
 {/if}
 
 <style>

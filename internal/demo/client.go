@@ -144,7 +144,11 @@ func (c *Client) begin(ctx context.Context, meta map[string]string, size int64) 
 		text, _ := io.ReadAll(answer.Body)
 		return "", "", fmt.Errorf("begin upload: %s: %s", answer.Status, text)
 	}
-	return answer.Header.Get("Location"), answer.Header.Get("Aftergust-Item"), nil
+	at, err := answer.Location() // it may be a path alone
+	if err != nil {
+		return "", "", err
+	}
+	return at.String(), answer.Header.Get("Aftergust-Item"), nil
 }
 
 // Fetch gets a path, or a range of it such as "bytes=0-499" unless empty, and

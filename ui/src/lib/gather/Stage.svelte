@@ -82,7 +82,7 @@
       {/if}
     {:else if has('text')}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
-      <pre tabindex="0" aria-label="Text of {thing.name}">{text}</pre>
+      <pre role="region" tabindex="0" aria-label="Text of {thing.name}">{text}</pre>
     {:else if what.what === 'archive'}
       <Tree load={entries} />
     {:else if what.media_state === 'waiting' || what.media_state === 'working'}

@@ -365,6 +365,7 @@
   }
   .cell {
     position: absolute;
+    z-index: 1; /* over the sentence, which begins under it; below the names */
     top: 16px;
     width: calc(var(--each) - 14px);
   }

@@ -4,7 +4,7 @@
   import { onDestroy, onMount, untrack } from 'svelte';
   import { api, type GuestItem } from '$api/client';
   import { playable } from '$lib/formats';
-  import Player from '$lib/player/Player.svelte';
+  import type Player from '$lib/player/Player.svelte';
   import { Viewing } from '$lib/player/viewing';
 
   let {
@@ -52,7 +52,9 @@
 <svelte:window onpagehide={() => viewing.stop()} />
 
 {#if plays && has('proxy')}
-  <Player bind:this={player} {item} {viewing} started={looked} />
+  {#await import('$lib/player/Player.svelte') then { default: Player }}
+    <Player bind:this={player} {item} {viewing} started={looked} />
+  {/await}
 {:else if ['link', 'swatch', 'sheet', 'archive'].includes(item.what) || has('text')}
   {#await import('./Thing.svelte') then { default: Thing }}
     <Thing {item} {link} followed={looked} />

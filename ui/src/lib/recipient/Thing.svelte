@@ -57,7 +57,7 @@
   </a>
 {:else if item.made.includes('text')}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex (a text that scrolls must be reachable by key) -->
-  {#if text}<pre tabindex="0" aria-label="Text of {item.name}">{text}</pre>{/if}
+  {#if text}<pre role="region" tabindex="0" aria-label="Text of {item.name}">{text}</pre>{/if}
   {#if !item.take}<p class="muted">
       {text ? 'This is its beginning. Whoever may take it has the whole.' : 'It is too short to show a part of.'}
     </p>{/if}

@@ -98,6 +98,8 @@ type Store interface {
 	InsertTrial(ctx context.Context, d Delivery) error
 	DeliveryByID(ctx context.Context, id string) (Delivery, bool, error)
 	Deliveries(ctx context.Context, hook string, after Cursor, limit int) ([]Delivery, error)
+	// GiveUp writes down that a message will not go, and why.
+	GiveUp(ctx context.Context, id, why string) error
 	// Tried writes down what became of a try, on its hook too.
 	Tried(ctx context.Context, d Delivery) error
 	EventOf(ctx context.Context, parcel string, at time.Time, id int64) (Event, bool, error)

@@ -146,11 +146,13 @@ func TestAMessageThatIsNotTakenComesAgainLaterAndIsGivenUp(t *testing.T) {
 	d, wait = l.send(t, false)
 	assert.Equal(t, webhook.Tries, d.Tries, "it is over")
 	assert.Zero(t, wait)
+	_, err := l.service.Change(t.Context(), l.Mara, l.hook.ID, l.hook.Address, []string{"opened"}, false)
+	require.NoError(t, err)
 	require.NoError(t, l.Receive.Looked(t.Context(), l.Enter(l.lines[0], "one"), ""))
 	require.NoError(t, l.Events(t, event.HasAll))
 	assert.Len(t, l.log(t), 1, "a hook that is off is told nothing")
 
-	_, err := l.service.Change(t.Context(), l.Mara, l.hook.ID, l.hook.Address, []string{"has_all"}, true)
+	_, err = l.service.Change(t.Context(), l.Mara, l.hook.ID, l.hook.Address, []string{"has_all"}, true)
 	require.NoError(t, err)
 	l.program.Answer(0)
 	require.NoError(t, l.Events(t, event.HasAll))
@@ -344,3 +346,32 @@ func TestAnAnswerThatIsMeantToHarmHarmsNobody(t *testing.T) {
 }
 
 func keysOf(h *apptest.House) *ground.Keys { return ground.NewKeys(h.Host.Secrets, h.Host.BaseURL) }
+
+func TestWhatWaitsForAHookThatIsTurnedOffIsGivenUpAndSaysSo(t *testing.T) {
+	l := listen(t, "has_all")
+	l.program.Answer(500)
+	require.NoError(t, l.Events(t, event.HasAll))
+	d, _ := l.send(t, false)
+	next := *d.NextAt
+	d, wait := l.send(t, true)
+	assert.Zero(t, wait, "by hand it goes once")
+	assert.Equal(t, next, *d.NextAt, "and its own next try stays")
+	_, err := l.service.Change(t.Context(), l.Mara, l.hook.ID, l.hook.Address, []string{"has_all"}, false)
+	require.NoError(t, err)
+	d, wait = l.send(t, false)
+	assert.Zero(t, wait)
+	assert.Equal(t, hooks.GivenUp, d.State)
+	assert.Contains(t, d.Says, "was off")
+	assert.Len(t, l.program.Told(), 2)
+
+	// A message that was taken and is sent again in vain stays taken; the hook has failed.
+	_, err = l.service.Change(t.Context(), l.Mara, l.hook.ID, l.hook.Address, []string{"has_all"}, true)
+	require.NoError(t, err)
+	l.program.Answer(204)
+	d, _ = l.send(t, true)
+	require.Equal(t, hooks.Taken, d.State)
+	l.program.Answer(500)
+	d, _ = l.send(t, true)
+	assert.Equal(t, hooks.Taken, d.State)
+	assert.NotNil(t, l.now(t).FailedAt)
+}

@@ -181,8 +181,11 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 	}
 	now := s.now()
 	if !byHand {
-		if d.State != Waiting || h.OffAt != nil {
+		if d.State != Waiting {
 			return 0, nil
+		}
+		if h.OffAt != nil {
+			return 0, s.store.GiveUp(ctx, d.ID, "the webhook was off when it was to go")
 		}
 		if h.FailedAt != nil && d.Tries == 0 && now.Before(h.FailedAt.Add(rest)) {
 			return h.FailedAt.Add(rest).Sub(now), nil
@@ -190,38 +193,29 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 	}
 	body, ok, err := s.body(ctx, d)
 	if err == nil && !ok {
-		d.State, d.Says, d.TriedAt = GivenUp, "what it is about is not kept any more", &now
-		return 0, s.store.Tried(ctx, d)
+		return 0, s.store.GiveUp(ctx, d.ID, "what it is about is not kept any more")
 	}
 	if err != nil {
 		return 0, err
 	}
-	secrets, err := s.secrets(h, now)
-	if err != nil {
-		return 0, err
+	secrets, ok := s.secrets(h, now)
+	if !ok {
+		return 0, s.store.GiveUp(ctx, d.ID, "its secret cannot be read here any more; give it another one")
 	}
 	began := time.Now()
 	d.Status, d.Says = s.post.post(ctx, h.Address, d.ID, now, body, secrets...)
-	d.TookMS, d.TriedAt, d.NextAt = int(time.Since(began).Milliseconds()), &now, nil
+	d.TookMS, d.TriedAt = int(time.Since(began).Milliseconds()), &now
 	d.Tries++
-	switch webhook.OutcomeOf(d.Status) {
-	case webhook.Took:
-		d.State = Taken
-	case webhook.Closed:
-		d.State = GivenUp
+	switch outcome := webhook.OutcomeOf(d.Status); {
+	case outcome == webhook.Took:
+		d.State, d.NextAt = Taken, nil
+	case outcome == webhook.Closed, d.Kind == trial, !byHand && d.Tries >= webhook.Tries: // a trial is tried once
+		d.State, d.NextAt = GivenUp, nil
+	case byHand: // what waits goes on waiting for its own next try, and what was taken stays so
 	default:
-		switch {
-		case byHand:
-			if d.State == Waiting && d.Kind == trial {
-				d.State = GivenUp // a trial is tried once
-			}
-		case d.Tries >= webhook.Tries:
-			d.State = GivenUp
-		default:
-			wait = webhook.Wait(d.Tries, rand.Float64()) //nolint:gosec // nobody gains by guessing it
-			next := now.Add(wait)
-			d.State, d.NextAt = Waiting, &next
-		}
+		wait = webhook.Wait(d.Tries, rand.Float64()) //nolint:gosec // nobody gains by guessing it
+		next := now.Add(wait)
+		d.NextAt = &next
 	}
 	return wait, s.tried(context.WithoutCancel(ctx), d, h)
 }
@@ -258,17 +252,19 @@ func said(d Delivery) string {
 	return strings.TrimSpace(fmt.Sprintf("%d %s", d.Status, d.Says))
 }
 
-func (s *Service) secrets(h Hook, now time.Time) (out []string, err error) {
+// secrets are those by which a message is signed; ok is false where one was sealed with a
+// secret of this server that is gone.
+func (s *Service) secrets(h Hook, now time.Time) (out []string, ok bool) {
 	sealed := [][]byte{h.Secret}
 	if h.Before != nil && h.BothUntil != nil && now.Before(*h.BothUntil) {
 		sealed = append(sealed, h.Before)
 	}
-	for _, s2 := range sealed {
-		secret, ok := s.keys.Unseal(sealing, s2)
+	for _, one := range sealed {
+		secret, ok := s.keys.Unseal(sealing, one)
 		if !ok {
-			return nil, errors.New("the secret of a webhook was sealed with another secret of this server")
+			return nil, false
 		}
 		out = append(out, secret)
 	}
-	return out, nil
+	return out, true
 }

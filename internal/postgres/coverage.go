@@ -125,7 +125,7 @@ const smallTake = 1_000_000
 
 const addCoverage = `
 	with had as (
-		select c.line_id, c.version_id, c.delivered, c.gaps, c.role, c.completed_at, n.size, n.whole, n.proxied,
+		select c.line_id, c.version_id, c.delivered, c.gaps, c.parcel_id, c.role, c.completed_at, n.size, n.whole, n.proxied,
 		       c.bytes + n.bytes::int8multirange as bytes, c.played + n.played::int8multirange as played
 		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::bool[], $10::bool[])
 		    n (line, version, bytes, played, size, whole, proxied)
@@ -151,7 +151,7 @@ const addCoverage = `
 	), here as ( -- who takes what, and how fast: two thirds of the rate before, one of the last second
 		insert into present as p (line_id, version_id, takes, parcel_id, studio_id, doing, place, rate, at, until)
 		select has.line_id, has.version_id, true, a.id, a.studio_id, 'takes', delivered_now, delivered_now - delivered, $7, $7::timestamptz + $8
-		from has join line l on l.id = has.line_id join parcel a on a.id = l.parcel_id where delivered_now > delivered and size > $9
+		from has join parcel a on a.id = has.parcel_id where delivered_now > delivered and size > $9
 		order by 1, 2
 		on conflict (line_id, version_id, takes) do update set place = excluded.place, at = excluded.at, until = excluded.until,
 		       rate = case when p.until < excluded.at then excluded.rate

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"aftergust/core/webhook"
 	"aftergust/internal/ground"
 	"aftergust/internal/hooks"
 	"aftergust/internal/notices"
@@ -98,7 +99,13 @@ func (q *queries) Tried(ctx context.Context, d hooks.Delivery) error {
 		return err
 	}
 	_, err := q.conn(ctx).Exec(ctx, `update hook set failed_at = case when $2 then null else $3::timestamptz end,
-		took_at = case when $2 then $3 else took_at end where id = $1`, d.HookID, d.State == hooks.Taken, d.TriedAt)
+		took_at = case when $2 then $3 else took_at end where id = $1`, d.HookID, webhook.OutcomeOf(d.Status) == webhook.Took, d.TriedAt)
+	return err
+}
+
+func (q *queries) GiveUp(ctx context.Context, id, why string) error {
+	_, err := q.conn(ctx).Exec(ctx, "update hook_delivery set state = $2, next_at = null, says = $3 where id = $1 and state = $4", id, hooks.GivenUp, why,
+		hooks.Waiting)
 	return err
 }
 

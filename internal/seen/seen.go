@@ -147,7 +147,7 @@ func (s *Service) Saw(ctx context.Context, e receive.Entrant, id string, sign Si
 		}
 		return s.be(ctx, here)
 	})
-	if err == nil && !played.Empty() {
+	if err == nil && len(sign.Runs) > 0 && !played.Empty() { // who stands still has played nothing new
 		s.receive.Recorder.Played(e.Delivery(content.VersionID, content.Size), played)
 	}
 	return err
@@ -156,8 +156,8 @@ func (s *Service) Saw(ctx context.Context, e receive.Entrant, id string, sign Si
 // IsHere records that the page of a package is in front of an entrant.
 func (s *Service) IsHere(ctx context.Context, e receive.Entrant) error {
 	now := s.now()
-	if e.Studio || e.Standing(now) != access.Allowed {
-		return receive.Refusal(e.Standing(now))
+	if reason := e.Standing(now); e.Studio || reason != access.Allowed {
+		return receive.Refusal(reason)
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		return s.be(ctx, Presence{LineID: e.Line.ID, ParcelID: e.Parcel.ID, StudioID: e.Parcel.StudioID, Doing: Here,

@@ -193,6 +193,7 @@
   let holds = $state('');
   let to = $state(0);
   let begun = 0;
+  const heldRow = $derived(rows.find((r) => r.id === holds)); // none where somebody stopped it meanwhile
   const endOf = (row: PackageRow) => (holds === row.id ? to : sheet.ends(row));
   const bounded = (at: number) =>
     Math.min(now.getTime() + 365 * sheet.day - sheet.hour, Math.max(now.getTime() + sheet.hour / 4, at));
@@ -460,12 +461,7 @@
   {/each}
 </div>
 <p class="visually-hidden" role="status">
-  {holds
-    ? saysEnd(
-        rows.find((r) => r.id === holds)!,
-        to,
-      )
-    : ''}
+  {heldRow ? saysEnd(heldRow, to) : ''}
 </p>
 
 <Stop bind:open={asks} parcel={stopping} stopped={() => changed?.()} />

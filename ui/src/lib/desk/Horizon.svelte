@@ -16,6 +16,7 @@
   import Menu from '$lib/ui/Menu.svelte';
   import { SvelteMap, SvelteSet } from 'svelte/reactivity';
   import type { Attachment } from 'svelte/attachments';
+  import Drawn from './Drawn.svelte';
   import * as sheet from './horizon';
 
   let { rows, now, changed }: { rows: PackageRow[]; now: Date; changed?: () => void } = $props();
@@ -48,45 +49,7 @@
   const folded = (g: sheet.Group) =>
     byHand.get(g.client) ?? (shown.length > 40 && all.length > 1 && !g.soon && !typed && show === 'all');
 
-  const gap = 5;
-  const single = 6; // as many strands are drawn one by one
-  interface Line {
-    row: PackageRow;
-    top: number; // of its title
-    y: number; // of its first strand
-    height: number; // from the first strand to the last
-    band: boolean;
-  }
-  interface Head {
-    group: sheet.Group;
-    top: number;
-    shut: boolean;
-    lines: Line[];
-  }
-  const laid = $derived.by(() => {
-    let y = 40;
-    const heads = all.map((group): Head => {
-      const shut = folded(group);
-      const head: Head = { group, top: y, shut, lines: [] };
-      if (shut || narrow || dense) y += 28;
-      if (!shut)
-        for (const row of group.rows) {
-          const many = row.strands.length;
-          if (dense && !narrow) {
-            head.lines.push({ row, top: y - 3, y: y + 3, height: 10, band: true });
-            y += 24;
-          } else {
-            const band = many > single;
-            const height = band ? 26 : Math.max(0, many - 1) * gap;
-            head.lines.push({ row, top: y, y: y + 28, height, band });
-            y += 47 + height;
-          }
-        }
-      y += dense ? 8 : 4;
-      return head;
-    });
-    return { heads, height: y + 8 };
-  });
+  const laid = $derived(sheet.lay(all, folded, dense, narrow));
   const days = $derived.by(() => {
     let free = 0; // where the last label ends
     return sheet.marks(view, breadth).map((m) => {
@@ -96,27 +59,8 @@
       return { x: at, label: fits ? m.label : '', strong: m.strong };
     });
   });
-  const flag = $derived(
-    new Intl.DateTimeFormat('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })
-      .format(now)
-      .replace(',', ''),
-  );
   const told = (row: PackageRow) =>
     `${row.title}: ${row.share}, ${row.left} left. ` + row.strands.map((s) => `${s.name} ${s.saying}`).join('; ');
-
-  /** A band that fills as people have what is theirs. */
-  function filled(l: Line): string {
-    const many = l.row.strands.length;
-    const bottom = l.y + l.height;
-    let path = '';
-    let before = bottom;
-    for (const { at, have } of sheet.risings(l.row.strands)) {
-      const to = bottom - (have / many) * l.height;
-      path += path ? `H${x(at)}V${to}` : `M${x(at)} ${bottom}V${to}`;
-      before = to;
-    }
-    return path && before < bottom ? `${path}H${nowX}V${bottom}Z` : '';
-  }
 
   // Zoom and scroll.
   const around = () => (nowShows ? now.getTime() : (view.from + view.until) / 2);
@@ -314,60 +258,7 @@
   onpointercancel={up}
   {@attach wheels}
 >
-  <svg {width} height={laid.height} aria-hidden="true">
-    {#each days as d (d.x)}
-      <line class="day" class:week={d.strong} x1={d.x} x2={d.x} y1="32" y2={laid.height} />
-      {#if d.label}<text class="date" x={d.x + 5} y="24">{d.label}</text>{/if}
-    {/each}
-    {#each laid.heads as head (head.group.client)}
-      {#if head.shut}
-        {#each head.group.rows as row (row.id)}
-          {#if inside(sheet.ends(row))}
-            <line class="far" x1={x(sheet.ends(row))} x2={x(sheet.ends(row))} y1={head.top + 4} y2={head.top + 18} />
-          {/if}
-        {/each}
-      {/if}
-      {#each head.lines as p (p.row.id)}
-        {@const sent = x(Date.parse(p.row.sent_at ?? p.row.created_at))}
-        {@const end = x(endOf(p.row))}
-        {@const bottom = p.y + p.height}
-        <g class={p.row.state}>
-          {#if p.band}
-            <rect class="empty" x={sent} y={p.y} width={Math.max(0, nowX - sent)} height={p.height} />
-            <path class="filled" d={filled(p)} />
-            <line class="waiting" x1={sent} x2={nowX} y1={p.y} y2={p.y} />
-            <line class="ahead" x1={nowX} x2={end} y1={p.y} y2={p.y} />
-            <line class="ahead" x1={nowX} x2={end} y1={bottom} y2={bottom} />
-          {:else}
-            {#each p.row.strands as s, i (s.id)}
-              {@const y = p.y + i * gap}
-              {@const has = sheet.has(s)}
-              {@const solid = has === null ? nowX : Math.min(x(has), nowX)}
-              <line class="waiting" x1={sent} x2={solid} y1={y} y2={y} />
-              {#if has !== null}
-                <line class="has" x1={solid} x2={nowX} y1={y} y2={y} />
-                {#if inside(has)}<circle class="dot" cx={solid} cy={y} r="3" />{/if}
-              {/if}
-              <line class="ahead" x1={nowX} x2={end} y1={y} y2={y} />
-            {/each}
-            {#if !p.row.strands.length}<line class="ahead" x1={sent} x2={end} y1={p.y} y2={p.y} />{/if}
-          {/if}
-          {#each sheet.reminders(p.row, now.getTime()) as due (due)}
-            {#if inside(due)}<path class="due" d="M{x(due)} {bottom + 3}v5" />{/if}
-          {/each}
-          {#if inside(endOf(p.row))}<line class="end" x1={end} x2={end} y1={p.y - 5} y2={bottom + 5} />{/if}
-          {#if holds === p.row.id && inside(sheet.ends(p.row))}
-            <line class="was" x1={x(sheet.ends(p.row))} x2={x(sheet.ends(p.row))} y1={p.y - 5} y2={bottom + 5} />
-          {/if}
-        </g>
-      {/each}
-    {/each}
-    {#if nowShows}
-      <line class="now" x1={nowX} x2={nowX} y1="12" y2={laid.height} />
-      <rect class="flag" x={nowX - 46} y="8" width="92" height="21" rx="2" />
-      <text class="flagword" x={nowX} y="23">{flag}</text>
-    {/if}
-  </svg>
+  <Drawn sheet={laid} {days} {width} {x} {inside} {endOf} held={holds} {now} />
   <span class="zoom noprint">
     {#if chosen}<Button look="link" onclick={() => (chosen = null)} title="0">Show all of it</Button>{/if}
     <Button look="quiet" aria-label="Further" title="− or Ctrl and the wheel" onclick={() => zoomBy(1 / 1.5)}>−</Button>
@@ -502,77 +393,6 @@
   }
   .horizon.moves {
     cursor: grabbing;
-  }
-  svg {
-    position: absolute;
-    inset: 0;
-  }
-  .day {
-    stroke: var(--line);
-    opacity: 0.45;
-  }
-  .day.week {
-    opacity: 1;
-  }
-  .date {
-    font: var(--t-tiny) var(--font-mono);
-    fill: var(--muted);
-  }
-  g {
-    color: var(--main);
-  }
-  g.closing {
-    color: var(--late);
-  }
-  .waiting {
-    stroke: currentColor;
-    stroke-width: 1.8;
-    stroke-dasharray: 1.8 4;
-  }
-  .has {
-    stroke: currentColor;
-    stroke-width: 2.6;
-  }
-  .dot,
-  .filled {
-    fill: currentColor;
-  }
-  .empty {
-    fill: currentColor;
-    opacity: 0.1;
-  }
-  .ahead {
-    stroke: currentColor;
-    opacity: 0.45;
-  }
-  line.end {
-    stroke: currentColor;
-    stroke-width: 2.6;
-  }
-  .was {
-    stroke: currentColor;
-    stroke-dasharray: 2 2;
-  }
-  .due {
-    stroke: currentColor;
-    stroke-width: 1.6;
-  }
-  .far {
-    stroke: var(--main);
-    stroke-width: 1.6;
-    opacity: 0.7;
-  }
-  .now {
-    stroke: var(--ink);
-    stroke-width: 1.6;
-  }
-  .flag {
-    fill: var(--ink);
-  }
-  .flagword {
-    font: var(--t-tiny) var(--font-mono);
-    fill: var(--ground);
-    text-anchor: middle;
   }
   ul {
     list-style: none;

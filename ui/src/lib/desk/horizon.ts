@@ -161,3 +161,50 @@ export function clocks(row: PackageRow, at: number, mine: string): string[] {
     .filter((zone) => said(zone) !== said(mine))
     .map((zone) => `${said(zone)} in ${zone.split('/').at(-1)!.replace(/_/g, ' ')}`);
 }
+
+/** How far strands lie apart, in pixels, and as many as are drawn one by one. */
+export const gap = 5;
+const single = 6;
+
+export interface Line {
+  row: PackageRow;
+  top: number; // of its title
+  y: number; // of its first strand
+  height: number; // from the first strand to the last
+  band: boolean;
+}
+export interface Head {
+  group: Group;
+  top: number;
+  shut: boolean;
+  lines: Line[];
+}
+export interface Sheet {
+  heads: Head[];
+  height: number;
+}
+/** Where each client and each of their lines stands, from top to bottom, in pixels. */
+export function lay(all: Group[], folded: (g: Group) => boolean, dense: boolean, narrow: boolean): Sheet {
+  let y = 40;
+  const heads = all.map((group): Head => {
+    const shut = folded(group);
+    const head: Head = { group, top: y, shut, lines: [] };
+    if (shut || narrow || dense) y += 28;
+    if (!shut)
+      for (const row of group.rows) {
+        const many = row.strands.length;
+        if (dense && !narrow) {
+          head.lines.push({ row, top: y - 3, y: y + 3, height: 10, band: true });
+          y += 24;
+        } else {
+          const band = many > single;
+          const height = band ? 26 : Math.max(0, many - 1) * gap;
+          head.lines.push({ row, top: y, y: y + 28, height, band });
+          y += 47 + height;
+        }
+      }
+    y += dense ? 8 : 4;
+    return head;
+  });
+  return { heads, height: y + 8 };
+}

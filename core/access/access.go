@@ -147,6 +147,7 @@ var sayings = map[Reason]string{
 	NeedAddress:    "Leave your mail address to open this package.",
 	Withdrawn:      "The sender has taken this item out of the package.",
 	NotShown:       "This page is not shown at the moment. Ask whoever gave you its link.",
+	UnknownNote:    "There is no such note.",
 	NoRight:        "Your link does not allow this. Ask the sender to change your rights.",
 }
 

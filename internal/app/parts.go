@@ -72,7 +72,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Seen:   seen.New(store, receiving, packing, now),
-			Follow: following, Review: review.New(store, packing, receiving, events, now),
+			Follow: following, Review: review.New(store, bytes, os.TempDir(), packing, receiving, events, now),
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),

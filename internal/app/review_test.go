@@ -73,8 +73,8 @@ func TestANoteCarriesItsFrameAndTimecode(t *testing.T) {
 		at   int64
 		text string
 		want string
-	}{{9_000_000, "late", "does not lie on this piece"}, {0, "   ", "A note has 1 to 4000 characters"}, {0, strings.Repeat("n", 4001),
-		"A note has 1 to 4000 characters"}} {
+	}{{9_000_000, "late", "does not lie on this piece"}, {0, "   ", "Write what should change"}, {0, strings.Repeat("n", 4001),
+		"A note has at most 4000 characters; this has 4001"}} {
 		_, err := write(c.at, c.text)
 		assert.ErrorContains(t, err, c.want)
 	}

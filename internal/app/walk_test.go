@@ -2,6 +2,8 @@ package app_test
 
 import (
 	"encoding/json"
+	"image"
+	"image/png"
 	"io"
 	"net/http"
 	"slices"
@@ -33,44 +35,56 @@ const (
 )
 
 var underLinks = map[string]string{
-	"GET /api/v1/r/{link}":                       aLink,
-	"POST /api/v1/r/{link}/visit":                aLink,
-	"POST /api/v1/r/{link}/quiet":                aLink,
-	"POST /r/{link}/quiet":                       aLink,
-	"GET /api/v1/r/{link}/items":                 anEntry,
-	"GET /api/v1/r/{link}/live":                  anEntry,
-	"POST /api/v1/r/{link}/here":                 anEntry,
-	"POST /api/v1/r/{link}/ask":                  aClosed,
-	"POST /api/v1/r/{link}/code":                 aCode,
-	"POST /api/v1/r/{link}/enter":                aDoor,
-	"POST /api/v1/r/{link}/sign":                 aBook,
-	"GET /api/v1/r/{link}/notes":                 "see",
-	"GET /api/v1/r/{link}/items/{item}/entries":  "see",
-	"POST /api/v1/r/{link}/items/{item}/look":    "see",
-	"POST /api/v1/r/{link}/items/{item}/viewing": "see",
-	"POST /api/v1/r/{link}/items/{item}/whole":   "take",
-	"GET /api/v1/r/{link}/items/{item}/ticks":    "see",
-	"PUT /api/v1/r/{link}/items/{item}/ticks":    "see",
-	"GET /r/{link}/look/{item}/{what}":           "see",
-	"HEAD /r/{link}/look/{item}/{what}":          "see",
-	"POST /api/v1/r/{link}/items/{item}/notes":   "note",
-	"POST /api/v1/r/{link}/notes/{note}/answers": "note",
-	"POST /api/v1/r/{link}/choose":               "take",
-	"POST /api/v1/r/{link}/keep":                 "take",
-	"GET /r/{link}/take/{item}/{name}":           "take",
-	"GET /r/{link}/sums.txt":                     "take",
-	"GET /r/{link}/ends.ics":                     anEntry,
-	"HEAD /r/{link}/ends.ics":                    anEntry,
-	"HEAD /r/{link}/sums.txt":                    "take",
-	"GET /r/{link}/package.meta4":                "take",
-	"HEAD /r/{link}/package.meta4":               "take",
-	"GET /api/v1/r/{link}/terminal":              "take",
-	"GET /api/v1/r/{link}/sums":                  "take",
-	"HEAD /r/{link}/take/{item}/{name}":          "take",
-	"GET /r/{link}/zip/{name}":                   "take",
-	"HEAD /r/{link}/zip/{name}":                  "take",
-	"GET /r/{link}/entry/{item}/{index}/{name}":  "take",
-	"HEAD /r/{link}/entry/{item}/{index}/{name}": "take",
+	"GET /api/v1/r/{link}":                             aLink,
+	"POST /api/v1/r/{link}/visit":                      aLink,
+	"POST /api/v1/r/{link}/quiet":                      aLink,
+	"POST /r/{link}/quiet":                             aLink,
+	"GET /api/v1/r/{link}/items":                       anEntry,
+	"GET /api/v1/r/{link}/live":                        anEntry,
+	"POST /api/v1/r/{link}/here":                       anEntry,
+	"POST /api/v1/r/{link}/ask":                        aClosed,
+	"POST /api/v1/r/{link}/code":                       aCode,
+	"POST /api/v1/r/{link}/enter":                      aDoor,
+	"POST /api/v1/r/{link}/sign":                       aBook,
+	"GET /api/v1/r/{link}/notes":                       "see",
+	"GET /api/v1/r/{link}/items/{item}/entries":        "see",
+	"POST /api/v1/r/{link}/items/{item}/look":          "see",
+	"POST /api/v1/r/{link}/items/{item}/viewing":       "see",
+	"POST /api/v1/r/{link}/items/{item}/whole":         "take",
+	"GET /api/v1/r/{link}/items/{item}/ticks":          "see",
+	"PUT /api/v1/r/{link}/items/{item}/ticks":          "see",
+	"GET /r/{link}/look/{item}/{what}":                 "see",
+	"HEAD /r/{link}/look/{item}/{what}":                "see",
+	"GET /r/{link}/look/{item}/{version}/{what}":       "see",
+	"HEAD /r/{link}/look/{item}/{version}/{what}":      "see",
+	"GET /api/v1/r/{link}/items/{id}/room":             "see",
+	"GET /api/v1/r/{link}/notes/{id}/former":           "see",
+	"GET /api/v1/r/{link}/attached/{id}":               "see",
+	"HEAD /api/v1/r/{link}/attached/{id}":              "see",
+	"POST /api/v1/r/{link}/items/{id}/attached/{kind}": "note",
+	"POST /api/v1/r/{link}/items/{id}/notes":           "note",
+	"POST /api/v1/r/{link}/notes/{id}/answers":         "note",
+	"PATCH /api/v1/r/{link}/notes/{id}":                "note",
+	"DELETE /api/v1/r/{link}/notes/{id}":               "note",
+	"PUT /api/v1/r/{link}/notes/{id}/done":             "note",
+	"PUT /api/v1/r/{link}/notes/{id}/sign":             "note",
+	"PUT /api/v1/r/{link}/items/{id}/stars":            "note",
+	"POST /api/v1/r/{link}/choose":                     "take",
+	"POST /api/v1/r/{link}/keep":                       "take",
+	"GET /r/{link}/take/{item}/{name}":                 "take",
+	"GET /r/{link}/sums.txt":                           "take",
+	"GET /r/{link}/ends.ics":                           anEntry,
+	"HEAD /r/{link}/ends.ics":                          anEntry,
+	"HEAD /r/{link}/sums.txt":                          "take",
+	"GET /r/{link}/package.meta4":                      "take",
+	"HEAD /r/{link}/package.meta4":                     "take",
+	"GET /api/v1/r/{link}/terminal":                    "take",
+	"GET /api/v1/r/{link}/sums":                        "take",
+	"HEAD /r/{link}/take/{item}/{name}":                "take",
+	"GET /r/{link}/zip/{name}":                         "take",
+	"HEAD /r/{link}/zip/{name}":                        "take",
+	"GET /r/{link}/entry/{item}/{index}/{name}":        "take",
+	"HEAD /r/{link}/entry/{item}/{index}/{name}":       "take",
 }
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
@@ -96,7 +110,7 @@ type walked struct {
 	link                                                           string // of line
 	showing, piece                                                 string
 	session, token, member, invitation                             string // ids
-	person, group, preset, knock, head, hook, message              string // ids
+	person, group, preset, knock, head, hook, message, attached    string // ids
 }
 
 func TestEveryRouteLetsInWhoeverItIsForAndNobodyElse(t *testing.T) {
@@ -144,6 +158,11 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	w.parcel, w.item, w.version, w.line, w.link = p.ID, p.Items[0].ID, p.Items[0].Version, p.Recipients[0].ID, p.Recipients[0].Token()
 	s.Do(t, "POST", "/items/"+w.item+"/notes", map[string]any{"anchor": map[string]any{}, "text": marker + " note"}, &made)
 	w.note = made.ID
+	attached := w.short(t, "POST", "/api/v1/items/"+w.item+"/attached/picture", onePixel(t), "Authorization: Bearer "+s.Owner.Token)
+	require.Equal(t, http.StatusOK, attached.StatusCode, "%s", attached.Body)
+	require.NoError(t, json.Unmarshal(attached.Body, &made))
+	w.attached = made.ID
+	s.Do(t, "POST", "/notes/"+w.note+"/answers", map[string]any{"text": "", "attached": []string{w.attached}}, &made)
 	s.Do(t, "POST", "/places/"+w.place+"/things", map[string]any{"kind": "sheet", "name": marker + " gone", "data": map[string]any{"text": marker}}, &made)
 	s.Do(t, "POST", "/things/delete", map[string]any{"items": []string{made.ID}, "places": []string{}}, &made)
 	w.letGo = made.ID
@@ -195,6 +214,14 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	return w
 }
 
+// onePixel is the smallest picture.
+func onePixel(t *testing.T) string {
+	t.Helper()
+	var out strings.Builder
+	require.NoError(t, png.Encode(&out, image.NewGray(image.Rect(0, 0, 1, 1))))
+	return out.String()
+}
+
 // fill puts the ids of the studio into a pattern.
 func (w *walked) fill(route string) (method, path string) {
 	method, path, _ = strings.Cut(route, " ")
@@ -204,7 +231,7 @@ func (w *walked) fill(route string) (method, path string) {
 	of := map[string]string{"packages": w.parcel, "items": w.item, "notes": w.note, "recipients": w.line, "places": w.place, "things": w.thing,
 		"versions": w.version, "let-go": w.letGo, "sessions": w.session, "tokens": w.token, "members": w.member, "invitations": w.invitation,
 		"passkeys": "none", "people": w.person, "groups": w.group, "presets": w.preset, "knocks": w.knock, "letterheads": w.head, "showings": w.showing,
-		"hooks": w.hook, "messages": w.message}
+		"hooks": w.hook, "messages": w.message, "attached": w.attached}
 	parts := strings.Split(path, "/")
 	for i, part := range parts {
 		switch part {
@@ -218,6 +245,8 @@ func (w *walked) fill(route string) (method, path string) {
 			parts[i] = w.piece
 		case "{note}":
 			parts[i] = w.note
+		case "{kind}":
+			parts[i] = "picture"
 		case "{which}":
 			parts[i] = "logo"
 		case "{what}":
@@ -303,6 +332,8 @@ func (w *walked) records(t *testing.T, studio string) string {
 				where p.studio_id = $1
 			union all select 'viewing' || v::text from viewing v join parcel p on p.id = v.parcel_id where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
+			union all select 'attached' || a::text from attachment a join parcel p on p.id = a.parcel_id where p.studio_id = $1
+			union all select 'reaction' || r::text from reaction r join parcel p on p.id = r.parcel_id where p.studio_id = $1
 			union all select 'showing' || h::text from showing h where studio_id = $1
 			union all select 'shown' || w::text from shown w join showing h on h.id = w.showing_id where h.studio_id = $1
 			union all select 'person' || p::text from person p where studio_id = $1

@@ -1,6 +1,8 @@
 package follow_test
 
 import (
+	reviewing "aftergust/internal/review"
+
 	"fmt"
 	"testing"
 	"time"
@@ -8,7 +10,6 @@ import (
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/core/expiry"
-	"aftergust/core/review"
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 	"aftergust/internal/follow"
@@ -156,10 +157,10 @@ func TestTheDeskSaysWhatNeedsAnAnswerUntilItHasOne(t *testing.T) {
 		return out
 	}
 	assert.Empty(t, needs(h.Mara))
-	note, err := h.Review.WriteNote(t.Context(), h.Enter(lines[0], "one"), inside.Contents[0].ID, review.Anchor{}, "Louder here.")
+	note, err := h.Review.Write(t.Context(), reviewing.Guest(h.Enter(lines[0], "one")), inside.Contents[0].ID, reviewing.Draft{Body: "Louder here."})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"notes  1"}, needs(h.Mara))
-	require.NoError(t, h.Review.SetDone(t.Context(), h.Mara, note.ID, true))
+	require.NoError(t, h.Review.SetDone(t.Context(), reviewing.Studio(h.Mara), note.ID, true))
 	assert.Empty(t, needs(h.Mara))
 	require.NoError(t, h.Pack.Stop(t.Context(), h.Mara, p.ID))
 	require.NoError(t, h.Receive.Ask(t.Context(), h.Enter(lines[0], "one"), "", "Please."))

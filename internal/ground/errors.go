@@ -62,6 +62,9 @@ func Missing(what string) error {
 // Clash is the error for something that is in a state in which this cannot be done.
 func Clash(code, say string) error { return &Error{Kind: Conflict, Code: code, Say: say} }
 
+// ErrFull is the error for bytes that there is no room for.
+var ErrFull = &Error{Kind: Full, Code: "disk_full", Say: "The disk of the studio is full, so this was not kept. Nothing else is lost; try again once there is room."}
+
 // ErrAway is the error for a database that does not answer.
 var ErrAway = &Error{Kind: Away, Code: "records_away",
 	Say: "The records of this studio cannot be reached at the moment. What was saved is safe. It is worth trying again in a minute."}

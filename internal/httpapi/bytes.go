@@ -22,6 +22,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
+	"aftergust/internal/review"
 	"aftergust/internal/wire"
 
 	"github.com/go-chi/chi/v5"
@@ -255,9 +256,13 @@ func (a *API) quiet(w http.ResponseWriter, r *http.Request) {
 	w.WriteHeader(http.StatusNoContent)
 }
 
-// look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what}.
+// look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what},
+// or of a version that the package gave before: GET /r/{link}/look/{item}/{version}/{what}.
 func (a *API) look(w http.ResponseWriter, r *http.Request) {
 	e, c, err := a.reach(r, right.See)
+	if version := chi.URLParam(r, "version"); err == nil && version != "" {
+		c, err = a.Review.Version(r.Context(), review.Guest(e), c.ID, version)
+	}
 	if err != nil {
 		a.refuseBytes(w, r, err)
 		return

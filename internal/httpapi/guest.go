@@ -98,23 +98,6 @@ func (a *API) guestOperations() {
 		}))
 	add(a, guestOp(http.MethodGet, "/items/{item}/entries", "recipient-entries", "What is in an archive, without downloading it"), asEntrant(a,
 		func(in *guestArchive) string { return in.Link }, a.guestEntries))
-	add(a, guestOp(http.MethodGet, "/notes", "recipient-notes", "The notes of the package"), asEntrant(a, plain,
-		func(ctx context.Context, e receive.Entrant, _ *ByLink) (*body[[]noteView], error) {
-			notes, err := a.Review.GuestNotes(ctx, e)
-			return &body[[]noteView]{viewNotes(notes, e.Line.ID)}, err
-		}))
-	add(a, guestOp(http.MethodPost, "/items/{item}/notes", "recipient-write-note", "Leave a note at a place of an item"), asEntrant(a,
-		func(in *guestNote) string { return in.Link },
-		func(ctx context.Context, e receive.Entrant, in *guestNote) (*body[noteView], error) {
-			n, err := a.Review.WriteNote(ctx, e, in.Item, in.Body.Anchor, in.Body.Text)
-			return &body[noteView]{viewNote(n, e.Line.ID)}, err
-		}))
-	add(a, guestOp(http.MethodPost, "/notes/{note}/answers", "recipient-answer-note", "Answer a note"), asEntrant(a,
-		func(in *guestAnswer) string { return in.Link },
-		func(ctx context.Context, e receive.Entrant, in *guestAnswer) (*body[noteView], error) {
-			n, err := a.Review.Answer(ctx, e, in.Note, in.Body.Text)
-			return &body[noteView]{viewNote(n, e.Line.ID)}, err
-		}))
 }
 
 // tellOperations are what a recipient's page tells: what is in front, and what is whole.
@@ -246,17 +229,6 @@ type tickInput struct {
 		Task string `json:"task" maxLength:"64" doc:"its key"`
 		Done bool   `json:"done"`
 	}
-}
-
-type guestNote struct {
-	GuestItem
-	Body noteInput
-}
-
-type guestAnswer struct {
-	ByLink
-	Note string `path:"note"`
-	Body answerInput
 }
 
 // A deviceAnswer gives the browser its cookie.

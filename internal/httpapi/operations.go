@@ -119,7 +119,6 @@ func (a *API) studioOperations() {
 	a.calendarOperations()
 	a.noticeOperations()
 	a.privacyOperations()
-	a.reviewOperations()
 }
 
 func (a *API) accountOperations() {

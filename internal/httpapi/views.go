@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	reviewing "aftergust/internal/review"
 	"net/http"
 	"strconv"
 	"strings"
@@ -16,7 +15,6 @@ import (
 	"aftergust/core/ledger"
 	"aftergust/core/letter"
 	"aftergust/core/piece"
-	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/role"
 	"aftergust/core/sentence"
@@ -389,47 +387,6 @@ func viewCell(c ledger.Cell, item pack.Content) cellView {
 		Completed: pointer(c.Completed),
 		Played:    orEmpty(c.Played.Ranges()), Looked: pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size),
 		Saying: c.Say(item.Size, item.Facts.LengthUS/1000, piece.Clock)}
-}
-
-type noteView struct {
-	ID      string        `json:"id"`
-	Item    string        `json:"item" doc:"id of the item in the package"`
-	Version string        `json:"version"`
-	Author  string        `json:"author"`
-	Studio  bool          `json:"studio" doc:"written by a member of the studio"`
-	Mine    bool          `json:"mine"`
-	Anchor  review.Anchor `json:"anchor"`
-	Place   review.Place  `json:"place"`
-	Body    string        `json:"body"`
-	At      time.Time     `json:"at"`
-	Done    bool          `json:"done"`
-	Answers []noteView    `json:"answers"`
-}
-
-// viewNotes puts answers under their notes. mine is the id of the reader.
-func viewNotes(notes []reviewing.Note, mine string) []noteView {
-	answers := map[string][]noteView{}
-	out := []noteView{}
-	for _, n := range notes {
-		if n.ParentID != "" {
-			answers[n.ParentID] = append(answers[n.ParentID], viewNote(n, mine))
-		}
-	}
-	for _, n := range notes {
-		if n.ParentID == "" {
-			v := viewNote(n, mine)
-			v.Answers = orEmpty(answers[n.ID])
-			out = append(out, v)
-		}
-	}
-	return out
-}
-
-func viewNote(n reviewing.Note, mine string) noteView {
-	return noteView{ID: n.ID, Item: n.ContentID, Version: n.VersionID, Author: n.Author, Studio: n.MemberID != "", Anchor: n.Anchor,
-		Place: n.Place,
-		Mine:  mine != "" && (n.MemberID == mine || n.LineID == mine), Body: n.Body, At: n.CreatedAt, Done: n.DoneAt != nil,
-		Answers: []noteView{}}
 }
 
 type eventView struct {

@@ -9,6 +9,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -62,6 +63,38 @@ func Listen(ctx context.Context, file, dir string, facts *piece.Facts) (Made, er
 	facts.LUFS, facts.PeakDBTP = tenth(l.meter.Integrated()), tenth(l.meter.TruePeak())
 	m := Made{File: filepath.Join(dir, "peaks.bin"), Purpose: preview.Peaks, Mime: "application/octet-stream"}
 	return m, os.WriteFile(m.File, l.peaks.Encode(rate), 0o600)
+}
+
+// longestVoice is how much of a voice is kept, in seconds.
+const longestVoice = 600
+
+// Voice makes what all browsers play of a voice that one of them recorded, at most ten
+// minutes of it, and its length with so many peaks.
+func Voice(ctx context.Context, file, dir string, peaks int) (Made, piece.Facts, error) {
+	m := Made{File: filepath.Join(dir, "voice.m4a"), Purpose: preview.Proxy, Mime: "audio/mp4"}
+	err := encode(ctx, file, dir, piece.Facts{}, nil, []string{"-i", file, "-map", "0:a:0", "-t", strconv.Itoa(longestVoice),
+		"-c:a", "aac", "-b:a", "96k", "-ac", "1", "-ar", "48000", m.File})
+	if err != nil {
+		return m, piece.Facts{}, err
+	}
+	facts, err := Probe(ctx, m.File)
+	if err == nil {
+		_, err = Listen(ctx, m.File, dir, &facts)
+	}
+	facts.Peaks = fewer(facts.Peaks, peaks)
+	return m, facts, err
+}
+
+// fewer draws peaks with at most n of them, each the loudest of those that it stands for.
+func fewer(peaks []int, n int) []int {
+	if len(peaks) <= n {
+		return peaks
+	}
+	out := make([]int, n)
+	for i := range out {
+		out[i] = slices.Max(peaks[i*len(peaks)/n : (i+1)*len(peaks)/n])
+	}
+	return out
 }
 
 func tenth(v float64) float64 { return math.Round(v*10) / 10 }

@@ -207,7 +207,13 @@ var holders = []holder{
 	{"version", "blob_id", "select from version v join item i on i.id = v.item_id where v.blob_id = b.id and " + needed},
 	{"derived", "blob_id", `select from derived d join version v on v.id = d.version_id join item i on i.id = v.item_id
 		where d.blob_id = b.id and ` + needed},
+	{"attachment", "blob_id", `select from attachment t join parcel p on p.id = t.parcel_id left join note n on n.id = t.note_id
+		where t.blob_id = b.id and p.cleared_at is null and p.discarded_at is null and n.removed_at is null
+		    and (t.note_id is not null or t.created_at > now() - ` + looseHold + `)`},
 }
+
+// looseHold is how long something attached waits for the note that it lies at.
+const looseHold = "interval '1 day'"
 
 // referred is true of a blob b that something still needs.
 var referred = func() string {
@@ -221,6 +227,9 @@ var referred = func() string {
 func (q *queries) MarkUnreferenced(ctx context.Context, before, now time.Time) error {
 	if _, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = null where marked_at is not null and deleted_at is null
 		and `+referred); err != nil {
+		return err
+	}
+	if _, err := q.conn(ctx).Exec(ctx, "delete from attachment where note_id is null and created_at < now() - "+looseHold); err != nil {
 		return err
 	}
 	_, err := q.conn(ctx).Exec(ctx, `update blob b set marked_at = $2 where marked_at is null and deleted_at is null and created_at < $1

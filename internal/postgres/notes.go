@@ -1,41 +1,70 @@
 package postgres
 
 import (
-	"aftergust/internal/review"
 	"context"
 	"time"
+
+	"aftergust/core/review"
+	"aftergust/internal/pack"
+	reviewing "aftergust/internal/review"
 
 	"github.com/jackc/pgx/v5"
 )
 
 const selectNote = `
-	select n.id, n.parcel_id, coalesce(pi.id, '') as content_id, n.version_id, coalesce(n.parent_id, '') as parent_id,
-	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id, coalesce(c.name,
-	    m.name) as author,
-	       n.anchor, n.place, n.body, n.created_at, n.done_at, pi.withdrawn_at is not null as withdrawn
+	select n.id, n.parcel_id, coalesce(pi.id, '') as content_id, n.version_id, v.number, coalesce(n.parent_id, '') as parent_id,
+	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id,
+	       coalesce(nullif(n.said_by, ''), c.name, m.name, '') as author, n.said_by, coalesce(n.source, '') as source,
+	       n.anchor, n.place, n.body, n.edition, n.private, coalesce(n.assigned_id, '') as assigned_id, coalesce(a.name, '') as assigned,
+	       n.created_at, n.done_at, pi.withdrawn_at is not null as withdrawn,
+	       coalesce((select jsonb_agg(jsonb_build_object('id', t.id, 'kind', t.kind, 'length_us', t.length_us, 'peaks', t.peaks,
+	           'width', t.width, 'height', t.height) order by t.created_at, t.id) from attachment t where t.note_id = n.id), '[]') as attached,
+	       coalesce((select jsonb_agg(jsonb_build_object('sign', r.sign, 'who', coalesce(r.line_id, r.member_id),
+	           'name', coalesce(rc.name, rm.name, '')) order by r.at, r.id)
+	           from reaction r left join line rl on rl.id = r.line_id left join card rc on rc.id = rl.card_id
+	           left join member rm on rm.id = r.member_id where r.note_id = n.id), '[]') as signs
 	from note n left join line l on l.id = n.line_id left join card c on c.id = l.card_id left join member m on m.id = n.member_id
+	left join member a on a.id = n.assigned_id
 	join version v on v.id = n.version_id left join parcel_item pi on pi.parcel_id = n.parcel_id and pi.item_id = v.item_id `
 
-func (q *queries) InsertNote(ctx context.Context, n review.Note) error {
+func (q *queries) InsertNote(ctx context.Context, n reviewing.Note) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into note (id, parcel_id, version_id, parent_id, line_id, way_in_id, member_id, anchor, place, body, created_at)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+		insert into note (id, parcel_id, version_id, parent_id, line_id, way_in_id, member_id, anchor, place, body, private, said_by, source,
+		    created_at, done_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
 		n.ID, n.ParcelID, n.VersionID, optional(n.ParentID), optional(n.LineID), optional(n.WayIn), optional(n.MemberID), n.Anchor, n.Place,
-		n.Body, n.CreatedAt)
+		n.Body, n.Private, n.SaidBy, optional(n.Source), n.CreatedAt, n.DoneAt)
 	return err
 }
 
-func (q *queries) NoteByID(ctx context.Context, id string) (review.Note, bool, error) {
+func (q *queries) NoteByID(ctx context.Context, id string) (reviewing.Note, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectNote+"where n.id = $1 and n.removed_at is null", id)
-	return one(rows, err, pgx.RowToStructByName[review.Note])
+	return one(rows, err, pgx.RowToStructByName[reviewing.Note])
 }
 
-func (q *queries) Notes(ctx context.Context, parcel string) ([]review.Note, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectNote+"where n.parcel_id = $1 and n.removed_at is null order by n.created_at, n.id", parcel)
+func (q *queries) Notes(ctx context.Context, parcel, content string) ([]reviewing.Note, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectNote+`
+		where n.parcel_id = $1 and n.removed_at is null and ($2 = '' or pi.id = $2) order by n.created_at, n.id`, parcel, content)
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Note])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Note])
+}
+
+func (q *queries) EditNote(ctx context.Context, id string, edition int, body string, at time.Time) (bool, error) {
+	tag, err := q.conn(ctx).Exec(ctx, `
+		with was as (select id, body from note where id = $1 and edition = $2 for update),
+		     now as (update note n set body = $3, edition = $2 + 1 from was where n.id = was.id returning n.id)
+		insert into note_words (note_id, edition, body, until) select was.id, $2, was.body, $4 from was join now using (id)`, id, edition, body, at)
+	return tag.RowsAffected() == 1, err
+}
+
+func (q *queries) FormerWords(ctx context.Context, id string) ([]reviewing.Words, error) {
+	rows, err := q.conn(ctx).Query(ctx, "select body as text, until from note_words where note_id = $1 order by edition desc", id)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Words])
 }
 
 func (q *queries) SetNoteDone(ctx context.Context, id string, at *time.Time) error {
@@ -43,7 +72,142 @@ func (q *queries) SetNoteDone(ctx context.Context, id string, at *time.Time) err
 	return err
 }
 
-func (q *queries) SetTick(ctx context.Context, t review.Tick, done bool) (bool, error) {
+func (q *queries) SetNotePrivate(ctx context.Context, id string, private bool) error {
+	_, err := q.conn(ctx).Exec(ctx, "update note set private = $2 where id = $1 or $2 and parent_id = $1 and member_id is not null", id, private)
+	return err
+}
+
+func (q *queries) AssignNote(ctx context.Context, id, member string) error {
+	_, err := q.conn(ctx).Exec(ctx, "update note set assigned_id = $2 where id = $1", id, optional(member))
+	return err
+}
+
+func (q *queries) RemoveNote(ctx context.Context, id string, at time.Time) (bool, error) {
+	tag, err := q.conn(ctx).Exec(ctx, `
+		with head as (select id, line_id, member_id from note where id = $1 for update)
+		update note n set removed_at = $2 from head
+		where (n.id = head.id or n.parent_id = head.id) and n.removed_at is null
+		    and not exists (select from note a where a.parent_id = head.id and a.removed_at is null
+		        and (a.line_id, a.member_id) is distinct from (head.line_id, head.member_id))`, id, at)
+	return tag.RowsAffected() > 0, err
+}
+
+func (q *queries) SetSign(ctx context.Context, n reviewing.Note, p reviewing.Party, sign review.Sign, on bool, at time.Time) error {
+	line, member := who(p)
+	if !on {
+		_, err := q.conn(ctx).Exec(ctx, `
+			delete from reaction where note_id = $1 and sign = $2 and line_id is not distinct from $3 and member_id is not distinct from $4`,
+			n.ID, sign, line, member)
+		return err
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into reaction (id, parcel_id, note_id, sign, line_id, member_id, at) values (gen_random_uuid()::text, $1, $2, $3, $4, $5, $6)
+		on conflict do nothing`, n.ParcelID, n.ID, sign, line, member, at)
+	return err
+}
+
+// who are the columns of whoever takes part in a review.
+func who(p reviewing.Party) (line, member *string) {
+	if p.InStudio() {
+		return nil, new(p.ID())
+	}
+	return new(p.ID()), nil
+}
+
+func (q *queries) Rate(ctx context.Context, parcel, version string, p reviewing.Party, stars int, at time.Time) error {
+	line, member := who(p)
+	if stars == 0 {
+		_, err := q.conn(ctx).Exec(ctx, `
+			delete from reaction where version_id = $1 and parcel_id = $2 and line_id is not distinct from $3 and member_id is not distinct from $4`,
+			version, parcel, line, member)
+		return err
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into reaction (id, parcel_id, version_id, stars, line_id, member_id, at) values (gen_random_uuid()::text, $1, $2, $3, $4, $5, $6)
+		on conflict (note_id, version_id, parcel_id, line_id, member_id, sign) do update set stars = excluded.stars, at = excluded.at`,
+		parcel, version, stars, line, member, at)
+	return err
+}
+
+func (q *queries) Ratings(ctx context.Context, parcel, version string) ([]reviewing.Rating, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select coalesce(r.line_id, r.member_id) as who, coalesce(c.name, m.name, '') as name, r.stars
+		from reaction r left join line l on l.id = r.line_id left join card c on c.id = l.card_id left join member m on m.id = r.member_id
+		where r.parcel_id = $1 and r.version_id = $2 order by r.at, r.id`, parcel, version)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Rating])
+}
+
+func (q *queries) InsertAttachment(ctx context.Context, a reviewing.Attachment, p reviewing.Party) error {
+	line, member := who(p)
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into attachment (id, parcel_id, line_id, member_id, kind, blob_id, mime, length_us, peaks, width, height, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+		a.ID, a.ParcelID, line, member, a.Kind, a.BlobID, a.Mime, a.LengthUS, append([]int{}, a.Peaks...), a.Width, a.Height, a.CreatedAt)
+	return err
+}
+
+func (q *queries) AttachmentByID(ctx context.Context, id string) (reviewing.Attachment, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select t.id, t.parcel_id, coalesce(t.note_id, '') as note_id, coalesce(t.line_id, t.member_id) as by, t.kind, t.blob_id, t.mime,
+		       b.size, t.length_us, t.peaks, t.width, t.height, t.created_at
+		from attachment t join blob b on b.id = t.blob_id where t.id = $1 and b.deleted_at is null`, id)
+	return one(rows, err, pgx.RowToStructByName[reviewing.Attachment])
+}
+
+func (q *queries) AttachTo(ctx context.Context, n reviewing.Note, ids []string) (int, error) {
+	tag, err := q.conn(ctx).Exec(ctx, `
+		update attachment set note_id = $1 where id = any($2) and note_id is null and parcel_id = $3
+		    and line_id is not distinct from $4 and member_id is not distinct from $5`,
+		n.ID, ids, n.ParcelID, optional(n.LineID), optional(n.MemberID))
+	return int(tag.RowsAffected()), err
+}
+
+// wasGiven is true of a version v of an item that a package p gave by pi before it gave
+// a newer one, and that is kept.
+const wasGiven = `pi.pinned_version_id is null and exists (select from version n where n.item_id = v.item_id and n.number > v.number
+	and n.created_at > greatest(p.sent_at, pi.added_at))`
+
+func (q *queries) GivenVersions(ctx context.Context, content string, studio bool) ([]reviewing.Given, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select v.id, v.number, v.label, v.created_at as at, v.id = coalesce(pi.pinned_version_id, i.current_version_id) as now
+		from parcel_item pi join parcel p on p.id = pi.parcel_id join item i on i.id = pi.item_id join version v on v.item_id = i.id
+		where pi.id = $1 and v.deleted_at is null
+		    and ($2 or v.id = coalesce(pi.pinned_version_id, i.current_version_id) or `+wasGiven+`)
+		order by v.number`, content, studio)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Given])
+}
+
+var selectContentAt = `
+	select pi.id, pi.parcel_id, pi.item_id, pi.folder, pi.position, pi.withdrawn_at, pi.heading, i.name as title, '' as lead,
+	       '{}'::text[] as older, ` + pieceOf("v.file_name") + `
+	from parcel_item pi join parcel p on p.id = pi.parcel_id join item i on i.id = pi.item_id join version v on v.item_id = i.id
+	join blob b on b.id = v.blob_id ` + madeOf
+
+func (q *queries) ContentAt(ctx context.Context, content, version string, studio bool) (pack.Content, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectContentAt+`
+		where pi.id = $1 and v.id = $2 and v.deleted_at is null and b.deleted_at is null and ($3 or `+wasGiven+`)`, content, version, studio)
+	return one(rows, err, pgx.RowToStructByName[pack.Content])
+}
+
+func (q *queries) TakePart(ctx context.Context, parcel string) ([]reviewing.Person, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select m.id, m.name, true as studio from parcel p join member m on m.studio_id = p.studio_id where p.id = $1 and m.removed_at is null
+		union all (
+		select l.id, c.name, false from line l join card c on c.id = l.card_id
+		where l.parcel_id = $1 and l.removed_at is null and c.name <> '' order by c.name, l.id limit 200)`, parcel)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Person])
+}
+
+func (q *queries) SetTick(ctx context.Context, t reviewing.Tick, done bool) (bool, error) {
 	set := "insert into tick (line_id, item_id, task, at) values ($1, $2, $3, $4) on conflict do nothing"
 	args := []any{t.LineID, t.ContentID, t.Task, t.At}
 	if !done {
@@ -53,7 +217,7 @@ func (q *queries) SetTick(ctx context.Context, t review.Tick, done bool) (bool, 
 	return tag.RowsAffected() > 0, err
 }
 
-func (q *queries) TicksOf(ctx context.Context, parcel, line string) ([]review.Tick, error) {
+func (q *queries) TicksOf(ctx context.Context, parcel, line string) ([]reviewing.Tick, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		select t.item_id as content_id, t.task, t.line_id, coalesce(c.name, '') as who, t.at
 		from parcel_item pi join tick t on t.item_id = pi.id join line l on l.id = t.line_id left join card c on c.id = l.card_id
@@ -61,5 +225,5 @@ func (q *queries) TicksOf(ctx context.Context, parcel, line string) ([]review.Ti
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Tick])
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Tick])
 }

@@ -175,12 +175,22 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, err := store.NoticePage(ctx, "a", "", notices.Cursor{}, 50)
 			return err
 		},
-		"unseen":          func(ctx context.Context) error { _, err := store.CountUnseen(ctx, "am0", 100); return err },
-		"seen":            func(ctx context.Context) error { return store.SeeNotices(ctx, "am0", 5, now) },
-		"told":            func(ctx context.Context) error { _, err := store.Told(ctx, "b1"); return err },
-		"choices":         func(ctx context.Context) error { _, err := store.Choices(ctx, "a"); return err },
-		"uploads":         func(ctx context.Context) error { _, err := store.UploadsOf(ctx, "ap7"); return err },
-		"notes":           func(ctx context.Context) error { _, err := store.Notes(ctx, "ap7"); return err },
+		"unseen":         func(ctx context.Context) error { _, err := store.CountUnseen(ctx, "am0", 100); return err },
+		"seen":           func(ctx context.Context) error { return store.SeeNotices(ctx, "am0", 5, now) },
+		"told":           func(ctx context.Context) error { _, err := store.Told(ctx, "b1"); return err },
+		"choices":        func(ctx context.Context) error { _, err := store.Choices(ctx, "a"); return err },
+		"uploads":        func(ctx context.Context) error { _, err := store.UploadsOf(ctx, "ap7"); return err },
+		"notes":          func(ctx context.Context) error { _, err := store.Notes(ctx, "ap7", ""); return err },
+		"notes of one":   func(ctx context.Context) error { _, err := store.Notes(ctx, "ap7", "ac7-3"); return err },
+		"given versions": func(ctx context.Context) error { _, err := store.GivenVersions(ctx, "ac7-3", false); return err },
+		"at a version": func(ctx context.Context) error {
+			_, _, err := store.ContentAt(ctx, "ac7-3", "av142", false)
+			return err
+		},
+		"who takes part":  func(ctx context.Context) error { _, err := store.TakePart(ctx, "ap7"); return err },
+		"ratings":         func(ctx context.Context) error { _, err := store.Ratings(ctx, "ap7", "av142"); return err },
+		"former words":    func(ctx context.Context) error { _, err := store.FormerWords(ctx, "an1"); return err },
+		"an attachment":   func(ctx context.Context) error { _, _, err := store.AttachmentByID(ctx, "at1"); return err },
 		"readers":         func(ctx context.Context) error { _, err := store.Readers(ctx, "ap7", ""); return err },
 		"gates":           func(ctx context.Context) error { _, err := store.Gates(ctx, page, []string{"al13"}); return err },
 		"giving packages": func(ctx context.Context) error { _, err := store.Given(ctx, []string{"ai142"}, true); return err },

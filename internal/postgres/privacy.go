@@ -113,6 +113,9 @@ func (q *queries) ErasePerson(ctx context.Context, person string, lines []string
 		{"update text_message set number = '' where line_id = any($1)", []any{lines}},
 		{`update letter set to_name = '', to_email = '', data = '{}', last_error = '', state = case when state = 'waiting' then 'refused' else state end
 			where line_id = any($1)`, []any{lines}},
+		{"update note set body = 'What was said here was erased.' where line_id = any($1) and body = ''", []any{lines}},
+		{"delete from attachment where line_id = any($1)", []any{lines}},
+		{"delete from note_words w using note n where w.note_id = n.id and n.line_id = any($1)", []any{lines}},
 		{"delete from group_person where person_id = $1", []any{person}},
 		// Of no host that there is (RFC 2606), since an address names one person of a book.
 		{`update person set name = 'Erased', email = id || '@erased.invalid', zone = '', language = '', client_id = null, rate = 0, bounced = '',

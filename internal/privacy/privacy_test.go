@@ -1,6 +1,8 @@
 package privacy_test
 
 import (
+	reviewing "aftergust/internal/review"
+
 	"encoding/json"
 	"testing"
 
@@ -29,7 +31,7 @@ func whole(t *testing.T, h *apptest.House) (pack.Parcel, []pack.Line) {
 	contents, err := h.Pack.Contents(t.Context(), h.Mara, p.ID, pack.Place{})
 	require.NoError(t, err)
 	require.NoError(t, h.Seen.Saw(t.Context(), e, contents[0].ID, seen.Sign{Key: "monday-morning", Pages: []int64{4000}}))
-	_, err = h.Review.WriteNote(t.Context(), e, contents[0].ID, anchor(t), "Louder at the end.")
+	_, err = h.Review.Write(t.Context(), reviewing.Guest(e), contents[0].ID, reviewing.Draft{Anchor: anchor(t), Body: "Louder at the end."})
 	require.NoError(t, err)
 	return p, lines
 }

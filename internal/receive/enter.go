@@ -67,6 +67,11 @@ func (e Entrant) Decide(verb right.Right, withdrawn bool, now time.Time) access.
 	return access.Decide(e.gate(now), e.person(now), verb, withdrawn)
 }
 
+// DecideNote is access.DecideNote for this entrant.
+func (e Entrant) DecideNote(act access.NoteAct, note access.Note, now time.Time) access.Reason {
+	return access.DecideNote(e.gate(now), e.person(now), act, note)
+}
+
 // May reports whether this entrant may do verb with the package now.
 func (e Entrant) May(verb right.Right, now time.Time) bool {
 	return e.Decide(verb, false, now) == access.Allowed
@@ -86,7 +91,7 @@ func Refusal(r access.Reason) error {
 	switch r {
 	case access.Allowed:
 		return nil
-	case access.UnknownLink, access.NotSent:
+	case access.UnknownLink, access.NotSent, access.UnknownNote:
 		kind = ground.NotFound
 	case access.Stopped, access.Ended, access.Cleared, access.Withdrawn, access.RemovedPerson:
 		kind = ground.Gone

@@ -1,190 +1,350 @@
-// Package review is the conversation about what was sent: notes, answers, and
-// what is done.
+// Package review is the conversation about what was sent: notes with what lies at
+// them, answers, and what is done.
 package review
 
 import (
-	"aftergust/core/access"
-	"aftergust/core/event"
-	"aftergust/core/review"
-	"aftergust/core/right"
-	"aftergust/internal/account"
-	"aftergust/internal/ground"
-	"aftergust/internal/happen"
-	"aftergust/internal/pack"
-	"aftergust/internal/receive"
 	"context"
 	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
+
+	"aftergust/core/access"
+	"aftergust/core/event"
+	"aftergust/core/review"
+	"aftergust/core/right"
+	"aftergust/internal/account"
+	"aftergust/internal/blob"
+	"aftergust/internal/ground"
+	"aftergust/internal/happen"
+	"aftergust/internal/keep"
+	"aftergust/internal/pack"
+	"aftergust/internal/receive"
 )
 
 // A Note is feedback at a place of a version, or an answer to one.
 type Note struct {
-	ID        string
-	ParcelID  string
-	ContentID string // the item of the package that it lies on
-	VersionID string
-	ParentID  string // set for an answer
-	LineID    string
-	WayIn     string // by which the person came
-	MemberID  string
-	Author    string
-	Anchor    review.Anchor
-	Place     review.Place
-	Body      string
-	CreatedAt time.Time
-	DoneAt    *time.Time
-	Withdrawn bool // with the item that it is on
+	ID         string
+	ParcelID   string
+	ContentID  string // the item of the package that it lies on
+	VersionID  string
+	Number     int    // of the version
+	ParentID   string // set for an answer
+	LineID     string
+	WayIn      string // by which the person came
+	MemberID   string
+	Author     string
+	Anchor     review.Anchor
+	Place      review.Place
+	Body       string
+	Edition    int // from 1; one more with each edit
+	Private    bool
+	AssignedID string // member who does it; empty for nobody
+	Assigned   string // their name
+	CreatedAt  time.Time
+	DoneAt     *time.Time
+	Withdrawn  bool // with the item that it is on
+	Attached   []Attachment
+	Signs      []Reaction
+	Source     string // id in the program that it was read in from; empty for a note of ours
+	SaidBy     string // how that program named its author
+}
+
+// A Draft is a note as somebody writes it.
+type Draft struct {
+	Version  string // on which it lies; empty for the one that the package gives
+	Anchor   review.Anchor
+	Body     string
+	Private  bool
+	Attached []string // ids of what was attached before
+}
+
+// A Reaction is a sign that somebody gave a note.
+type Reaction struct {
+	Sign review.Sign `json:"sign"`
+	Who  string      `json:"who"` // id of the line or member
+	Name string      `json:"name"`
+}
+
+// Words are former words of a note.
+type Words struct {
+	Text  string
+	Until time.Time // when they were replaced
 }
 
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
 	Ticks
+	Rooms
 	InsertNote(ctx context.Context, n Note) error
 	NoteByID(ctx context.Context, id string) (Note, bool, error)
-	Notes(ctx context.Context, parcel string) ([]Note, error)
+	// Notes are those of a package, or of one item of it, oldest first.
+	Notes(ctx context.Context, parcel, content string) ([]Note, error)
+	// EditNote gives the edition of a note other words; ok is false where it has another edition meanwhile.
+	EditNote(ctx context.Context, id string, edition int, body string, at time.Time) (ok bool, err error)
+	FormerWords(ctx context.Context, id string) ([]Words, error)
 	SetNoteDone(ctx context.Context, id string, at *time.Time) error
+	SetNotePrivate(ctx context.Context, id string, private bool) error
+	AssignNote(ctx context.Context, id, member string) error
+	// RemoveNote takes a note away that nobody else has answered; ok is false where somebody has.
+	RemoveNote(ctx context.Context, id string, at time.Time) (ok bool, err error)
+	SetSign(ctx context.Context, note Note, p Party, sign review.Sign, on bool, at time.Time) error
+	InsertBlob(ctx context.Context, b keep.Blob) error
+	InsertAttachment(ctx context.Context, a Attachment, p Party) error
+	AttachmentByID(ctx context.Context, id string) (Attachment, bool, error)
+	// AttachTo hangs what somebody attached in a package on a note, and says how many of the ids that were.
+	AttachTo(ctx context.Context, n Note, ids []string) (int, error)
 }
 
 // A Service keeps notes. Make it with New.
 type Service struct {
 	store   Store
+	bytes   blob.Store
+	work    string // folder for what is being made
+	busy    chan struct{}
 	pack    *pack.Service
 	receive *receive.Service
 	events  *happen.Log
 	now     func() time.Time
 }
 
-// New makes a service.
-func New(store Store, packing *pack.Service, receiving *receive.Service, events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, packing, receiving, events, now}
+// attachAtOnce is how many attachments are made ready at a time.
+const attachAtOnce = 2
+
+// New makes a service. work is a folder for what is being made.
+func New(store Store, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, events *happen.Log,
+	now func() time.Time) *Service {
+	return &Service{store, bytes, work, make(chan struct{}, attachAtOnce), packing, receiving, events, now}
 }
 
-// maxNote is how long a note may be, in characters.
-const maxNote = 4000
+// Bounds of a note.
+const (
+	maxNote     = 4000 // characters
+	maxAttached = 8
+)
 
-// WriteNote leaves a note on an item as a recipient.
-func (s *Service) WriteNote(ctx context.Context, e receive.Entrant, contentID string, anchor review.Anchor, body string) (Note, error) {
-	content, err := s.receive.Reach(ctx, e, contentID, right.Note)
+// Write leaves a note on an item.
+func (s *Service) Write(ctx context.Context, p Party, contentID string, d Draft) (Note, error) {
+	content, parcel, err := s.content(ctx, p, contentID, right.Note)
+	if err == nil {
+		content, err = s.at(ctx, p, content, d.Version)
+	}
 	if err != nil {
 		return Note{}, err
 	}
-	return s.writeNote(ctx, content, e.Parcel, Note{LineID: e.Line.ID, WayIn: e.Line.WayID, Author: e.Line.Name, Anchor: anchor, Body: body})
-}
-
-// WriteStudioNote leaves a note on an item as a member of the studio.
-func (s *Service) WriteStudioNote(ctx context.Context, m account.Member, contentID string, anchor review.Anchor, body string) (Note,
-	error) {
-	content, parcel, err := s.pack.ContentOf(ctx, m, contentID)
-	if err != nil {
-		return Note{}, err
-	}
-	return s.writeNote(ctx, content, parcel, Note{MemberID: m.ID, Author: m.Name, Anchor: anchor, Body: body})
-}
-
-func (s *Service) writeNote(ctx context.Context, content pack.Content, parcel pack.Parcel, n Note) (Note, error) {
-	var err error
+	n := Note{Anchor: d.Anchor, ContentID: content.ID, VersionID: content.VersionID, Number: content.Number}
 	if n.Place, err = content.Reviewed().Place(n.Anchor); err != nil {
 		return Note{}, ground.Wrong("anchor", "The note was not saved: %s.", err)
 	}
-	n.ContentID, n.VersionID = content.ID, content.VersionID
-	return s.saveNote(ctx, parcel, n)
+	return s.save(ctx, p, parcel, n, d)
 }
 
-func (s *Service) saveNote(ctx context.Context, parcel pack.Parcel, n Note) (Note, error) {
-	n.Body = strings.TrimSpace(strings.ToValidUTF8(n.Body, ""))
-	if n.Body == "" || utf8.RuneCountInString(n.Body) > maxNote {
-		return Note{}, ground.Wrong("body", "A note has 1 to %d characters.", maxNote)
-	}
-	n.ID, n.ParcelID, n.CreatedAt = ground.NewID(), parcel.ID, s.now()
-	return n, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertNote(ctx, n); err != nil {
-			return err
-		}
-		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID,
-			WayIn:    n.WayIn,
-			MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label})
-	})
-}
-
-// Answer answers a note as a recipient.
-func (s *Service) Answer(ctx context.Context, e receive.Entrant, noteID, body string) (Note, error) {
-	if err := receive.Refusal(e.Decide(right.Note, false, s.now())); err != nil {
-		return Note{}, err
-	}
-	parent, err := s.noteIn(ctx, e.Parcel.ID, noteID)
-	if err == nil && parent.Withdrawn {
-		err = receive.Refusal(access.Withdrawn)
-	}
+// Answer answers a note. An answer to a private note is private too.
+func (s *Service) Answer(ctx context.Context, p Party, noteID string, d Draft) (Note, error) {
+	parent, parcel, err := s.note(ctx, p, noteID, access.AnswerNote)
 	if err != nil {
 		return Note{}, err
 	}
-	return s.answer(ctx, e.Parcel, parent, Note{LineID: e.Line.ID, WayIn: e.Line.WayID, Author: e.Line.Name, Body: body})
-}
-
-// StudioAnswer answers a note as a member of the studio.
-func (s *Service) StudioAnswer(ctx context.Context, m account.Member, noteID, body string) (Note, error) {
-	parent, parcel, err := s.noteOf(ctx, m, noteID)
-	if err != nil {
-		return Note{}, err
-	}
-	return s.answer(ctx, parcel, parent, Note{MemberID: m.ID, Author: m.Name, Body: body})
-}
-
-func (s *Service) answer(ctx context.Context, parcel pack.Parcel, parent, n Note) (Note, error) {
 	if parent.ParentID != "" {
 		return Note{}, ground.Clash("answer_of_answer", "Answer the note itself; its answers lie in one thread.")
 	}
-	n.ParentID, n.ContentID, n.VersionID, n.Anchor, n.Place = parent.ID, parent.ContentID, parent.VersionID, parent.Anchor, parent.Place
-	return s.saveNote(ctx, parcel, n)
+	d.Private = d.Private || parent.Private
+	return s.save(ctx, p, parcel, Note{ParentID: parent.ID, ContentID: parent.ContentID, VersionID: parent.VersionID, Number: parent.Number,
+		Anchor: parent.Anchor, Place: parent.Place}, d)
 }
 
-func (s *Service) noteIn(ctx context.Context, parcel, id string) (Note, error) {
-	note, ok, err := s.store.NoteByID(ctx, id)
-	if err == nil && (!ok || note.ParcelID != parcel) {
-		err = ground.Missing("note")
+func (s *Service) save(ctx context.Context, p Party, parcel pack.Parcel, n Note, d Draft) (Note, error) {
+	var err error
+	if err = p.writes(); err != nil {
+		return Note{}, err
 	}
-	return note, err
+	if n.Body, err = worded(d.Body, len(d.Attached) > 0 || len(n.Anchor.Strokes) > 0 && n.ParentID == ""); err != nil {
+		return Note{}, err
+	}
+	if len(d.Attached) > maxAttached {
+		return Note{}, ground.Wrong("attached", "At most %d things lie at a note.", maxAttached)
+	}
+	n.ID, n.ParcelID, n.CreatedAt, n.Edition = ground.NewID(), parcel.ID, s.now(), 1
+	n.Author, n.Private = p.Name(), d.Private && p.InStudio()
+	n.LineID, n.WayIn, n.MemberID = p.by()
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.InsertNote(ctx, n); err != nil {
+			return err
+		}
+		if len(d.Attached) > 0 {
+			if found, err := s.store.AttachTo(ctx, n, d.Attached); err != nil {
+				return err
+			} else if found != len(d.Attached) {
+				return ground.Wrong("attached", "What you attached is not there any more. Attach it again; the words are still in the field.")
+			}
+		}
+		if n.Private {
+			return s.changed(ctx, parcel)
+		}
+		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID,
+			WayIn: n.WayIn, MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label})
+	})
+	if err != nil || len(d.Attached) == 0 {
+		return n, err
+	}
+	n, _, err = s.store.NoteByID(ctx, n.ID)
+	return n, err
 }
 
-func (s *Service) noteOf(ctx context.Context, m account.Member, id string) (Note, pack.Parcel, error) {
-	note, ok, err := s.store.NoteByID(ctx, id)
+// worded is the text of a note as it is kept. Where something else says it, it may be empty.
+func worded(text string, saysElse bool) (string, error) {
+	text = strings.TrimSpace(strings.ToValidUTF8(text, ""))
+	switch n := utf8.RuneCountInString(text); {
+	case n > maxNote:
+		return "", ground.Wrong("text", "A note has at most %d characters; this has %d.", maxNote, n)
+	case n == 0 && !saysElse:
+		return "", ground.Wrong("text", "Write what should change, draw it or say it.")
+	}
+	return text, nil
+}
+
+// changed tells screens that the notes of a package are others now.
+func (s *Service) changed(ctx context.Context, parcel pack.Parcel) error {
+	return s.store.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.NotesChanged})
+}
+
+// Edit changes the words of a note, and keeps those that it had. edition is the one that
+// whoever edits it has seen: an edit of another window in between is not lost under it.
+func (s *Service) Edit(ctx context.Context, p Party, noteID string, edition int, body string) (Note, error) {
+	n, parcel, err := s.note(ctx, p, noteID, access.EditNote)
 	if err != nil {
-		return note, pack.Parcel{}, err
+		return n, err
 	}
-	if !ok {
-		return note, pack.Parcel{}, ground.Missing("note")
+	if body, err = worded(body, len(n.Attached) > 0 || len(n.Anchor.Strokes) > 0); err != nil || body == n.Body {
+		return n, err
 	}
-	parcel, err := s.pack.ParcelOf(ctx, m, note.ParcelID)
-	return note, parcel, err
+	return n, s.store.Tx(ctx, func(ctx context.Context) error {
+		ok, err := s.store.EditNote(ctx, n.ID, edition, body, s.now())
+		if err == nil && !ok {
+			err = ground.Clash("edited", "This note was edited in another window meanwhile. Your words are still in the field; read the others first.")
+		}
+		if err != nil {
+			return err
+		}
+		n.Body, n.Edition = body, edition+1
+		return s.changed(ctx, parcel)
+	})
 }
 
-// SetDone ticks a note as done, or takes the tick back.
-func (s *Service) SetDone(ctx context.Context, m account.Member, noteID string, done bool) error {
-	note, parcel, err := s.noteOf(ctx, m, noteID)
+// Former are the words that a note had before, the last first.
+func (s *Service) Former(ctx context.Context, p Party, noteID string) ([]Words, error) {
+	if _, _, err := s.note(ctx, p, noteID, access.ReadNote); err != nil {
+		return nil, err
+	}
+	return s.store.FormerWords(ctx, noteID)
+}
+
+// Remove takes a note back that nobody else has answered.
+func (s *Service) Remove(ctx context.Context, p Party, noteID string) error {
+	n, parcel, err := s.note(ctx, p, noteID, access.RemoveNote)
 	if err != nil {
 		return err
 	}
-	if note.ParentID != "" {
-		return ground.Clash("answer_done", "An answer cannot be done; its note can.")
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		ok, err := s.store.RemoveNote(ctx, n.ID, s.now())
+		if err == nil && !ok {
+			err = ground.Clash("answered", "Somebody has answered this note, so it stays. Edit it, or tick it as done.")
+		}
+		if err != nil {
+			return err
+		}
+		return s.changed(ctx, parcel)
+	})
+}
+
+// SetDone ticks a note as done, or opens it again.
+func (s *Service) SetDone(ctx context.Context, p Party, noteID string, done bool) error {
+	n, parcel, err := s.head(ctx, p, noteID, access.TickNote)
+	if err != nil || done == (n.DoneAt != nil) {
+		return err
 	}
 	var at *time.Time
 	if done {
-		now := s.now()
-		at = &now
+		at = new(s.now())
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.SetNoteDone(ctx, noteID, at); err != nil {
 			return err
 		}
-		if !done {
-			return s.store.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.NotesChanged})
+		if !done || n.Private {
+			return s.changed(ctx, parcel)
 		}
-		return s.events.Record(ctx, happen.Happening{Kind: event.Done, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: m.ID,
-			Version: note.VersionID,
-			Place:   note.Place.Label})
+		line, way, member := p.by()
+		return s.events.Record(ctx, happen.Happening{Kind: event.Done, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line, WayIn: way,
+			MemberID: member, Version: n.VersionID, Place: n.Place.Label})
+	})
+}
+
+// head is a note that is no answer.
+func (s *Service) head(ctx context.Context, p Party, noteID string, act access.NoteAct) (Note, pack.Parcel, error) {
+	n, parcel, err := s.note(ctx, p, noteID, act)
+	if err == nil && n.ParentID != "" {
+		err = ground.Clash("of_answer", "This can be done with a note, not with an answer.")
+	}
+	return n, parcel, err
+}
+
+// SetPrivate keeps a note to the studio, or shows it to everybody who may see it. What
+// others have answered stays in sight.
+func (s *Service) SetPrivate(ctx context.Context, p Party, noteID string, private bool) error {
+	n, parcel, err := s.head(ctx, p, noteID, access.HideNote)
+	if err == nil && private && n.LineID != "" {
+		err = ground.Clash("not_yours", n.Author+" wrote this note; it cannot be kept from them.")
+	}
+	if err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetNotePrivate(ctx, n.ID, private); err != nil {
+			return err
+		}
+		return s.changed(ctx, parcel)
+	})
+}
+
+// Assign says who of the studio does what a note asks for; an empty member takes that back.
+func (s *Service) Assign(ctx context.Context, p Party, noteID, member string) error {
+	n, parcel, err := s.head(ctx, p, noteID, access.AssignNote)
+	if err != nil {
+		return err
+	}
+	if member != "" {
+		people, err := s.store.TakePart(ctx, parcel.ID)
+		if err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(people, func(one Person) bool { return one.Studio && one.ID == member }) {
+			return ground.Missing("member of the studio")
+		}
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.AssignNote(ctx, n.ID, member); err != nil {
+			return err
+		}
+		return s.changed(ctx, parcel)
+	})
+}
+
+// Sign gives a note a sign, or takes it back.
+func (s *Service) Sign(ctx context.Context, p Party, noteID string, sign review.Sign, on bool) error {
+	if !review.Signs.Has(sign) {
+		return ground.Wrong("sign", "There is no sign %q.", sign)
+	}
+	n, parcel, err := s.note(ctx, p, noteID, access.SignNote)
+	if err != nil {
+		return err
+	}
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetSign(ctx, n, p, sign, on, s.now()); err != nil {
+			return err
+		}
+		return s.changed(ctx, parcel)
 	})
 }
 
@@ -193,15 +353,21 @@ func (s *Service) Notes(ctx context.Context, m account.Member, id string) ([]Not
 	if _, err := s.pack.ParcelOf(ctx, m, id); err != nil {
 		return nil, err
 	}
-	return s.store.Notes(ctx, id)
+	return s.store.Notes(ctx, id, "")
 }
 
-// GuestNotes lists the notes of a package for an entrant who may see it. Those on
-// items that were withdrawn are withdrawn with them.
+// GuestNotes lists the notes of a package for an entrant who may see it, without those
+// that they may not read.
 func (s *Service) GuestNotes(ctx context.Context, e receive.Entrant) ([]Note, error) {
 	if err := receive.Refusal(e.Decide(right.See, false, s.now())); err != nil {
 		return nil, err
 	}
-	notes, err := s.store.Notes(ctx, e.Parcel.ID)
-	return slices.DeleteFunc(notes, func(n Note) bool { return n.Withdrawn }), err
+	notes, err := s.store.Notes(ctx, e.Parcel.ID, "")
+	return s.readable(Guest(e), e.Parcel, notes), err
+}
+
+// readable are those of the notes that somebody may read.
+func (s *Service) readable(p Party, parcel pack.Parcel, notes []Note) []Note {
+	gate, now := parcel.Gate(s.now()), s.now()
+	return slices.DeleteFunc(notes, func(n Note) bool { return p.decide(access.ReadNote, n, gate, now) != access.Allowed })
 }

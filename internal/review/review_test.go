@@ -1,12 +1,13 @@
 package review_test
 
 import (
+	reviewing "aftergust/internal/review"
+
 	"strings"
 	"testing"
 
 	"aftergust/core/event"
 	"aftergust/core/piece"
-	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/thing"
 	"aftergust/internal/apptest"
@@ -33,21 +34,21 @@ func TestNotesAreForThoseWhoMayAndStayInTheirPackage(t *testing.T) {
 	require.NoError(t, err)
 	content := inside.Contents[0].ID
 
-	note, err := h.Review.WriteNote(t.Context(), hanne, content, review.Anchor{}, " Louder here. ")
+	note, err := h.Review.Write(t.Context(), reviewing.Guest(hanne), content, reviewing.Draft{Body: " Louder here. "})
 	require.NoError(t, err)
 	assert.Equal(t, "Louder here.", note.Body)
-	_, err = h.Review.WriteNote(t.Context(), tove, content, review.Anchor{}, "Me too.")
+	_, err = h.Review.Write(t.Context(), reviewing.Guest(tove), content, reviewing.Draft{Body: "Me too."})
 	assert.Equal(t, "no_right", apptest.Code(t, err))
-	_, err = h.Review.WriteNote(t.Context(), mirek, content, review.Anchor{}, "From next door.")
+	_, err = h.Review.Write(t.Context(), reviewing.Guest(mirek), content, reviewing.Draft{Body: "From next door."})
 	assert.Equal(t, "not_found", apptest.Code(t, err))
-	_, err = h.Review.Answer(t.Context(), tove, note.ID, "Me too.")
+	_, err = h.Review.Answer(t.Context(), reviewing.Guest(tove), note.ID, reviewing.Draft{Body: "Me too."})
 	assert.Equal(t, "no_right", apptest.Code(t, err))
-	_, err = h.Review.Answer(t.Context(), mirek, note.ID, "From next door.")
+	_, err = h.Review.Answer(t.Context(), reviewing.Guest(mirek), note.ID, reviewing.Draft{Body: "From next door."})
 	assert.Equal(t, "not_found", apptest.Code(t, err))
-	_, err = h.Review.StudioAnswer(t.Context(), h.Odd, note.ID, "From another studio.")
+	_, err = h.Review.Answer(t.Context(), reviewing.Studio(h.Odd), note.ID, reviewing.Draft{Body: "From another studio."})
 	assert.Equal(t, "not_found", apptest.Code(t, err))
-	assert.Equal(t, "not_found", apptest.Code(t, h.Review.SetDone(t.Context(), h.Odd, note.ID, true)))
-	_, err = h.Review.WriteStudioNote(t.Context(), h.Odd, content, review.Anchor{}, "From another studio.")
+	assert.Equal(t, "not_found", apptest.Code(t, h.Review.SetDone(t.Context(), reviewing.Studio(h.Odd), note.ID, true)))
+	_, err = h.Review.Write(t.Context(), reviewing.Studio(h.Odd), content, reviewing.Draft{Body: "From another studio."})
 	assert.Equal(t, "not_found", apptest.Code(t, err))
 	_, err = h.Review.Notes(t.Context(), h.Odd, p.ID)
 	assert.Equal(t, "not_found", apptest.Code(t, err))
@@ -73,7 +74,7 @@ func TestAThreadIsANoteWithItsAnswers(t *testing.T) {
 	inside, err := h.Receive.Inside(t.Context(), hanne, pack.Place{})
 	require.NoError(t, err)
 	write := func(body string) string {
-		_, err := h.Review.WriteStudioNote(t.Context(), h.Mara, inside.Contents[0].ID, review.Anchor{}, body)
+		_, err := h.Review.Write(t.Context(), reviewing.Studio(h.Mara), inside.Contents[0].ID, reviewing.Draft{Body: body})
 		return apptest.Code(t, err)
 	}
 	assert.Equal(t, "invalid", write("  \n"))
@@ -82,14 +83,14 @@ func TestAThreadIsANoteWithItsAnswers(t *testing.T) {
 	all, err := h.Review.Notes(t.Context(), h.Mara, p.ID)
 	require.NoError(t, err)
 	require.Len(t, all, 1)
-	answer, err := h.Review.Answer(t.Context(), hanne, all[0].ID, "As you wish.")
+	answer, err := h.Review.Answer(t.Context(), reviewing.Guest(hanne), all[0].ID, reviewing.Draft{Body: "As you wish."})
 	require.NoError(t, err)
 	assert.Equal(t, all[0].ID, answer.ParentID)
-	_, err = h.Review.StudioAnswer(t.Context(), h.Mara, answer.ID, "And again.")
+	_, err = h.Review.Answer(t.Context(), reviewing.Studio(h.Mara), answer.ID, reviewing.Draft{Body: "And again."})
 	assert.Equal(t, "answer_of_answer", apptest.Code(t, err))
-	assert.Equal(t, "answer_done", apptest.Code(t, h.Review.SetDone(t.Context(), h.Mara, answer.ID, true)))
+	assert.Equal(t, "of_answer", apptest.Code(t, h.Review.SetDone(t.Context(), reviewing.Studio(h.Mara), answer.ID, true)))
 	for _, done := range []bool{true, false} {
-		require.NoError(t, h.Review.SetDone(t.Context(), h.Mara, all[0].ID, done))
+		require.NoError(t, h.Review.SetDone(t.Context(), reviewing.Studio(h.Mara), all[0].ID, done))
 		now, err := h.Review.Notes(t.Context(), h.Mara, p.ID)
 		require.NoError(t, err)
 		assert.Equal(t, done, now[0].DoneAt != nil)

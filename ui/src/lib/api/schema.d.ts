@@ -517,8 +517,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Leave a note on an item */
+        /** Leave a note at a place of an item */
         post: operations["write-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The review of an item: the version that is looked at, notes, who takes part */
+        get: operations["room"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -535,6 +552,23 @@ export interface paths {
         /** What people saw of an item of a package, in the version that it gives now */
         get: operations["seen"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/stars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give the version of an item that there is now stars */
+        put: operations["rate-item"];
         post?: never;
         delete?: never;
         options?: never;
@@ -748,6 +782,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back one's own note that nobody else has answered */
+        delete: operations["remove-note"];
+        options?: never;
+        head?: never;
+        /** Change the words of one's own note; those before are kept */
+        patch: operations["edit-note"];
+        trace?: never;
+    };
     "/api/v1/notes/{id}/answers": {
         parameters: {
             query?: never;
@@ -765,6 +817,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/notes/{id}/assigned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say who of the studio does what a note asks for */
+        put: operations["assign-note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/notes/{id}/done": {
         parameters: {
             query?: never;
@@ -773,8 +842,59 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Tick a note as done, or take the tick back */
+        /** Tick a note as done, or open it again */
         put: operations["set-note-done"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/{id}/former": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The words that a note had before, the last first */
+        get: operations["former-words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/{id}/private": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a note to the studio, or show it to all */
+        put: operations["set-note-private"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/{id}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a note a sign, or take it back */
+        put: operations["sign-note"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1674,6 +1794,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/items/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a note at a place of an item */
+        post: operations["recipient-write-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{id}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The review of an item: the version that is looked at, notes, who takes part */
+        get: operations["recipient-room"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{id}/stars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give the version of an item that there is now stars */
+        put: operations["recipient-rate-item"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/items/{item}/entries": {
         parameters: {
             query?: never;
@@ -1702,23 +1873,6 @@ export interface paths {
         put?: never;
         /** Say that an item is being looked at */
         post: operations["look"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/r/{link}/items/{item}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Leave a note at a place of an item */
-        post: operations["recipient-write-note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1811,7 +1965,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/r/{link}/notes/{note}/answers": {
+    "/api/v1/r/{link}/notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back one's own note that nobody else has answered */
+        delete: operations["recipient-remove-note"];
+        options?: never;
+        head?: never;
+        /** Change the words of one's own note; those before are kept */
+        patch: operations["recipient-edit-note"];
+        trace?: never;
+    };
+    "/api/v1/r/{link}/notes/{id}/answers": {
         parameters: {
             query?: never;
             header?: never;
@@ -1822,6 +1994,57 @@ export interface paths {
         put?: never;
         /** Answer a note */
         post: operations["recipient-answer-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/notes/{id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Tick a note as done, or open it again */
+        put: operations["recipient-set-note-done"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/notes/{id}/former": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The words that a note had before, the last first */
+        get: operations["recipient-former-words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/notes/{id}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a note a sign, or take it back */
+        put: operations["recipient-sign-note"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2594,6 +2817,35 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body": {
+            on: boolean;
+            sign: string;
+        };
+        "AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body": {
+            done: boolean;
+        };
+        "AboutInStruct { Member string \"json:\\\"member\\\" doc:\\\"id; empty for nobody\\\"\" }Body": {
+            /** @description id; empty for nobody */
+            member: string;
+        };
+        "AboutInStruct { Private bool \"json:\\\"private\\\"\" }Body": {
+            private: boolean;
+        };
+        "AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body": {
+            /**
+             * Format: int64
+             * @description 0 takes them back
+             */
+            stars: number;
+        };
+        "AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body": {
+            /**
+             * Format: int64
+             * @description the one that was read
+             */
+            edition: number;
+            text: string;
+        };
         ActInBody: {
             /** @enum {string} */
             act: "stop" | "extend" | "remind" | "door" | "links";
@@ -2683,6 +2935,8 @@ export interface components {
             let_in: boolean;
         };
         AnswerInput: {
+            attached?: string[];
+            private?: boolean;
             text: string;
         };
         AppKeyView: {
@@ -2715,6 +2969,25 @@ export interface components {
             id: string;
             /** @description for navigator.credentials, as JSON */
             options: unknown;
+        };
+        Attachment: {
+            /** Format: int64 */
+            height: number;
+            id: string;
+            /** @enum {string} */
+            kind: "voice" | "picture";
+            /**
+             * Format: int64
+             * @description microseconds of a voice
+             */
+            length_us: number;
+            /** @description of a voice: loudest sample of each of up to 60 equal parts, 0 to 255 */
+            peaks: number[];
+            /**
+             * Format: int64
+             * @description pixels of a picture
+             */
+            width: number;
         };
         Back: {
             /** Format: int64 */
@@ -3852,24 +4125,52 @@ export interface components {
         };
         NoteInput: {
             anchor: components["schemas"]["Anchor"];
+            /** @description ids of what was attached before */
+            attached?: string[];
+            /** @description for the studio alone */
+            private?: boolean;
+            /** @description may be empty where the note is drawn, said or shown */
             text: string;
+            /** @description on which it lies; left out for the one that the package gives now */
+            version?: string;
         };
         NoteView: {
             anchor: components["schemas"]["Anchor"];
             answers: components["schemas"]["NoteView"][];
+            /** @description id of the member who does it; empty for nobody */
+            assigned: string;
+            /** @description their name */
+            assignee: string;
             /** Format: date-time */
             at: string;
+            attached: components["schemas"]["Attachment"][];
             author: string;
             body: string;
             done: boolean;
+            /**
+             * Format: int64
+             * @description from 1; one more with each edit
+             */
+            edition: number;
             id: string;
             /** @description id of the item in the package */
             item: string;
             mine: boolean;
+            /**
+             * Format: int64
+             * @description of the version
+             */
+            number: number;
             place: components["schemas"]["Place"];
+            private: boolean;
+            /** @description the body, or what is there in its place, in words */
+            says: string;
+            signs: components["schemas"]["Reaction"][];
             /** @description written by a member of the studio */
             studio: boolean;
             version: string;
+            /** @description id of the line or member; two of one name are two */
+            who: string;
         };
         NoticeView: {
             /** Format: date-time */
@@ -4238,6 +4539,11 @@ export interface components {
             /** Format: int64 */
             start: number;
         };
+        Reaction: {
+            name: string;
+            sign: string;
+            who: string;
+        };
         "Read-peopleRequest": {
             text: string;
         };
@@ -4322,6 +4628,45 @@ export interface components {
         RoleInputBody: {
             /** @enum {string} */
             role: "owner" | "member";
+        };
+        RoomPerson: {
+            id: string;
+            me: boolean;
+            name: string;
+            studio: boolean;
+        };
+        RoomStars: {
+            mine: boolean;
+            name: string;
+            /** Format: int64 */
+            stars: number;
+        };
+        RoomVersion: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            label: string;
+            /** @description path before the purpose of a preview */
+            look: string;
+            /** @description the package gives it now */
+            now: boolean;
+            /** Format: int64 */
+            number: number;
+        };
+        RoomView: {
+            /** @description in the version that is looked at */
+            item: components["schemas"]["ItemView"];
+            /** @description of all versions, oldest first */
+            notes: components["schemas"]["NoteView"][];
+            package: string;
+            people: components["schemas"]["RoomPerson"][];
+            /** @description of whoever asks; all for the studio */
+            rights: ("see" | "note" | "take" | "add" | "sign_off")[];
+            stars: components["schemas"]["RoomStars"][];
+            /** @description whoever asks is of the studio */
+            studio: boolean;
+            /** @description the oldest first */
+            versions: components["schemas"]["RoomVersion"][];
         };
         RowView: {
             /** @description empty where it is for none */
@@ -4477,9 +4822,6 @@ export interface components {
         "Send-textRequest": {
             /** @description with its country, as +44 7700 900123 */
             number: string;
-        };
-        "Set-note-doneRequest": {
-            done: boolean;
         };
         "Set-remindersRequest": {
             /** @description before the end */
@@ -5152,6 +5494,14 @@ export interface components {
              * @enum {string}
              */
             what: "still" | "artwork" | "film" | "sound" | "document" | "archive" | "other" | "link" | "swatch" | "sheet";
+        };
+        WordsView: {
+            text: string;
+            /**
+             * Format: date-time
+             * @description when they were replaced
+             */
+            until: string;
         };
     };
     responses: never;
@@ -6423,6 +6773,40 @@ export interface operations {
             };
         };
     };
+    room: {
+        parameters: {
+            query?: {
+                /** @description id; left out for the one that the package gives now */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     seen: {
         parameters: {
             query?: never;
@@ -6442,6 +6826,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SeenView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rate-item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -6900,6 +7317,70 @@ export interface operations {
             };
         };
     };
+    "remove-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "edit-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "answer-note": {
         parameters: {
             query?: never;
@@ -6935,6 +7416,39 @@ export interface operations {
             };
         };
     };
+    "assign-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Member string \"json:\\\"member\\\" doc:\\\"id; empty for nobody\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "set-note-done": {
         parameters: {
             query?: never;
@@ -6946,7 +7460,104 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-note-doneRequest"];
+                "application/json": components["schemas"]["AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "former-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-note-private": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Private bool \"json:\\\"private\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body"];
             };
         };
         responses: {
@@ -8917,6 +9528,111 @@ export interface operations {
             };
         };
     };
+    "recipient-write-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-room": {
+        parameters: {
+            query?: {
+                /** @description id; left out for the one that the package gives now */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-rate-item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-entries": {
         parameters: {
             query?: {
@@ -8972,42 +9688,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "recipient-write-note": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                link: string;
-                item: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NoteInput"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NoteView"];
-                };
             };
             /** @description Error */
             default: {
@@ -9222,13 +9902,79 @@ export interface operations {
             };
         };
     };
+    "recipient-remove-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-edit-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-answer-note": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 link: string;
-                note: string;
+                id: string;
             };
             cookie?: never;
         };
@@ -9246,6 +9992,106 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NoteView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-set-note-done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-former-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-sign-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

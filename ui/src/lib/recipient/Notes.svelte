@@ -54,8 +54,8 @@
     const anchor = plays ? { when: 'moment' as const, at_us: player?.place() ?? 0 } : {};
     void attempt(async () => {
       await need(
-        api.POST('/api/v1/r/{link}/items/{item}/notes', {
-          params: { path: { link, item: item.id } },
+        api.POST('/api/v1/r/{link}/items/{id}/notes', {
+          params: { path: { link, id: item.id } },
           body: { anchor, text },
         }),
       );
@@ -70,7 +70,7 @@
     if (!body.text.trim()) return;
     void attempt(async () => {
       await need(
-        api.POST('/api/v1/r/{link}/notes/{note}/answers', { params: { path: { link, note: note.id } }, body }),
+        api.POST('/api/v1/r/{link}/notes/{id}/answers', { params: { path: { link, id: note.id } }, body }),
       );
       answers[note.id] = '';
     });

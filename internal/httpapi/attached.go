@@ -1,0 +1,58 @@
+package httpapi
+
+import (
+	"encoding/json"
+	"net/http"
+
+	"aftergust/core/review"
+	reviewing "aftergust/internal/review"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// party is who takes part in a review by a request for bytes: whoever came by the link in
+// its path, or the member who is signed in.
+func (a *API) party(r *http.Request) (reviewing.Party, error) {
+	if chi.URLParam(r, "link") == "" {
+		m, err := member(r.Context())
+		return reviewing.Studio(m), err
+	}
+	e, err := a.enter(r)
+	return reviewing.Guest(e), err
+}
+
+// attach takes a voice or picture as the body of a POST:
+// /api/v1/items/{id}/attached/{kind}, and the same under /api/v1/r/{link}.
+func (a *API) attach(w http.ResponseWriter, r *http.Request) {
+	kind := review.Attached(chi.URLParam(r, "kind"))
+	p, err := a.party(r)
+	var made reviewing.Attachment
+	if err == nil {
+		body := http.MaxBytesReader(w, r.Body, review.Attachments.Get(kind).Most+1)
+		made, err = a.Review.Attach(r.Context(), p, chi.URLParam(r, "id"), kind, body)
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(made) // the reader has gone
+}
+
+// attached sends what lies at a note: GET /api/v1/attached/{id}, and the same under
+// /api/v1/r/{link}.
+func (a *API) attached(w http.ResponseWriter, r *http.Request) {
+	p, err := a.party(r)
+	var found reviewing.Attachment
+	if err == nil {
+		found, err = a.Review.Attached(r.Context(), p, chi.URLParam(r, "id"))
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	guarded(w)
+	w.Header().Set("Cache-Control", "private, no-cache")
+	a.deliver(w, r, content{size: found.Size, etag: `"` + found.ID + `"`, mime: found.Mime, pieces: oneFile, open: a.blob(found.BlobID)})
+}

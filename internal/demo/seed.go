@@ -190,6 +190,11 @@ func seed(ctx context.Context, owner *Client, pool *pgxpool.Pool, media string) 
 		if err := receive(ctx, owner, &all[i]); err != nil {
 			return nil, fmt.Errorf("recipients of %s: %w", all[i].title, err)
 		}
+		if all[i].title == "Lifeboat, cut 3" {
+			if err := talk(ctx, owner, &all[i], media); err != nil {
+				return nil, err
+			}
+		}
 	}
 	time.Sleep(1500 * time.Millisecond) // receipts are written about once a second
 	for i := range all {

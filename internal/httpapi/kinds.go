@@ -16,6 +16,7 @@ import (
 	"aftergust/core/notice"
 	"aftergust/core/place"
 	"aftergust/core/preview"
+	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/role"
 	"aftergust/core/scope"
@@ -78,6 +79,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, follow.Filter("").Names())
 	describeKind(r, notice.All.Names())
 	describeKind(r, notice.Cadences.Names())
+	describeKind(r, review.Signs.Names())
 }
 
 // Choices are the words of the kinds that are chosen on screen, in order, as
@@ -98,6 +100,7 @@ func Choices() []byte {
 	choices(&b, "layouts", showing.Layouts, func(d showing.LayoutDescriptor) kind.Words { return d.Words })
 	choices(&b, "notices", notice.All, func(d notice.Descriptor) kind.Words { return d.Words })
 	choices(&b, "cadences", notice.Cadences, func(d notice.CadenceDescriptor) kind.Words { return d.Words })
+	choices(&b, "signs", review.Signs, func(d review.SignDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
 	return []byte(b.String())
 }

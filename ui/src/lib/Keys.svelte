@@ -39,13 +39,21 @@
     ['Alt ←', 'one place up'],
   ];
   const inRoom = [
-    ['Space or K', 'play, pause'],
-    ['J  L', 'slower or back, faster'],
-    ['← →', 'one frame back, on'],
-    ['Shift ← →', 'one second back, on'],
-    ['M', 'note at this frame'],
+    ['Space', 'play, pause'],
+    ['J  K  L', 'backwards, stop, forwards; again for faster'],
+    ['← →', 'one frame back, on; with Shift one second'],
+    ['Page ↑ ↓', 'ten seconds back, on; in a document one page'],
+    ['I  O  X', 'in, out, neither'],
+    ['R', 'repeat from in to out'],
+    ['[  ]', 'slower, faster'],
+    [',  .  U', 'softer, louder, silent'],
+    ['T  Y', 'type where to go; timecode, frames or clock'],
+    ['F  W', 'full screen, small window'],
+    ['M  V  S', 'write, say, draw a note at this frame'],
     ['↑ ↓', 'note before, note after'],
-    ['F', 'full screen'],
+    ['N  E', 'next open note; done'],
+    ['B  /', 'all notes as a list; find in them'],
+    ['+ − 0', 'the score nearer, further, all of it; with Shift ↑ ↓ along'],
     ['Esc', 'back to the package'],
   ];
   const shown = $derived(

@@ -69,8 +69,8 @@
     if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [contenteditable]'))
       return;
     if (!keys && document.querySelector('dialog[open]')) return; // what is typed there is an answer
+    if (inRoom) return; // it has keys of its own
     if (event.key === '?') keys = !keys;
-    else if (inRoom) return;
     else if (event.key === 'n') newPackage();
     else if (event.key === 'u') uploads.open = !uploads.open;
     else if (event.key === '/' && !page.url.pathname.startsWith('/gather')) goto('/gather?view=below');
@@ -157,7 +157,7 @@
   <Prove />
   <Keys
     bind:open={keys}
-    at={inRoom ? 'room' : page.url.pathname === '/' ? 'desk' : page.url.pathname.startsWith('/gather') ? 'gather' : ''}
+    at={page.url.pathname === '/' ? 'desk' : page.url.pathname.startsWith('/gather') ? 'gather' : ''}
   />
 {/if}
 

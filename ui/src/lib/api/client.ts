@@ -27,6 +27,9 @@ export type Listing = Schemas['EntriesView'];
 export type Swatch = Schemas['SwatchView'];
 export type ThingData = Schemas['Data'];
 export type Anchor = Schemas['Anchor'];
+export type Stroke = Schemas['Stroke'];
+export type Attachment = Schemas['Attachment'];
+export type RoomData = Schemas['RoomView'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 

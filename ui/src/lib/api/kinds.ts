@@ -149,6 +149,13 @@ export const cadences = [
   { name: 'never', word: 'No letter', means: 'It stands in the list of notices only.', offered: true },
 ] as const satisfies readonly Words[];
 
+export const signs = [
+  { name: 'agree', word: 'Yes', means: 'I want that too.', offered: true },
+  { name: 'love', word: 'Lovely', means: 'Keep it as it is.', offered: true },
+  { name: 'unsure', word: 'Not sure', means: 'Let us talk about it.', offered: true },
+  { name: 'seen', word: 'Seen', means: 'I have read it.', offered: true },
+] as const satisfies readonly Words[];
+
 export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },

@@ -2819,7 +2819,8 @@ export interface components {
     schemas: {
         "AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body": {
             on: boolean;
-            sign: string;
+            /** @enum {string} */
+            sign: "agree" | "love" | "unsure" | "seen";
         };
         "AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body": {
             done: boolean;
@@ -4541,7 +4542,8 @@ export interface components {
         };
         Reaction: {
             name: string;
-            sign: string;
+            /** @enum {string} */
+            sign: "agree" | "love" | "unsure" | "seen";
             who: string;
         };
         "Read-peopleRequest": {

@@ -1,13 +1,17 @@
 <!--
   Plays the proxy of a film or sound. It knows the frame on screen, moves by
-  frames, and tells which seconds really played.
+  frames, and tells which seconds really played. What it does lies in Transport.
 -->
 <script lang="ts">
   import type { Item } from '$api/client';
-  import { clock, frameAt, inside, label, short, timelineOf } from '$lib/timecode';
+  import { clock, label, short, timelineOf } from '$lib/timecode';
+  import Menu from '$lib/ui/Menu.svelte';
   import Waveform from '$lib/ui/Waveform.svelte';
+  import { untrack, type Snippet } from 'svelte';
   import Filmstrip from './Filmstrip.svelte';
   import { loudest } from './peaks';
+  import Readout from './Readout.svelte';
+  import { speeds, Transport } from './transport.svelte';
   import type { Viewing } from './viewing';
 
   interface Props {
@@ -16,198 +20,234 @@
     viewing?: Viewing | undefined;
     started?: () => void;
     ended?: () => void;
-    tall?: boolean;
+    /** in the Room: as large as there is room, with all that one works with */
+    room?: boolean;
     /** for whoever watches and does not work on it: minutes and seconds, no frames */
     plain?: boolean;
+    transport?: Transport;
+    /** which place in words: timecode, frames or clock */
+    counts?: 'timecode' | 'frames' | 'clock';
+    /** what lies over the picture */
+    children?: Snippet;
   }
-  let { item, viewing, started, ended, tall = false, plain = false }: Props = $props();
+  let {
+    item,
+    viewing,
+    started,
+    ended,
+    room = false,
+    plain = false,
+    transport = new Transport(),
+    counts = $bindable('timecode'),
+    children,
+  }: Props = $props();
 
-  let media = $state<HTMLMediaElement>();
-  let seconds = $state(0);
-  let duration = $state(0);
-  let paused = $state(true);
-  let rate = $state(1);
+  const t = untrack(() => transport);
   let failed = $state('');
   let pointed = $state(-1);
+  let small = $state(false);
+  let stage = $state<HTMLElement>();
+  let readout = $state<ReturnType<typeof Readout>>();
+  let peaks = $state.raw<number[]>(untrack(() => item.facts.peaks ?? []));
 
-  let fine = $state.raw<number[] | null>(null);
-  const peaks = $derived(fine ?? item.facts.peaks ?? []);
   const line = $derived(timelineOf(item.facts));
-  const length = $derived(duration || (item.facts.length_us ?? 0) / 1_000_000);
-  const frame = $derived(line ? frameAt(line, seconds) : 0);
-  const lastFrame = $derived(item.facts.frames ? item.facts.frames - 1 : Infinity);
-  const words = $derived(plain ? short(seconds) : line ? label(line, Math.min(frame, lastFrame)) : clock(seconds));
+  $effect.pre(() => t.show({ line, frames: item.facts.frames || Infinity, length: (item.facts.length_us ?? 0) / 1e6 }));
+  $effect(() => t.watch());
+  t.sees = (at, plays) => viewing?.at(at, plays);
+
+  const say = (seconds: number, frame: number) => {
+    if (plain) return short(seconds);
+    if (!line || counts === 'clock') return clock(seconds);
+    return counts === 'frames' ? `f ${frame}` : label(line, frame);
+  };
+  const words = $derived(say(t.seconds, t.frame));
   const total = $derived(
-    plain ? short(Math.round(length)) : line && item.facts.frames ? label(line, item.facts.frames - 1) : clock(length),
+    plain ? short(Math.round(t.length)) : say(t.length, Number.isFinite(t.lastFrame) ? t.lastFrame : 0),
   );
+  const share = (micros: number | null) => ((micros ?? 0) / 1e6 / (t.length || 1)) * 100;
 
   /** The place of the player, in microseconds from the first frame: the beginning of the frame on screen. */
-  export function place(): number {
-    if (!line) return Math.round(seconds * 1_000_000);
-    return Math.ceil(
-      (Math.min(frameAt(line, media?.currentTime ?? seconds), lastFrame) * line.den * 1_000_000) / line.num,
-    );
-  }
-  export function timecode(): string {
-    return words;
-  }
-  export function seekTo(micros: number) {
-    pause();
-    go(line ? inside(line, frameAt(line, micros / 1_000_000)) : micros / 1_000_000);
-  }
-  export function toggle() {
-    if (!media) return;
-    if (media.paused) void media.play().catch(() => undefined);
-    else media.pause();
-  }
-  export function pause() {
-    media?.pause();
-  }
-  export function step(frames: number) {
-    if (!media) return;
-    pause();
-    if (line) go(inside(line, Math.max(0, Math.min(frameAt(line, media.currentTime) + frames, lastFrame))));
-    else go(media.currentTime + frames * 0.04);
-  }
-  export function jump(by: number) {
-    if (media) go(media.currentTime + by);
-  }
-  export function shuttle(direction: 1 | -1) {
-    if (!media) return;
-    if (direction < 0 && media.playbackRate <= 1) return jump(-2);
-    media.playbackRate = Math.min(
-      4,
-      Math.max(0.5, media.playbackRate * (direction > 0 && !media.paused ? 2 : direction > 0 ? 1 : 0.5)),
-    );
-    if (media.paused) void media.play().catch(() => undefined);
-  }
-  export function fullscreen() {
-    void (document.fullscreenElement ? document.exitFullscreen() : media?.requestFullscreen());
-  }
+  export const place = () => t.place;
+  export const timecode = () => words;
+  export const seekTo = (micros: number) => t.seek(micros);
+  export const toggle = () => t.toggle();
+  export const pause = () => t.pause();
+  export const step = (frames: number) => t.step(frames);
+  export const jump = (by: number) => t.jump(by);
+  export const shuttle = (direction: 1 | -1) => t.run(direction);
+  export const fullscreen = () => t.fullscreen(item.what === 'film' ? stage : t.media);
+  export const typePlace = () => readout?.type();
+  export const count = () => {
+    const all = line ? (['timecode', 'frames', 'clock'] as const) : (['clock'] as const);
+    counts = all[(all.indexOf(counts as never) + 1) % all.length]!;
+  };
 
-  function go(to: number) {
-    if (!media) return;
-    media.currentTime = Math.max(0, Math.min(to, length));
-    seconds = media.currentTime;
-  }
-
-  // The time of the frame that is really shown, where the browser tells it.
-  $effect(() => {
-    if (!(media instanceof HTMLVideoElement) || !('requestVideoFrameCallback' in media)) return;
-    const video = media;
-    let handle = 0;
-    const shown: VideoFrameRequestCallback = (_, meta) => {
-      seconds = meta.mediaTime;
-      sees(seconds);
-      handle = video.requestVideoFrameCallback(shown);
-    };
-    handle = video.requestVideoFrameCallback(shown);
-    return () => video.cancelVideoFrameCallback(handle);
-  });
-
-  const sees = (at: number) => viewing?.at(at, !!media && !media.paused && !media.seeking);
-  function rests() {
-    viewing?.stop();
+  const source = $derived(item.look + (small ? 'proxy-small' : 'proxy'));
+  function finer(to: boolean) {
+    const at = t.seconds;
+    const played = !t.paused;
+    small = to;
+    t.media?.addEventListener('loadedmetadata', () => (t.go(at), played && void t.play()), { once: true });
   }
 
   // A finer waveform than comes with the facts, where the sound is the picture.
   $effect(() => {
     if (item.what !== 'sound') return;
     void fetch(`${item.look}peaks`).then(async (answer) => {
-      if (answer.ok) fine = loudest(await answer.arrayBuffer(), 240);
+      if (answer.ok) peaks = loudest(await answer.arrayBuffer(), 240) ?? peaks;
     });
   });
 
   let first = true;
-  function began() {
-    paused = false;
-    if (first) started?.();
-    first = false;
-  }
+  const on = {
+    onplay() {
+      t.on.play();
+      if (first) started?.();
+      first = false;
+    },
+    onpause() {
+      t.on.pause();
+      viewing?.stop();
+    },
+    onended() {
+      viewing?.stop();
+      ended?.();
+    },
+    onseeking: () => viewing?.stop(false),
+    onseeked: t.on.seeked,
+    ontimeupdate: t.on.timeupdate,
+    onloadedmetadata: t.on.loadedmetadata,
+    onerror: () =>
+      (failed = `The ${item.what === 'sound' ? 'sound' : 'film'} does not play here. The original is not touched by that.`),
+  };
+
+  // The keys of a keyboard, of headphones, of a locked telephone.
+  $effect(() => {
+    if (t.paused || !('mediaSession' in navigator)) return;
+    const session = navigator.mediaSession;
+    session.metadata = new MediaMetadata({ title: item.name });
+    session.setActionHandler('play', () => void t.play());
+    session.setActionHandler('pause', () => t.pause());
+    session.setActionHandler('seekbackward', () => t.jump(-10));
+    session.setActionHandler('seekforward', () => t.jump(10));
+  });
 </script>
 
-<div class="player" class:sound={item.what === 'sound'} class:tall>
-  {#if item.what === 'sound'}
-    <button class="wave" onclick={toggle} aria-label="{paused ? 'Play' : 'Pause'} {item.name}">
-      <Waveform {peaks} bars={Math.min(240, peaks.length || 120)} played={length ? seconds / length : 0} />
-    </button>
-    <audio
-      bind:this={media}
-      src="{item.look}proxy"
-      preload="metadata"
-      onplay={began}
-      onpause={() => ((paused = true), rests())}
-      onended={() => (rests(), ended?.())}
-      onseeking={() => viewing?.stop(false)}
-      ontimeupdate={() => sees((seconds = media!.currentTime))}
-      onratechange={() => (rate = media!.playbackRate)}
-      onloadedmetadata={() => (duration = media!.duration)}
-      onerror={() => (failed = 'The sound does not play here. The original is not touched by that.')}
-    ></audio>
-  {:else}
-    <!-- svelte-ignore a11y_media_has_caption (what a client sent for review brings none) -->
-    <video
-      bind:this={media}
-      src="{item.look}proxy"
-      poster={item.made.includes('poster') ? `${item.look}poster` : undefined}
-      preload="metadata"
-      playsinline
-      style:aspect-ratio={item.facts.width && item.facts.height
-        ? `${item.facts.width} / ${item.facts.height}`
-        : undefined}
-      aria-label={item.name}
-      onclick={toggle}
-      onplay={began}
-      onpause={() => ((paused = true), rests())}
-      onended={() => (rests(), ended?.())}
-      onseeking={() => viewing?.stop(false)}
-      onseeked={() => (seconds = media!.currentTime)}
-      ontimeupdate={() => !('requestVideoFrameCallback' in media!) && sees((seconds = media!.currentTime))}
-      onratechange={() => (rate = media!.playbackRate)}
-      onloadedmetadata={() => (duration = media!.duration)}
-      onerror={() => (failed = 'The film does not play here. The original is not touched by that.')}
-    ></video>
-    {#if paused && seconds === 0}
-      <button class="start" onclick={toggle} aria-label="Play {item.name}">
-        <svg width="22" height="24" viewBox="0 0 22 24" aria-hidden="true"
-          ><path d="M2 1.5v21L21 12z" fill="currentColor" /></svg
-        >
-      </button>
+<div class="player" class:sound={item.what === 'sound'} class:room>
+  <div class="stage" bind:this={stage}>
+    {#if item.what === 'sound'}
+      <div class="frame">
+        <button class="wave" onclick={() => t.toggle()} aria-label="{t.running ? 'Pause' : 'Play'} {item.name}">
+          <Waveform {peaks} bars={Math.min(240, peaks.length || 120)} played={t.length ? t.seconds / t.length : 0} />
+        </button>
+        {@render children?.()}
+      </div>
+      <audio bind:this={t.media} src={source} preload="metadata" {...on}></audio>
+    {:else}
+      <div
+        class="frame"
+        style:--ratio={item.facts.width && item.facts.height ? `${item.facts.width} / ${item.facts.height}` : '16 / 9'}
+      >
+        <video
+          bind:this={t.media}
+          src={source}
+          poster={item.made.includes('poster') ? `${item.look}poster` : undefined}
+          preload="metadata"
+          playsinline
+          aria-label={item.name}
+          onclick={() => t.toggle()}
+          {...on}
+        ></video>
+        {@render children?.()}
+        {#if !t.running && t.seconds === 0 && !room}
+          <button class="start" onclick={() => t.toggle()} aria-label="Play {item.name}">
+            <svg width="22" height="24" viewBox="0 0 22 24" aria-hidden="true"
+              ><path d="M2 1.5v21L21 12z" fill="currentColor" /></svg
+            >
+          </button>
+        {/if}
+      </div>
     {/if}
-  {/if}
+  </div>
   <div class="line">
+    {#if t.from !== null || t.to !== null}
+      <span
+        class="span"
+        style:left="{share(t.from)}%"
+        style:right="{t.to === null ? 0 : 100 - share(t.to)}%"
+        aria-hidden="true"
+      ></span>
+    {/if}
     <input
       class="seek"
       type="range"
       min="0"
-      max={length || 1}
+      max={t.length || 1}
       step="any"
-      value={seconds}
+      value={t.seconds}
       aria-label="Place in {item.name}"
       aria-valuetext={words}
-      style:--at="{length ? (seconds / length) * 100 : 0}%"
-      oninput={(e) => go(Number(e.currentTarget.value))}
+      style:--at="{t.length ? (t.seconds / t.length) * 100 : 0}%"
+      oninput={(e) => t.go(Number(e.currentTarget.value))}
       onpointermove={(e) => (pointed = e.offsetX / e.currentTarget.clientWidth)}
       onpointerleave={() => (pointed = -1)}
     />
-    {#if item.made.includes('strip') && pointed >= 0}<Filmstrip look={item.look} share={pointed} {length} />{/if}
+    {#if item.made.includes('strip') && pointed >= 0}<Filmstrip
+        look={item.look}
+        share={pointed}
+        length={t.length}
+      />{/if}
   </div>
   <div class="controls">
-    <button class="play" onclick={toggle}>{paused ? 'Play' : 'Pause'}</button>
-    <output class="figure now" data-timecode>{words}</output>
-    {#if line && !plain}<span class="figure muted frame">frame {Math.min(frame, lastFrame)}</span>{/if}
-    {#if rate !== 1}<span class="figure">{rate}×</span>{/if}
-    <span class="figure muted total">{total}</span>
+    <button class="play" onclick={() => t.toggle()}>{t.running ? 'Pause' : 'Play'}</button>
+    {#if plain}<output class="figure" data-timecode>{words}</output>
+    {:else}
+      <Readout bind:this={readout} transport={t} {words} />
+      {#if line}
+        <button class="figure muted frame" title="Timecode, frames or clock" onclick={() => count()}
+          >{counts === 'frames' ? label(line, t.frame) : `frame ${t.frame}`}</button
+        >
+      {/if}
+    {/if}
+    {#if room}
+      <span class="keys" role="group" aria-label="Shuttle">
+        <button class="key" aria-label="Backwards" aria-pressed={t.shuttle < 0} onclick={() => t.run(-1)}>J</button>
+        <button class="key" aria-label="Stop" onclick={() => t.pause()}>K</button>
+        <button class="key" aria-label="Forwards" aria-pressed={t.shuttle > 0} onclick={() => t.run(1)}>L</button>
+      </span>
+      <span class="keys" role="group" aria-label="In and out">
+        <button class="key" aria-label="In here" aria-pressed={t.from !== null} onclick={() => t.mark('from')}>I</button
+        >
+        <button class="key" aria-label="Out here" aria-pressed={t.to !== null} onclick={() => t.mark('to')}>O</button>
+        <button class="key" aria-pressed={t.loop} onclick={() => (t.loop = !t.loop)}>Loop</button>
+      </span>
+    {/if}
+    <span class="figure muted total">{room ? 'of ' : ''}{total}</span>
+    {#if !plain}
+      <Menu
+        name="{t.shuttle || t.speed}×"
+        label="Speed, {t.shuttle || t.speed} times"
+        side="top-start"
+        acts={speeds.map((s) => ({ name: `${s}×`, do: () => t.setSpeed(s) }))}
+      />
+      {#if item.made.includes('proxy-small')}
+        <button class="word" aria-pressed={small} title="For a thin line" onclick={() => finer(!small)}>Small</button>
+      {/if}
+    {/if}
     <label class="volume"
       ><span class="visually-hidden">Volume</span><input
         type="range"
         min="0"
         max="1"
         step="0.05"
-        value="1"
-        oninput={(e) => media && (media.volume = Number(e.currentTarget.value))}
+        value={t.muted ? 0 : t.volume}
+        oninput={(e) => t.setVolume(Number(e.currentTarget.value))}
       /></label
     >
+    {#if item.what === 'film' && !plain}
+      <button class="word window" title="A small window over the others" onclick={() => t.window()}>Window</button>
+      <button class="word" onclick={() => fullscreen()}>Full</button>
+    {/if}
   </div>
   {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
 </div>
@@ -216,16 +256,57 @@
   .player {
     position: relative;
   }
+  .frame {
+    position: relative;
+  }
   video {
     display: block;
     width: 100%;
     max-height: 68vh;
+    aspect-ratio: var(--ratio);
     background: var(--black);
     border-radius: var(--radius) var(--radius) 0 0;
   }
-  .tall video {
-    max-height: calc(100vh - 330px);
-    min-height: 260px;
+  .stage:fullscreen {
+    display: grid;
+    place-items: center;
+    background: var(--black);
+  }
+  .stage:fullscreen .frame {
+    height: auto;
+    width: min(100vw, calc(100vh * (var(--ratio))));
+  }
+  .stage:fullscreen video {
+    max-height: none;
+  }
+
+  /* In the Room the picture is as large as its shape lets it be in what is left of the window. */
+  .room {
+    display: flex;
+    flex-direction: column;
+    flex: 1;
+    min-height: 0;
+  }
+  .room .stage {
+    container-type: size;
+    display: grid;
+    place-items: center;
+    flex: 1;
+    min-height: 0;
+  }
+  .room .frame {
+    width: min(100%, calc(100cqh * (var(--ratio))));
+  }
+  .room video {
+    max-height: none;
+    border-radius: 0;
+  }
+  .room.sound .frame {
+    width: 100%;
+    height: 100%;
+  }
+  .room .wave {
+    height: 100%;
   }
   .wave {
     display: block;
@@ -237,7 +318,7 @@
   }
   .start {
     position: absolute;
-    top: calc(50% - 60px);
+    top: calc(50% - 32px);
     left: calc(50% - 32px);
     width: 64px;
     height: 64px;
@@ -254,8 +335,19 @@
   .line {
     position: relative;
   }
+  .span {
+    position: absolute;
+    top: 3px;
+    bottom: 3px;
+    min-width: 2px;
+    background: var(--late-faint);
+    border: solid var(--late);
+    border-width: 0 2px;
+    pointer-events: none;
+  }
   .seek {
     appearance: none;
+    position: relative;
     display: block;
     width: 100%;
     height: 24px;
@@ -281,8 +373,11 @@
   .controls {
     display: flex;
     align-items: center;
-    gap: var(--s-6);
+    gap: var(--s-5);
     min-height: 38px;
+  }
+  .room .controls :global(.now) {
+    font-size: var(--t-large);
   }
   .play {
     font-weight: 600;
@@ -291,20 +386,54 @@
     text-align: left;
     color: var(--main);
   }
-  .now {
-    font-size: var(--t-lead);
+  .frame.figure,
+  .word,
+  .controls :global(.menu-of > .button) {
+    min-height: 30px;
+    white-space: nowrap;
+    font-size: var(--t-small);
+  }
+  .controls :global(.menu-of > .button) {
+    font-family: var(--font-mono);
+    padding-inline: var(--s-3);
+  }
+  .word {
+    color: var(--muted);
+  }
+  .word:hover {
+    color: var(--ink);
+  }
+  .word[aria-pressed='true'] {
+    color: var(--main);
+  }
+  .keys {
+    display: flex;
+    gap: var(--s-1);
+  }
+  .keys .key {
+    min-width: 26px;
+    min-height: 24px;
+  }
+  .keys [aria-pressed='true'] {
+    background: var(--late);
+    border-color: var(--late);
+    color: var(--on-main);
   }
   .total {
     margin-left: auto;
+    white-space: nowrap;
+    font-size: var(--t-small);
   }
   .volume input {
-    width: 80px;
+    width: 72px;
     accent-color: var(--main);
     display: block;
   }
   @media (--phone) {
-    .frame,
-    .volume {
+    .frame.figure,
+    .volume,
+    .window,
+    .keys {
       display: none;
     }
   }

@@ -4,6 +4,7 @@ import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { item } from '../../tests/made';
 import Player from './Player.svelte';
+import { Transport } from './transport.svelte';
 
 // A media element that plays nothing, but keeps its place and its state as browsers do (HTML, section 4.8.11).
 beforeEach(() => {
@@ -109,14 +110,71 @@ describe('the player', () => {
     expect(started).toHaveBeenCalledTimes(1);
   });
 
-  it('goes faster by doubling, up to four times, and back', () => {
+  it('goes faster by doubling, up to eight times; the other way stops it', () => {
     const { player, media } = show();
-    for (const rate of [1, 2, 4, 4]) {
+    for (const rate of [1, 2, 4, 8, 8]) {
       player.shuttle(1);
       expect(media.playbackRate).toBe(rate);
     }
     player.shuttle(-1);
-    expect(media.playbackRate).toBe(2);
+    expect(media.paused).toBe(true);
+    expect(media.playbackRate).toBe(1);
+  });
+
+  it('runs backwards by stepping, and stops at the beginning', async () => {
+    vi.useFakeTimers();
+    try {
+      const { player, media } = show();
+      player.seekTo(2_000_000);
+      player.shuttle(-1);
+      vi.advanceTimersByTime(1000);
+      expect(media.currentTime).toBeGreaterThan(0.8);
+      expect(media.currentTime).toBeLessThan(1.2);
+      player.shuttle(-1);
+      vi.advanceTimersByTime(1000);
+      expect(player.place()).toBe(0);
+      const at = media.currentTime;
+      vi.advanceTimersByTime(1000);
+      expect(media.currentTime).toBe(at);
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+
+  it('goes where one types, and says where there is no such place', async () => {
+    show();
+    await userEvent.click(screen.getByRole('button', { name: /Go to another place/ }));
+    await userEvent.keyboard('10:00:41:12{Enter}');
+    expect(timecode()).toBe('10:00:41:12');
+    await userEvent.click(screen.getByRole('button', { name: /Go to another place/ }));
+    await userEvent.keyboard('+13{Enter}');
+    expect(timecode()).toBe('10:00:42:00');
+    await userEvent.click(screen.getByRole('button', { name: /Go to another place/ }));
+    await userEvent.keyboard('nowhere{Enter}');
+    expect(screen.getByRole('alert')).toHaveTextContent('There is no such place in it.');
+    await userEvent.keyboard('{Escape}');
+    expect(timecode()).toBe('10:00:42:00');
+  });
+
+  it('repeats from in to out', async () => {
+    const transport = new Transport();
+    const { media } = show({ transport });
+    transport.toFrame(50);
+    transport.mark('from');
+    transport.toFrame(75);
+    transport.mark('to');
+    transport.loop = true;
+    await media.play();
+    media.currentTime = 3.03;
+    media.dispatchEvent(new Event('timeupdate'));
+    expect(transport.frame).toBe(75);
+    media.currentTime = 3.05;
+    media.dispatchEvent(new Event('timeupdate'));
+    expect(transport.frame).toBe(50);
+    expect(media.paused).toBe(false);
+    transport.toFrame(20);
+    transport.mark('to');
+    expect([transport.from, transport.to]).toEqual([null, 800_000]);
   });
 
   it('tells what plays, and that it stopped or jumped', async () => {

@@ -47,5 +47,7 @@ test('peaks come from the coarsest level that is fine enough', () => {
   expect(loudest(bytes, 4)).toEqual([255, 129, 0, 40]);
   expect(loudest(bytes, 2)).toEqual([255, 40]);
   expect(loudest(bytes, 1)).toEqual([255]);
+  expect(loudest(bytes, 2, 0.5, 1)).toEqual([0, 40]);
+  expect(loudest(bytes, 1, 0.25, 0.5)).toEqual([129]);
   expect(loudest(new ArrayBuffer(4), 4)).toBeNull();
 });

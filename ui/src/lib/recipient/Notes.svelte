@@ -69,9 +69,7 @@
     const body = { text: answers[note.id] ?? '' };
     if (!body.text.trim()) return;
     void attempt(async () => {
-      await need(
-        api.POST('/api/v1/r/{link}/notes/{id}/answers', { params: { path: { link, id: note.id } }, body }),
-      );
+      await need(api.POST('/api/v1/r/{link}/notes/{id}/answers', { params: { path: { link, id: note.id } }, body }));
       answers[note.id] = '';
     });
   }

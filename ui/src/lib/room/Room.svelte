@@ -1,146 +1,233 @@
 <!--
-  The review screen: the picture as large as possible on neutral grey, the note
-  at this frame large beside it, and below the score: the notes in lanes, one for
-  each person, lying where they are in time.
+  The review screen, for the studio and for whoever has a link: the picture as large as possible on neutral grey, the
+  note at this frame large beside it, and below the score: the notes in lanes, lying where they are in time.
 -->
 <script lang="ts">
-  import Field from '$lib/ui/Field.svelte';
-  import Button from '$lib/ui/Button.svelte';
   import { goto } from '$app/navigation';
-  import { page } from '$app/state';
-  import { api, need, type Note, type Package } from '$api/client';
+  import { page as address } from '$app/state';
+  import type { Anchor, Item } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
-  import { formats, suffix, playable } from '$lib/formats';
-  import Player from '$lib/player/Player.svelte';
-  import { clock as now } from '$lib/live.svelte';
-  import { briefly, inFull } from '$lib/time';
-  import Paging from '$lib/ui/Paging.svelte';
+  import { formats, playable, suffix } from '$lib/formats';
+  import Keys from '$lib/Keys.svelte';
+  import { live } from '$lib/live.svelte';
+  import type Player from '$lib/player/Player.svelte';
+  import { Transport } from '$lib/player/transport.svelte';
+  import { clock, label as labelOf, timelineOf } from '$lib/timecode';
+  import Button from '$lib/ui/Button.svelte';
   import Select from '$lib/ui/Select.svelte';
-  import Sheet from '$lib/ui/Sheet.svelte';
-  import SwatchCard from '$lib/ui/SwatchCard.svelte';
-  import { Ticks } from '$lib/package/ticks.svelte';
+  import Skeleton from '$lib/ui/Skeleton.svelte';
+  import { untrack, type Snippet } from 'svelte';
+  import Compose from './Compose.svelte';
+  import Filter from './Filter.svelte';
+  import List from './List.svelte';
+  import Overlay from './Overlay.svelte';
+  import { begins, Review, type Laid } from './review.svelte';
   import Score from './Score.svelte';
+  import type { Seat } from './seat';
+  import Stage from './Stage.svelte';
+  import type { Tool } from './strokes';
+  import Thread from './Thread.svelte';
+  import { watching } from './watching';
 
-  let {
-    parcel,
-    notes,
-    reload,
-    more,
-  }: { parcel: Package; notes: Note[]; reload: () => Promise<void>; more: () => Promise<void> } = $props();
-
-  let player = $state<ReturnType<typeof Player>>();
-  let picked = $state(page.url.searchParams.get('note') ?? '');
-  let answer = $state('');
-  let text = $state('');
-  let box = $state<HTMLInputElement>();
-  let sheet = $state(1);
-
-  const item = $derived(
-    parcel.items.find((i) => i.id === page.url.searchParams.get('item')) ??
-      parcel.items.find((i) => i.made.includes('proxy')) ??
-      parcel.items[0],
-  );
-  const things = $derived(formats(parcel.items, item?.id));
-  /** the formats of what is shown, in the order of the package */
-  const same = $derived.by(() => {
-    const thing = things.find((t) => t.head.id === item?.id);
-    return parcel.items.filter((i) => i === thing?.head || thing?.also.includes(i));
-  });
-  const mine = $derived(
-    notes.filter((n) => n.item === item?.id).sort((a, b) => (a.anchor.at_us ?? 0) - (b.anchor.at_us ?? 0)),
-  );
-  const note = $derived(mine.find((n) => n.id === picked) ?? mine.find((n) => !n.done) ?? mine[0]);
-  const plays = $derived(playable(item));
-  const place = $derived(things.findIndex((t) => t.head.id === item?.id || t.also.some((a) => a.id === item?.id)));
-  const to = (n: number) => void goto(`?item=${things[n]?.head.id}`);
-  /** what the trade calls a place in it */
-  const here = $derived(item?.what === 'sound' ? 'at this moment' : 'at this frame');
-
-  function pick(chosen: Note | undefined) {
-    if (!chosen) return;
-    picked = chosen.id;
-    player?.seekTo(chosen.anchor.at_us ?? 0);
+  interface Props {
+    seat: Seat;
+    /** of the package, as far as they are shown */
+    items: Item[];
+    count: number;
+    more?: (() => Promise<void>) | undefined;
+    /** where it leads back to */
+    back: { href: string; name: string };
+    /** what neither plays nor is a picture */
+    thing?: Snippet<[Item]>;
+    /** an announcement that is none of a note */
+    changed?: () => void;
   }
-  // A link to a note takes the player to its frame once that is there.
+  let { seat, items, count, more, back, thing, changed }: Props = $props();
+
+  const review = untrack(() => new Review(seat));
+  const transport = new Transport();
+  let player = $state<ReturnType<typeof Player>>();
+  let compose = $state<ReturnType<typeof Compose>>();
+  let score = $state<ReturnType<typeof Score>>();
+  let thread = $state<ReturnType<typeof Thread>>();
+  let find = $state<HTMLInputElement>();
+  let anchor = $state.raw<Anchor>({});
+  let tool = $state<Tool | 'place' | ''>('');
+  let colour = $state(0);
+  let sheet = $state(1);
+  let list = $state(false);
+  let keys = $state(false);
+  let through = $state(false);
+
+  const wanted = $derived(address.url.searchParams.get('item') ?? '');
+  const version = $derived(address.url.searchParams.get('version') ?? '');
+  const chosen = $derived(
+    items.find((i) => i.id === wanted) ?? items.find((i) => i.made.includes('proxy')) ?? items[0],
+  );
+  const room = $derived(review.room?.item.id === chosen?.id ? review.room : undefined);
+  const item = $derived(room?.item);
+  const plays = $derived(item ? playable(item) && item.made.includes('proxy') : false);
+  const picture = $derived(item ? item.what === 'film' || item.pages > 0 || item.what === 'still' : false);
+
+  const things = $derived(formats(items, chosen?.id));
+  const place = $derived(things.findIndex((t) => t.head.id === chosen?.id || t.also.some((a) => a.id === chosen?.id)));
+  const same = $derived.by(() => {
+    const thing = things[place];
+    return items.filter((i) => i === thing?.head || thing?.also.includes(i));
+  });
+  const to = (n: number) => {
+    const head = things[n]?.head;
+    if (head) void goto(`?item=${head.id}`, { keepFocus: true });
+  };
+
+  const load = () => (chosen ? review.load(chosen.id, version) : Promise.resolve());
+  $effect(() => {
+    void chosen?.id;
+    void version;
+    untrack(() => {
+      sheet = 1;
+      tool = '';
+      anchor = {};
+      transport.unmark();
+      void load();
+    });
+  });
+  live(
+    () => seat.live,
+    (change) => {
+      if (change.what === 'notes' || change.what === 'resync' || change.what === 'media') void load();
+      if (change.what !== 'notes' && change.what !== 'ledger') changed?.();
+    },
+  );
+  const attempts = new Attempt(load);
+
+  const line = $derived(item ? timelineOf(item.facts) : null);
+  const label = (micros: number) =>
+    line ? labelOf(line, Math.floor((micros * line.num) / line.den / 1e6 + 1e-4)) : clock(micros / 1e6);
+  const under = $derived(plays ? review.under(transport.place, transport.running) : []);
+  const lit = $derived(under.map((n) => n.id));
+  // During play the note that the playhead has come to stands beside the picture.
+  $effect(() => {
+    const last = under.at(-1);
+    if (transport.running && last) review.picked = last.id;
+  });
+  const note = $derived(review.note);
+  /** the note in front lies at what is shown */
+  const shows = $derived(
+    note && (plays && note.here.when ? lit.includes(note.id) || begins(note.here) === transport.place : (note.here.page ?? 1) === sheet), // prettier-ignore
+  );
+  const others = $derived(
+    review.shown.filter((n) => n.id !== note?.id && n.here.where && n.here.where !== 'page' && (plays ? lit.includes(n.id) : (n.here.page ?? 1) === sheet)), // prettier-ignore
+  );
+
+  function pick(chosen: Laid | undefined) {
+    if (!chosen) return;
+    review.picked = chosen.id;
+    if (chosen.here.when) transport.seek(begins(chosen.here));
+    if (chosen.here.page) sheet = chosen.here.page;
+  }
+  // A link to a note, or to a moment (Media Fragments, #t= in seconds), takes the player there once it can go.
   let sought = '';
   $effect(() => {
-    const wanted = page.url.searchParams.get('note') ?? '';
-    if (player && wanted && sought !== wanted && note?.id === wanted) {
-      sought = wanted;
-      const at = note.anchor.at_us ?? 0;
-      const media = document.querySelector<HTMLMediaElement>('.picture video, .picture audio');
-      if (media && media.readyState < 1)
-        media.addEventListener('loadedmetadata', () => player?.seekTo(at), { once: true });
-      else player.seekTo(at);
-    }
+    const key = `${chosen?.id} ${address.url.searchParams.get('note') ?? ''} ${address.url.hash}`;
+    if (!room || sought === key || (plays && !transport.duration)) return;
+    sought = key;
+    const named = review.all.find((n) => n.id === address.url.searchParams.get('note'));
+    const at = /#t=(?:npt:)?([\d.]+)/.exec(address.url.hash)?.[1];
+    untrack(() => {
+      if (named) pick(named);
+      else if (at) transport.seek(Number(at) * 1e6);
+      else if (plays) watching.back(room.item.version, transport);
+    });
+  });
+  $effect(() => {
+    const version = item?.version;
+    const at = transport.seconds;
+    if (version && plays && sought) untrack(() => watching.keep(version, at, transport.length));
   });
 
-  const ticks = new Ticks(() => parcel);
-  const attempts = new Attempt(() => reload());
-  const attempt = attempts.run;
-  function reply(event: SubmitEvent) {
-    event.preventDefault();
-    if (!answer.trim()) return void tick();
-    const about = note;
-    if (!about || !answer.trim()) return;
-    void attempt(async () => {
-      await need(
-        api.POST('/api/v1/notes/{id}/answers', { params: { path: { id: about.id } }, body: { text: answer } }),
-      );
-      answer = '';
-    });
-  }
-  const tick = () =>
-    note &&
-    attempt(() =>
-      need(api.PUT('/api/v1/notes/{id}/done', { params: { path: { id: note.id } }, body: { done: !note.done } })),
-    );
-  function write(event: SubmitEvent) {
-    event.preventDefault();
-    if (!item || !text.trim()) return;
-    const anchor = plays ? { when: 'moment' as const, at_us: player?.place() ?? 0 } : {};
-    void attempt(async () => {
-      const made = await need(
-        api.POST('/api/v1/items/{id}/notes', { params: { path: { id: item.id } }, body: { anchor, text } }),
-      );
-      text = '';
-      picked = made.id;
-      box?.blur();
-    });
-  }
+  const shareAddress = $derived(`?item=${chosen?.id ?? ''}${note ? `&note=${note.id}` : ''}`);
+  const turn = (by: 1 | -1, open = false) => pick(review.step(by, open));
 
-  const turn = (by: number) => pick(mine[(mine.findIndex((n) => n.id === note?.id) + by + mine.length) % mine.length]);
+  function ended() {
+    if (through && place < things.length - 1) to(place + 1);
+  }
+  $effect(() => {
+    if (through && transport.duration && transport.seconds === 0 && place > 0) void untrack(() => transport.play());
+  });
+
+  const acts: Record<string, () => void> = {
+    ' ': () => transport.toggle(),
+    k: () => transport.pause(),
+    j: () => transport.run(-1),
+    l: () => transport.run(1),
+    ArrowLeft: () => transport.step(-1),
+    ArrowRight: () => transport.step(1),
+    'Shift ArrowLeft': () => transport.jump(-1),
+    'Shift ArrowRight': () => transport.jump(1),
+    PageUp: () => (plays ? transport.jump(-10) : (sheet = Math.max(1, sheet - 1))),
+    PageDown: () => (plays ? transport.jump(10) : (sheet = Math.min(item?.pages ?? 1, sheet + 1))),
+    Home: () => transport.go(0),
+    End: () => transport.toFrame(transport.lastFrame),
+    i: () => transport.mark('from'),
+    o: () => transport.mark('to'),
+    x: () => transport.unmark(),
+    r: () => (transport.loop = !transport.loop),
+    '[': () => transport.faster(-1),
+    ']': () => transport.faster(1),
+    ',': () => transport.setVolume(transport.volume - 0.1),
+    '.': () => transport.setVolume(transport.volume + 0.1),
+    u: () => transport.mute(),
+    t: () => void player?.typePlace(),
+    y: () => player?.count(),
+    f: () => player?.fullscreen(),
+    w: () => transport.window(),
+    ArrowUp: () => turn(-1),
+    ArrowDown: () => turn(1),
+    n: () => turn(1, true),
+    e: () => thread?.turnDone(),
+    m: () => compose?.focus(),
+    s: () => picture && compose?.sketch(),
+    v: () => compose?.speak(),
+    b: () => (list = !list),
+    '/': () => ((list = true), setTimeout(() => find?.focus())),
+    '+': () => score?.nearer(0.5),
+    '=': () => score?.nearer(0.5),
+    '-': () => score?.nearer(2),
+    '0': () => score?.whole(),
+    'Shift ArrowUp': () => score?.move(-0.5),
+    'Shift ArrowDown': () => score?.move(0.5),
+    '?': () => (keys = true),
+    Escape: () => (tool ? (tool = '') : void goto(back.href)),
+  };
   function press(event: KeyboardEvent) {
     const target = event.target as HTMLElement;
-    if (event.key === 'Escape' && target.matches('input')) return target.blur();
-    if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input:not([type=range]), textarea')) return;
-    const acts: Record<string, () => void> = {
-      ' ': () => player?.toggle(),
-      k: () => player?.toggle(),
-      j: () => player?.shuttle(-1),
-      l: () => player?.shuttle(1),
-      ArrowLeft: () => (event.shiftKey ? player?.jump(-1) : player?.step(-1)),
-      ArrowRight: () => (event.shiftKey ? player?.jump(1) : player?.step(1)),
-      ArrowUp: () => turn(-1),
-      ArrowDown: () => turn(1),
-      m: () => (player?.pause(), box?.focus()),
-      f: () => player?.fullscreen(),
-      Escape: () => void goto(`/packages/${parcel.id}`),
-    };
-    const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-    if (!act || (event.key === ' ' && target.matches('button, a'))) return;
+    if (event.key === 'Escape' && target.matches('input:not([type=range])')) return target.blur();
+    if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input:not([type=range]), textarea, select, dialog')) return; // prettier-ignore
+    const plain = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const act = acts[event.shiftKey ? `Shift ${plain}` : plain] ?? (event.shiftKey && plain.length === 1 ? acts[plain] : undefined); // prettier-ignore
+    if (!act || ((event.key === ' ' || event.key === 'Enter') && target.closest('button, a'))) return;
+    if (target.closest('.menu-of') && event.key.startsWith('Arrow')) return;
     event.preventDefault();
     act();
   }
-  const openHere = $derived(mine.filter((n) => !n.done).length);
+  function drop(event: DragEvent) {
+    if (!compose?.take(event.dataTransfer?.files)) return;
+    event.preventDefault();
+  }
+  const lane = $derived(review.filtered ? `${review.shown.length} of ${review.all.length}` : `${review.open} of ${review.all.length} open`); // prettier-ignore
 </script>
 
-<svelte:window onkeydown={press} />
+<svelte:window
+  onkeydown={press}
+  ondragover={(e) => e.dataTransfer?.types.includes('Files') && e.preventDefault()}
+  ondrop={drop}
+/>
 
 <header>
-  <a href="/packages/{parcel.id}">‹ {parcel.title}</a>
-  <h1 class="visually-hidden">{item?.name}</h1>
-  <nav aria-label="Pieces">
+  <a href={back.href}>‹ {back.name}</a>
+  <h1 class="visually-hidden">{chosen?.name}</h1>
+  <nav class="pieces" aria-label="Pieces">
     <Button look="quiet" aria-label="Piece before" disabled={place < 1} onclick={() => to(place - 1)}>←</Button>
     <Select
       aria-label="Piece"
@@ -151,54 +238,76 @@
     <Button look="quiet" aria-label="Next piece" disabled={place >= things.length - 1} onclick={() => to(place + 1)}
       >→</Button
     >
-    <span class="figure muted">{place + 1} of {parcel.count}</span>
-    {#if parcel.next}<Button look="link" onclick={more}>{parcel.count - parcel.items.length} more</Button>{/if}
+    <span class="figure muted">{place + 1} of {count}</span>
+    {#if more}<Button look="link" onclick={() => void more()}>{count - items.length} more</Button>{/if}
+    {#if things.length > 1 && plays}
+      <button class="word" aria-pressed={through} title="One piece after another" onclick={() => (through = !through)}
+        >Play on</button
+      >
+    {/if}
   </nav>
   {#if same.length > 1}
-    <nav class="formats" aria-label="Formats">
+    <nav class="tabs" aria-label="Formats">
       {#each same as other (other.id)}
-        <a href="?item={other.id}" aria-current={other.id === item?.id ? 'true' : undefined} title={other.name}
+        <a href="?item={other.id}" aria-current={other.id === chosen?.id ? 'true' : undefined} title={other.name}
           >{suffix(other)}</a
         >
       {/each}
     </nav>
   {/if}
+  {#if room && room.versions.length > 1}
+    <nav class="tabs" aria-label="Versions">
+      {#each room.versions as v (v.id)}
+        <a
+          href="?item={room.item.id}{v.now ? '' : `&version=${v.id}`}"
+          aria-current={v.id === room.item.version ? 'true' : undefined}
+          title="{v.label}{v.now ? ' (the one that is given now)' : ''}">v{v.number}</a
+        >
+      {/each}
+    </nav>
+  {/if}
+  <Button look="quiet" class="help" onclick={() => (keys = true)}>Keys <kbd class="key">?</kbd></Button>
 </header>
 
-<main>
-  {#if item}
+<main class:still={!plays}>
+  {#if review.gone}<p class="problem" role="alert">{review.problem}</p>
+  {:else if !room || !item}
+    {#if review.problem}<p class="problem" role="alert">{review.problem}</p>{:else}<Skeleton shape="page" />{/if}
+  {:else}
     <div class="stage">
       <section class="picture" aria-label="The piece">
-        {#key item.id}
-          {#if plays && item.made.includes('proxy')}<Player bind:this={player} {item} tall />
-          {:else if plays && item.media_state !== 'failed'}<p class="hint">
-              The proxy is in work. It plays here in a moment.
-            </p>
-          {:else if item.media_state === 'failed'}<p class="hint">
-              No preview could be made: {item.media_error}. The original is whole.
-            </p>
-          {:else if item.pages}
-            <img src="{item.look}page-{sheet}" alt="{item.name}{item.pages > 1 ? `, page ${sheet}` : ''}" />
-            {#if item.pages > 1}<p class="turn">
-                <Paging at={sheet} of={item.pages} what="Pages" turn={(to) => (sheet = to)} />
-              </p>{/if}
-          {:else if item.swatch}
-            <div class="paper"><SwatchCard swatch={item.swatch} name={item.title} /></div>
-          {:else if item.what === 'sheet'}
-            <div class="paper"><Sheet html={item.html} name={item.title} ticked={ticks.by(item)} /></div>
-          {:else if item.what === 'link'}
-            <a class="leads" href={item.data.url} target="_blank" rel="noopener noreferrer">
-              {#if item.made.includes('poster')}<img src="{item.look}poster" alt="" />{/if}
-              <span class="figure">{item.data.url} ↗</span>
-            </a>
-          {:else if item.made.includes('poster')}<img src="{item.look}poster" alt={item.name} />
-          {:else}<p class="hint">There is no preview of this kind of file yet.</p>{/if}
+        {#key item.version}
+          <Stage
+            bind:player
+            {item}
+            {transport}
+            bind:page={sheet}
+            viewing={watching.of(seat, item)}
+            started={() => watching.looked(seat, item)}
+            {ended}
+            thing={thing ? something : undefined}
+          >
+            <Overlay
+              note={shows ? note : undefined}
+              {others}
+              {pick}
+              draft={anchor}
+              tool={tool || (!plays && picture && review.may('note') ? 'place' : '')}
+              {colour}
+              draw={(a) => {
+                anchor = a;
+                if (!tool) compose?.focus();
+              }}
+            />
+          </Stage>
         {/key}
       </section>
       <section class="note" aria-label="The note here">
         <div class="which">
-          <span class="muted">{mine.length ? `${openHere} of ${mine.length} open` : 'No notes yet'}</span>
-          {#if mine.length > 1}
+          <button class="count" aria-expanded={list} aria-controls="all-notes" onclick={() => (list = !list)}
+            >{review.all.length ? lane : 'No notes yet'} <kbd class="key">B</kbd></button
+          >
+          {#if review.shown.length > 1}
             <span
               ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
                 onclick={() => turn(1)}
@@ -207,47 +316,64 @@
             >
           {/if}
         </div>
-        {#if note}
-          <p>
-            <strong>{note.author}</strong>
-            <time class="muted" datetime={note.at} title={inFull(new Date(note.at))}
-              >{briefly(new Date(note.at), now.now)}</time
+        {#if list}
+          <div class="list" id="all-notes">
+            <Filter {review} bind:box={find} />
+            <List {review} {lit} {pick} />
+          </div>
+        {:else if note}
+          <Thread bind:this={thread} {review} {note} goTo={pick} address={shareAddress} attempt={attempts.run} />
+        {:else if review.filtered}
+          <p class="hint">
+            No note is like that. <Button
+              look="link"
+              onclick={() => ((review.find = review.who = review.kind = ''), (review.which = 'all'))}>Show all</Button
             >
           </p>
-          <button class="figure at" onclick={() => pick(note)}>{note.place.label}</button>
-          <h2 class:done={note.done}>{note.body}</h2>
-          {#each note.answers as a (a.id)}<p class="answer"><strong>{a.author}</strong><br />{a.body}</p>{/each}
-          <form onsubmit={reply}>
-            <Field aria-label="Answer" placeholder="Answer" bind:value={answer} />
-            <Button look="main">{answer.trim() ? 'Answer' : note.done ? 'Open again' : 'Done'}</Button>
-          </form>
         {:else}
           <p class="hint">
-            {plays ? 'Pause where something should change, and write it below.' : 'Write below what should change.'}
+            {#if !review.may('note')}Nobody has left a note yet.
+            {:else if plays}Stop where something should change, and say it below: write, speak, draw.
+            {:else}Press the spot where something should change, or write below.{/if}
           </p>
         {/if}
         {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
       </section>
     </div>
-    <form class="write" onsubmit={write}>
-      <Field
-        bind:box
-        aria-label={plays ? `Note ${here}` : 'Note'}
-        placeholder="What should change{plays ? ` ${here}` : ''}"
-        bind:value={text}
-        onfocus={() => player?.pause()}
-      />
-      <Button look="main">Note <kbd class="key">M</kbd></Button>
-    </form>
-    {#if plays}<Score {item} notes={mine} picked={note?.id ?? ''} {pick} />{/if}
+    {#if review.may('note')}
+      {#key item.id}
+        <Compose
+          bind:this={compose}
+          {seat}
+          {room}
+          transport={plays ? transport : null}
+          page={item.pages > 1 ? sheet : 0}
+          {label}
+          bind:anchor
+          bind:tool
+          bind:colour
+          made={(id) => {
+            review.picked = id;
+            list = false;
+            void load();
+          }}
+        />
+      {/key}
+    {/if}
+    {#if plays}
+      <Score bind:this={score} {item} notes={review.shown} {transport} picked={note?.id ?? ''} {lit} {pick} {label} />
+    {/if}
   {/if}
 </main>
+<Keys bind:open={keys} at="room" />
+
+{#snippet something()}{#if thing && chosen}{@render thing(chosen)}{/if}{/snippet}
 
 <style>
   header {
     display: flex;
     align-items: center;
-    gap: var(--s-8);
+    gap: var(--s-3) var(--s-8);
     min-height: 48px;
     padding: 0 var(--s-8);
     border-bottom: 1px solid var(--line);
@@ -255,6 +381,9 @@
   header > a {
     color: var(--muted);
     white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    max-width: 26ch;
   }
   header > a:hover {
     color: var(--ink);
@@ -263,38 +392,62 @@
     display: flex;
     align-items: center;
     gap: var(--s-3);
-    margin-left: auto;
     min-width: 0;
   }
+  .pieces {
+    margin-right: auto;
+  }
   nav :global(.select) {
-    width: min(320px, 40vw);
+    width: min(300px, 34vw);
   }
   nav :global(:is(.field, .button)) {
     min-height: 32px;
     padding-block: var(--s-0);
   }
-  nav .figure {
+  nav .figure,
+  .word {
     white-space: nowrap;
   }
-  .formats {
-    flex: none;
-    margin: 0;
+  .word {
+    color: var(--muted);
+    font-size: var(--t-small);
+    min-height: 28px;
   }
-  nav a[aria-current] {
+  .word[aria-pressed='true'] {
+    color: var(--main);
+    text-decoration: underline;
+    text-underline-offset: 4px;
+  }
+  .tabs {
+    flex: none;
+    gap: 0;
+  }
+  .tabs a {
+    border: 1px solid var(--line);
+    padding: var(--s-0) var(--s-4);
+    margin-left: -1px;
+    font-size: var(--t-small);
+    line-height: 24px;
+  }
+  .tabs a:hover {
+    background: var(--surface);
+  }
+  .tabs a[aria-current] {
     background: var(--ink);
     color: var(--ground);
   }
   main {
-    display: grid;
-    grid-template-rows: minmax(0, 1fr) auto auto;
+    display: flex;
+    flex-direction: column;
     height: calc(100dvh - 49px);
     min-height: 460px;
     padding: var(--s-6) var(--s-8) var(--s-7);
   }
   .stage {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) minmax(270px, 340px);
+    grid-template-columns: minmax(0, 1fr) minmax(280px, 380px);
     gap: var(--s-9);
+    flex: 1;
     min-height: 0;
   }
   .picture {
@@ -302,50 +455,9 @@
     flex-direction: column;
     min-height: 0;
   }
-  .picture :global(.player) {
-    display: flex;
-    flex-direction: column;
-    flex: 1;
-    min-height: 0;
-  }
-  .picture :global(.player video) {
-    flex: 1;
-    min-height: 0;
-    width: 100%;
-    max-height: none;
-    object-fit: contain;
-  }
-  .picture :global(.player .wave) {
-    flex: 1;
-    height: auto;
-    min-height: 120px;
-  }
-  .picture img {
-    flex: 1;
-    min-height: 0;
-    max-width: 100%;
-    margin: 0 auto;
-    object-fit: contain;
-  }
-  .leads {
-    display: flex;
-    flex-direction: column;
-    gap: var(--s-5);
-    flex: 1;
-    min-height: 0;
-    color: var(--main);
-    overflow-wrap: anywhere;
-  }
-  .paper {
-    overflow: auto;
-    flex: 1;
-  }
-  .turn {
-    padding-top: var(--s-4);
-    text-align: center;
-  }
   .note {
-    overflow: auto;
+    display: flex;
+    flex-direction: column;
     min-height: 0;
   }
   .which {
@@ -353,78 +465,73 @@
     justify-content: space-between;
     border-bottom: 1px solid var(--line);
     padding-bottom: var(--s-3);
-    margin-bottom: var(--s-6);
+    margin-bottom: var(--s-5);
     font-size: var(--t-small);
   }
   .which button {
     padding: 0 var(--s-3);
     min-height: 24px;
   }
-  .at {
-    color: var(--late);
-    text-decoration: underline;
-    text-underline-offset: 3px;
-    font-size: var(--t-base);
-  }
-  h2 {
-    font-size: var(--t-large);
-    line-height: 1.28;
-    margin: var(--s-1) 0 var(--s-7);
-    overflow-wrap: anywhere;
-  }
-  .done {
-    text-decoration: line-through;
+  .which .count {
     color: var(--muted);
+    padding-left: 0;
   }
-  .answer {
-    margin-bottom: var(--s-4);
+  .count:hover {
+    color: var(--ink);
   }
-  form {
-    display: flex;
-    gap: var(--s-3);
-    margin-top: var(--s-5);
-  }
-  .write {
-    border: 1px solid var(--line);
-    background: var(--surface);
-    border-radius: var(--radius);
-    padding: var(--s-2);
-    margin-top: var(--s-6);
-  }
-  .write :global(.field) {
-    border-color: transparent;
-    background: none;
-  }
-  .write :global(.button) {
-    background: var(--late);
-    border-color: var(--late);
-    color: var(--on-main);
+  .list {
+    overflow: auto;
+    flex: 1;
+    min-height: 0;
   }
   .hint {
     color: var(--muted);
-    padding: var(--s-11) 0;
+    padding: var(--s-7) 0;
   }
   @media (--middle) {
     main {
       height: auto;
-      grid-template-rows: auto;
-      align-content: start;
+      display: block;
+      padding: 0 0 var(--s-11);
     }
     .stage {
-      grid-template-columns: minmax(0, 1fr);
+      display: block;
     }
-    .picture :global(.player .wave) {
-      height: 160px;
-      flex: none;
+    .picture {
+      height: min(62vw, 60vh);
+      position: sticky;
+      top: 0;
+      z-index: 2;
+      padding: 0 var(--s-7);
+      background: var(--ground);
+      height: auto;
     }
-    .write :global(.key) {
-      display: none;
+    .picture :global(.room .stage),
+    .picture :global(.room-picture) {
+      container-type: inline-size;
+      display: block;
+      margin: 0 calc(-1 * var(--s-7));
+    }
+    .picture :global(.frame) {
+      width: 100%;
+      max-height: 58vh;
+    }
+    .picture :global(.room.sound .frame) {
+      height: 130px;
+    }
+    .note,
+    main > :global(:is(.compose, .score)),
+    main > .problem {
+      margin-inline: var(--s-7);
+    }
+    .note {
+      padding-top: var(--s-4);
     }
     header {
       flex-wrap: wrap;
       padding: var(--s-3) var(--s-7);
     }
-    nav {
+    .pieces {
       width: 100%;
       margin: 0;
     }
@@ -432,8 +539,8 @@
       flex: 1;
       width: auto;
     }
-    main {
-      padding: var(--s-5) var(--s-7);
+    header :global(.help) {
+      display: none;
     }
   }
 </style>

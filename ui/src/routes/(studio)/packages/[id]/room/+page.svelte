@@ -1,14 +1,15 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { api, need, words, type Note, type Package } from '$api/client';
-  import { live } from '$lib/live.svelte';
+  import { api, need, words, type Item, type Package } from '$api/client';
   import { upTo } from '$lib/pages';
   import Room from '$lib/room/Room.svelte';
+  import { Seat } from '$lib/room/seat';
+  import Thing from '$lib/room/Thing.svelte';
   import { untrack } from 'svelte';
 
   const id = $derived(page.params.id ?? '');
-  let parcel = $state<Package>();
-  let notes = $state<Note[]>([]);
+  const seat = new Seat();
+  let parcel = $state.raw<Package>();
   let problem = $state('');
 
   const items = (after: string) =>
@@ -19,18 +20,13 @@
     parcel = { ...parcel, items: [...parcel.items, ...next.items], next: next.next };
   }
   async function load() {
-    const path = { params: { path: { id } } };
     try {
       const wanted = page.url.searchParams.get('item');
-      const [first, written] = await Promise.all([
-        need(api.GET('/api/v1/packages/{id}', path)),
-        need(api.GET('/api/v1/packages/{id}/notes', path)).then((n) => n ?? []),
-      ]);
+      const first = await need(api.GET('/api/v1/packages/{id}', { params: { path: { id } } }));
       // As far as was shown, and as far as the item that is asked for.
-      const enough = (items: Package['items']) =>
-        items.length >= (parcel?.items.length ?? 0) && (!wanted || items.some((i) => i.id === wanted));
+      const enough = (all: Package['items']) =>
+        all.length >= (parcel?.items.length ?? 0) && (!wanted || all.some((i) => i.id === wanted));
       parcel = { ...first, ...(await upTo(first, enough, items)) };
-      notes = written;
       problem = '';
     } catch (thrown) {
       problem = words(thrown);
@@ -39,17 +35,25 @@
   $effect(() => {
     if (id) untrack(() => void load());
   });
-  live(
-    '/api/v1/live',
-    (change) => (change.package === id || change.what === 'resync') && change.what !== 'ledger' && load(),
-  );
 </script>
 
 <svelte:head><title>Room · {parcel?.title ?? ''} · Aftergust</title></svelte:head>
 <div class="room">
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  {#if parcel}<Room {parcel} {notes} reload={load} {more} />{/if}
+  {#if parcel}
+    <Room
+      {seat}
+      items={parcel.items}
+      count={parcel.count}
+      more={parcel.next ? more : undefined}
+      back={{ href: `/packages/${parcel.id}`, name: parcel.title }}
+      changed={() => void load()}
+      {thing}
+    />
+  {/if}
 </div>
+
+{#snippet thing(item: Item)}{#if parcel}<Thing {parcel} {item} />{/if}{/snippet}
 
 <style>
   .room {

@@ -1,0 +1,57 @@
+import { need, type Anchor, type Attachment, type Note, type RoomData, type Schemas } from '$api/client';
+
+/** A note as somebody writes it. */
+export interface Draft {
+  anchor: Anchor;
+  text: string;
+  private: boolean;
+  attached: string[];
+  version: string;
+}
+
+/**
+ * From where somebody takes part in a review: the studio, or a link. Both ask for the same under their own address
+ * (bothSides in internal/httpapi).
+ */
+export class Seat {
+  readonly base: string;
+  constructor(readonly link = '') {
+    this.base = link ? `/api/v1/r/${link}` : '/api/v1';
+  }
+  private ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+    const answer = fetch(this.base + path, {
+      method,
+      ...(body === undefined ? {} : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
+    }).then(async (response) => {
+      const text = await response.text();
+      const data: unknown = text ? JSON.parse(text) : undefined;
+      return response.ok ? { data: data as T, response } : { error: data, response };
+    });
+    return need<T>(answer);
+  }
+  get live() {
+    return `${this.base}/live`;
+  }
+  room = (item: string, version = '') =>
+    this.ask<RoomData>('GET', `/items/${item}/room${version ? `?version=${version}` : ''}`);
+  write = (item: string, draft: Draft) => this.ask<Note>('POST', `/items/${item}/notes`, draft);
+  answer = (note: string, text: string, attached: string[] = [], hidden = false) =>
+    this.ask<Note>('POST', `/notes/${note}/answers`, { text, attached, private: hidden });
+  edit = (note: Note, text: string) => this.ask<Note>('PATCH', `/notes/${note.id}`, { text, edition: note.edition });
+  remove = (note: string) => this.ask<void>('DELETE', `/notes/${note}`);
+  former = (note: string) => this.ask<Schemas['WordsView'][]>('GET', `/notes/${note}/former`);
+  done = (note: string, done: boolean) => this.ask<void>('PUT', `/notes/${note}/done`, { done });
+  sign = (note: string, sign: string, on: boolean) => this.ask<void>('PUT', `/notes/${note}/sign`, { sign, on });
+  stars = (item: string, stars: number) => this.ask<void>('PUT', `/items/${item}/stars`, { stars });
+  hide = (note: string, hidden: boolean) => this.ask<void>('PUT', `/notes/${note}/private`, { private: hidden });
+  assign = (note: string, member: string) => this.ask<void>('PUT', `/notes/${note}/assigned`, { member });
+  /** Sends a voice or picture ahead of the note that it will lie at. */
+  attach = (item: string, kind: Attachment['kind'], content: Blob) =>
+    need<Attachment>(
+      fetch(`${this.base}/items/${item}/attached/${kind}`, { method: 'POST', body: content }).then(async (response) => {
+        const data: unknown = await response.json();
+        return response.ok ? { data: data as Attachment, response } : { error: data, response };
+      }),
+    );
+  attached = (id: string) => `${this.base}/attached/${id}`;
+}

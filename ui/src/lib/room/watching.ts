@@ -1,0 +1,67 @@
+import type { RoomData } from '$api/client';
+import type { Transport } from '$lib/player/transport.svelte';
+import { Viewing } from '$lib/player/viewing';
+import type { Seat } from './seat';
+
+/** What a Room remembers of watching: where somebody was, in this browser; and for a link, what they saw. */
+class Watching {
+  private kept: { version: string; at: number } = { version: '', at: -10 };
+  private now: { item: string; viewing: Viewing } | undefined;
+  private seen: Record<string, boolean> = {};
+
+  /** Goes to where somebody was in a version when they left it. */
+  back(version: string, transport: Transport) {
+    const at = Number(read(version));
+    if (at > 1) transport.go(at);
+  }
+  /** Keeps where they are, to the second; at the end it begins anew. */
+  keep(version: string, at: number, length: number) {
+    if (this.kept.version === version && Math.abs(at - this.kept.at) < 1) return;
+    this.kept = { version, at };
+    write(version, at < length - 1 ? at : 0);
+  }
+
+  /** Tells what somebody who came by a link sees of an item; nothing for the studio. */
+  of(seat: Seat, item: RoomData['item']): Viewing | undefined {
+    if (!seat.link) return undefined;
+    if (this.now?.item === item.id) return this.now.viewing;
+    this.now?.viewing.leave();
+    const viewing = new Viewing(
+      (sign) =>
+        fetch(`${seat.base}/items/${item.id}/viewing`, {
+          method: 'POST',
+          keepalive: true,
+          headers: { 'Content-Type': 'application/json' },
+          body: JSON.stringify(sign),
+        }).then(
+          (answer) => answer.ok,
+          () => false,
+        ),
+      () => 0,
+    );
+    this.now = { item: item.id, viewing };
+    return viewing;
+  }
+  looked(seat: Seat, item: RoomData['item']) {
+    if (!seat.link || this.seen[item.version]) return;
+    this.seen[item.version] = true;
+    void fetch(`${seat.base}/items/${item.id}/look`, { method: 'POST' }).catch(() => undefined);
+  }
+}
+const key = (version: string) => `aftergust.at.${version}`;
+function read(version: string) {
+  try {
+    return localStorage.getItem(key(version)) ?? '0';
+  } catch {
+    return '0';
+  }
+}
+function write(version: string, at: number) {
+  try {
+    localStorage.setItem(key(version), at.toFixed(2));
+  } catch {
+    // A browser may keep nothing; then it begins anew.
+  }
+}
+
+export const watching = new Watching();

@@ -1,0 +1,79 @@
+<!-- The Room for whoever came by a link. Whoever is not in stands before the package's own page. -->
+<script lang="ts">
+  import '$lib/fonts';
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { api, need, Problem, words, type GuestItem, type GuestPage, type Item } from '$api/client';
+  import { upTo } from '$lib/pages';
+  import Room from '$lib/room/Room.svelte';
+  import { Seat } from '$lib/room/seat';
+  import { untrack } from 'svelte';
+
+  const link = $derived(page.params.link ?? '');
+  const seat = $derived(new Seat(link));
+  let guest = $state.raw<GuestPage>();
+  let problem = $state('');
+
+  const items = (after: string) =>
+    need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
+  async function more() {
+    if (!guest?.next) return;
+    const next = await items(guest.next);
+    guest = { ...guest, items: [...guest.items, ...next.items], next: next.next };
+  }
+  async function load() {
+    try {
+      const wanted = page.url.searchParams.get('item');
+      const first = await need(api.GET('/api/v1/r/{link}', { params: { path: { link } } }));
+      if (first.standing) return void goto(`/r/${link}`, { replaceState: true });
+      const enough = (all: GuestItem[]) =>
+        all.length >= (guest?.items.length ?? 0) && (!wanted || all.some((i) => i.id === wanted));
+      guest = { ...first, ...(await upTo(first, enough, items)) };
+      problem = '';
+    } catch (thrown) {
+      if (thrown instanceof Problem && thrown.status === 404) void goto(`/r/${link}`, { replaceState: true });
+      else problem = words(thrown);
+    }
+  }
+  $effect(() => {
+    if (link) untrack(() => void load());
+  });
+  // While it is in front the studio knows that somebody is here, and for half a minute after.
+  $effect(() => {
+    if (!guest) return;
+    const say = () => {
+      if (document.visibilityState === 'visible') void fetch(`/api/v1/r/${link}/here`, { method: 'POST' }).catch(() => undefined); // prettier-ignore
+    };
+    say();
+    const timer = setInterval(say, 20_000);
+    return () => clearInterval(timer);
+  });
+</script>
+
+<svelte:head><title>Room · {guest?.title ?? ''}</title></svelte:head>
+<div class="room">
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  {#if guest}
+    <Room
+      {seat}
+      items={guest.items}
+      count={guest.count}
+      more={guest.next ? more : undefined}
+      back={{ href: `/r/${link}`, name: guest.title }}
+      changed={() => void load()}
+      {thing}
+    />
+  {/if}
+</div>
+
+{#snippet thing(item: Item)}
+  {#await import('$lib/recipient/Thing.svelte') then { default: Thing }}
+    <Thing item={item as GuestItem} {link} followed={() => undefined} />
+  {/await}
+{/snippet}
+
+<style>
+  .room {
+    min-height: 100vh;
+  }
+</style>

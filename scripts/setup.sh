@@ -8,7 +8,7 @@ done
 
 packages=(
   postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core bubblewrap   # to run
-  chromium unzip p7zip-full xxhash curl sox python3 zbar-tools qpdf aria2 openssl                # for tests
+  chromium unzip p7zip-full xxhash curl sox python3 python3-webvtt zbar-tools qpdf aria2 openssl                # for tests
   nginx-light haproxy                                                 # as proxies in front, and for benches
 )
 missing=()

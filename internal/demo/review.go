@@ -27,7 +27,7 @@ func talk(ctx context.Context, owner *Client, s *sample, media string) error {
 	span := func(from, to int64) map[string]any {
 		return map[string]any{"when": "span", "at_us": from * 40_000, "until_us": to * 40_000} // frames at 25
 	}
-	drawn := span(14*25+7, 19*25)
+	drawn := span(15*25, 20*25)
 	drawn["strokes"] = []map[string]any{
 		{"tool": "ellipse", "colour": 0, "points": [][2]int{{5300, 1700}, {6900, 3700}}},
 		{"tool": "arrow", "colour": 0, "points": [][2]int{{8000, 1500}, {7000, 2500}}},

@@ -151,8 +151,8 @@
         <video
           bind:this={t.media}
           src={source}
-          poster={item.made.includes('poster') ? `${item.look}poster` : undefined}
-          preload="metadata"
+          poster={item.made.includes('poster') && !room ? `${item.look}poster` : undefined}
+          preload={room ? 'auto' : 'metadata'}
           playsinline
           aria-label={item.name}
           onclick={() => t.toggle()}
@@ -433,8 +433,12 @@
     .frame.figure,
     .volume,
     .window,
+    .room .total,
     .keys {
       display: none;
+    }
+    .room .controls :global(.menu-of) {
+      margin-left: auto;
     }
   }
 </style>

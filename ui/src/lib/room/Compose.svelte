@@ -253,7 +253,7 @@
             onclick={() => {
               pauses = !pauses;
               localStorage.setItem(stops, pauses ? 'yes' : 'no');
-            }}>Stops</button
+            }}>Pauses</button
           >{/if}
       </span>
       <Button look="main" disabled={busy !== ''}>Note <kbd class="key">M</kbd></Button>

@@ -127,8 +127,8 @@
   {#if map}<span></span>{@render map(view)}{/if}
   {#each lanes as lane (lane.name)}
     <h3 title={lane.name}>{lane.name}</h3>
-    <div class="lane">
-      {#each lane.notes as { note, left, width: wide, room } (note.id)}
+    <div class="lane" style:--rows={lane.rows}>
+      {#each lane.notes as { note, left, width: wide, room, row } (note.id)}
         <button
           class:done={note.done}
           class:lit={lit.includes(note.id)}
@@ -136,6 +136,7 @@
           class:own={note.private}
           aria-current={note.id === picked}
           style:left="{left}%"
+          style:--row={row}
           style:max-width="{Math.max(room, wide)}%"
           style:--wide="{wide}%"
           style:min-width={wide ? `${wide}%` : undefined}
@@ -230,13 +231,13 @@
   }
   .lane {
     position: relative;
-    height: 31px;
+    height: calc(var(--rows) * 27px + 4px);
     overflow: hidden;
     border-bottom: 1px solid var(--line);
   }
   .lane button {
     position: absolute;
-    top: 3px;
+    top: calc(var(--row) * 27px + 3px);
     height: 24px;
     min-height: 24px;
     border-left: 2px solid var(--late);
@@ -299,10 +300,6 @@
     }
     .head {
       left: 76px;
-    }
-    .lane button {
-      height: 28px;
-      top: 1px;
     }
   }
 </style>

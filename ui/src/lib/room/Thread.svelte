@@ -340,10 +340,16 @@
     align-items: center;
     padding-top: var(--s-2);
   }
-  .acts :global(.button) {
+  .acts :global(.menu-of > .button) {
+    border-color: transparent;
+    color: var(--muted);
     font-size: var(--t-small);
+    font-weight: 400;
     min-height: 28px;
-    padding-inline: var(--s-3);
+    padding-inline: 0 var(--s-3);
+  }
+  .acts :global(.menu-of > .button:hover) {
+    color: var(--ink);
   }
   .former {
     margin-bottom: var(--s-6);

@@ -43,13 +43,20 @@ export interface Drawn {
   left: number;
   /** of its span; 0 for a moment */
   width: number;
-  /** until the next one */
+  /** until the next one in its row */
   room: number;
+  /** those that lie over each other lie in rows of the lane, from 0 */
+  row: number;
 }
 export interface Lane {
   name: string;
   notes: Drawn[];
+  rows: number;
 }
+/** At most so many rows in a lane; what does not fit lies over the last. */
+const mostRows = 3;
+/** How wide a moment is, in percent: what is nearer to it cannot be told apart. */
+const tick = 0.12;
 /** Closer than this to the one before, in percent, a note has no words: it is a tick. */
 const closest = 1.2;
 
@@ -74,19 +81,23 @@ export function lanes(notes: Laid[], view: View): Lane[] {
   return names.map((name) => {
     const seen = by[name]!.filter((n) => ends(n.here) >= view.from && begins(n.here) <= view.to);
     const drawn: Drawn[] = [];
-    for (const [i, note] of seen.entries()) {
-      const left = at(begins(note.here));
-      const before = drawn.at(-1);
-      if (before && left - before.left < 0.12 && note.here.when !== 'span') continue;
-      const next = seen.slice(i + 1).find((n) => at(begins(n.here)) - left > 0.12);
-      const room = (next ? at(begins(next.here)) : 100) - left;
-      drawn.push({
-        note,
-        left: Math.max(0, left),
-        width: note.here.when === 'span' ? Math.max(0.3, at(ends(note.here)) - Math.max(0, left)) : 0,
-        room: room < closest ? 0 : room + Math.min(0, left),
-      });
+    const ended: number[] = []; // where the last one of each row ends
+    const last: (Drawn | undefined)[] = [];
+    for (const note of seen) {
+      const begin = at(begins(note.here));
+      const left = Math.max(0, begin);
+      const width = note.here.when === 'span' ? Math.max(0.3, at(ends(note.here)) - left) : 0;
+      let row = ended.findIndex((end) => end <= begin);
+      if (row < 0 && ended.length < mostRows) row = ended.length;
+      if (row < 0 && !width && begin - (last[0]?.left ?? -1) < tick) continue; // a crowd at one place
+      if (row < 0) row = mostRows - 1;
+      ended[row] = begin + Math.max(width, tick);
+      const before = last[row];
+      if (before) before.room = begin - before.left < closest && !before.width ? 0 : begin - before.left;
+      const one: Drawn = { note, left, width, room: 100 - left < closest ? 0 : 100 - left, row };
+      last[row] = one;
+      drawn.push(one);
     }
-    return { name, notes: drawn };
+    return { name, notes: drawn, rows: Math.max(1, ended.length) };
   });
 }

@@ -58,6 +58,8 @@ const (
 	HasAll      Kind = "has_all"
 	Closing     Kind = "closing"
 	Lost        Kind = "letter_lost"
+
+	NotesBrought Kind = "notes_brought"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -174,6 +176,13 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 			who = w.Member
 		}
 		return who + " left a note on " + item(f) + at(f) + "."
+	}},
+	Descriptor{Kind: NotesBrought, Words: word("Notes brought in"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
+		who := line(w)
+		if w.Line == "" && w.Member != "" {
+			who = w.Member
+		}
+		return who + " brought in " + count.Of(f.Count, "note", "notes") + " on " + item(f) + "."
 	}},
 	Descriptor{Kind: Kept, Words: word("Copy kept"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
 		return line(w) + " kept a copy of " + cmp.Or(f.At, "it") + " in a studio of their own."

@@ -22,6 +22,7 @@ const (
 	StripIndex Purpose = "strip-index" // which of them is when
 	Peaks      Purpose = "peaks"       // what a waveform is drawn from
 	Text       Purpose = "text"        // its beginning, to read
+	Prints     Purpose = "prints"      // by what versions are compared (core/align)
 )
 
 // A Descriptor is what is known of one purpose.
@@ -29,18 +30,20 @@ type Descriptor struct {
 	Purpose Purpose
 	kind.Words
 	Paged bool // there may be several, addressed as page-1, page-2 …
+	Inner bool // it is for the server alone
 }
 
 // All are the purposes.
 var All = kind.Of(func(d Descriptor) Purpose { return d.Purpose },
-	Descriptor{Poster, kind.Words{Word: "Poster", Means: "One picture of it."}, false},
-	Descriptor{Proxy, kind.Words{Word: "Proxy", Means: "Plays in a browser."}, false},
-	Descriptor{ProxySmall, kind.Words{Word: "Small proxy", Means: "Plays on a thin line."}, false},
-	Descriptor{Page, kind.Words{Word: "Page", Means: "One page of a document."}, true},
-	Descriptor{Strip, kind.Words{Word: "Filmstrip", Means: "Small pictures along a film."}, false},
-	Descriptor{StripIndex, kind.Words{Word: "Filmstrip index", Means: "Which picture is when."}, false},
-	Descriptor{Peaks, kind.Words{Word: "Peaks", Means: "What a waveform is drawn from."}, false},
-	Descriptor{Text, kind.Words{Word: "Text", Means: "Its beginning, to read."}, false},
+	Descriptor{Poster, kind.Words{Word: "Poster", Means: "One picture of it."}, false, false},
+	Descriptor{Proxy, kind.Words{Word: "Proxy", Means: "Plays in a browser."}, false, false},
+	Descriptor{ProxySmall, kind.Words{Word: "Small proxy", Means: "Plays on a thin line."}, false, false},
+	Descriptor{Page, kind.Words{Word: "Page", Means: "One page of a document."}, true, false},
+	Descriptor{Strip, kind.Words{Word: "Filmstrip", Means: "Small pictures along a film."}, false, false},
+	Descriptor{StripIndex, kind.Words{Word: "Filmstrip index", Means: "Which picture is when."}, false, false},
+	Descriptor{Peaks, kind.Words{Word: "Peaks", Means: "What a waveform is drawn from."}, false, false},
+	Descriptor{Text, kind.Words{Word: "Text", Means: "Its beginning, to read."}, false, false},
+	Descriptor{Prints, kind.Words{Word: "Prints", Means: "By what versions are compared."}, false, true},
 )
 
 // mostPages is more than any document of ours has.
@@ -50,7 +53,7 @@ const mostPages = 100_000
 // ok is false for anything that is no address of a preview.
 func Address(text string) (p Purpose, page int, ok bool) {
 	if p = Purpose(text); All.Has(p) {
-		return p, 0, !All.Get(p).Paged
+		return p, 0, !All.Get(p).Paged && !All.Get(p).Inner
 	}
 	name, number, found := strings.Cut(text, "-")
 	page, err := strconv.Atoi(number)

@@ -19,7 +19,7 @@ func TestAnAddressNamesAPreviewOrNothing(t *testing.T) {
 		assert.Equal(t, want.purpose, p, text)
 		assert.Equal(t, want.page, page, text)
 	}
-	for _, text := range []string{"", "page", "page-", "page-0", "page--1", "page-x", "poster-1", "original", "../poster", "page-1/../poster",
+	for _, text := range []string{"", "prints", "page", "page-", "page-0", "page--1", "page-x", "poster-1", "original", "../poster", "page-1/../poster",
 		"page-99999999999999999999"} {
 		_, _, ok := Address(text)
 		assert.False(t, ok, text)

@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
+	"aftergust/internal/changes"
 	"aftergust/internal/copies"
 	"aftergust/internal/follow"
 	"aftergust/internal/gateway"
@@ -43,6 +44,7 @@ type Parts struct {
 	httpapi.Services
 	Letters  *letters.Service
 	Verifier *follow.Verifier
+	Changes  *changes.Service
 }
 
 // Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
@@ -62,6 +64,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	packing := pack.New(store, chosen, book, events, keys, now)
 	accounts := account.New(store, guard, post, keys, now)
 	leading := ways.New(store, packing, post, events, guard, keys, c.TextURL != "", now)
+	changing := changes.New(store, bytes, os.TempDir(), now)
 	heads, following := letterheads.New(store, os.TempDir()), follow.New(store, packing, keys, now)
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	return Parts{
@@ -72,14 +75,14 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Seen:   seen.New(store, receiving, packing, now),
-			Follow: following, Review: review.New(store, bytes, os.TempDir(), packing, receiving, events, now),
+			Follow: following, Review: review.New(store, bytes, os.TempDir(), packing, receiving, changing, events, now),
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
 			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
 			Hooks: programs,
 		},
-		Letters: post, Verifier: follow.NewVerifier(store),
+		Letters: post, Verifier: follow.NewVerifier(store), Changes: changing,
 	}
 }
 
@@ -95,7 +98,7 @@ func texts(c Config) ways.Gateway {
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Notices: p.Notices, Hooks: p.Hooks,
+		Changes: p.Changes, Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Notices: p.Notices, Hooks: p.Hooks,
 		Gateway: gateway, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}

@@ -62,11 +62,17 @@ var underLinks = map[string]string{
 	"GET /api/v1/r/{link}/attached/{id}":               "see",
 	"HEAD /api/v1/r/{link}/attached/{id}":              "see",
 	"POST /api/v1/r/{link}/items/{id}/attached/{kind}": "note",
+	"POST /api/v1/r/{link}/items/{id}/in/{format}":     "note",
+	"GET /api/v1/r/{link}/items/{id}/out/{format}":     "see",
+	"HEAD /api/v1/r/{link}/items/{id}/out/{format}":    "see",
+	"GET /api/v1/r/{link}/notes/{id}/frame.jpg":        "see",
+	"HEAD /api/v1/r/{link}/notes/{id}/frame.jpg":       "see",
 	"POST /api/v1/r/{link}/items/{id}/notes":           "note",
 	"POST /api/v1/r/{link}/notes/{id}/answers":         "note",
 	"PATCH /api/v1/r/{link}/notes/{id}":                "note",
 	"DELETE /api/v1/r/{link}/notes/{id}":               "note",
 	"PUT /api/v1/r/{link}/notes/{id}/done":             "note",
+	"PUT /api/v1/r/{link}/notes/{id}/place":            "note",
 	"PUT /api/v1/r/{link}/notes/{id}/sign":             "note",
 	"PUT /api/v1/r/{link}/items/{id}/stars":            "note",
 	"POST /api/v1/r/{link}/choose":                     "take",
@@ -245,6 +251,8 @@ func (w *walked) fill(route string) (method, path string) {
 			parts[i] = w.piece
 		case "{note}":
 			parts[i] = w.note
+		case "{format}":
+			parts[i] = "csv"
 		case "{kind}":
 			parts[i] = "picture"
 		case "{which}":

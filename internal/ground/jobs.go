@@ -27,6 +27,14 @@ type ProxyJob struct {
 // Kind names the job.
 func (ProxyJob) Kind() string { return "proxy" }
 
+// AlignJob compares a version with those next to it, once all of them have a proxy.
+type AlignJob struct {
+	VersionID string `json:"version_id"`
+}
+
+// Kind names the job.
+func (AlignJob) Kind() string { return "align" }
+
 // PictureJob makes an uploaded picture the poster of a version: the picture of a link.
 type PictureJob struct {
 	VersionID string `json:"version_id"`

@@ -48,6 +48,11 @@ func (a *API) attached(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		found, err = a.Review.Attached(r.Context(), p, chi.URLParam(r, "id"))
 	}
+	a.sendAttached(w, r, found, err)
+}
+
+// sendAttached sends what was found, or says why not.
+func (a *API) sendAttached(w http.ResponseWriter, r *http.Request, found reviewing.Attachment, err error) {
 	if err != nil {
 		a.refuse(w, err)
 		return

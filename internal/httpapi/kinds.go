@@ -80,6 +80,7 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, notice.All.Names())
 	describeKind(r, notice.Cadences.Names())
 	describeKind(r, review.Signs.Names())
+	describeKind(r, review.Hows()[1:])
 }
 
 // Choices are the words of the kinds that are chosen on screen, in order, as

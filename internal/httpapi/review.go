@@ -5,8 +5,10 @@ import (
 	"net/http"
 	"time"
 
+	"aftergust/core/align"
 	"aftergust/core/review"
 	"aftergust/core/right"
+	"aftergust/core/timecode"
 	"aftergust/internal/account"
 	"aftergust/internal/receive"
 	reviewing "aftergust/internal/review"
@@ -69,6 +71,7 @@ func (a *API) reviewOperations() {
 	bothSides(a, http.MethodGet, "/items/{id}/room", "room", "The review of an item: the version that is looked at, notes, who takes part", a.room)
 	a.noteOperations()
 	a.threadOperations()
+	a.markerOperations()
 }
 
 func (a *API) noteOperations() {
@@ -125,6 +128,14 @@ func (a *API) threadOperations() {
 		}]) (*none, error) {
 			return nil, a.Review.Rate(ctx, p, in.ID, in.Body.Stars)
 		})
+	bothSides(a, http.MethodPut, "/notes/{id}/place", "lay-note", "Say by hand where a note lies on a later version than its own",
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
+			Version string          `json:"version"`
+			At      timecode.Micros `json:"at_us" minimum:"0" doc:"microseconds from the first frame"`
+			Onwards bool            `json:"onwards,omitempty" doc:"all carried notes behind it move by as much"`
+		}]) (*none, error) {
+			return nil, a.Review.Lay(ctx, p, in.ID, in.Body.Version, in.Body.At, in.Body.Onwards)
+		})
 	add(a, studioOp(http.MethodPut, "/notes/{id}/private", "set-note-private", "Keep a note to the studio, or show it to all"), asMember(
 		func(ctx context.Context, m account.Member, in *aboutIn[struct {
 			Private bool `json:"private"`
@@ -173,6 +184,7 @@ type noteView struct {
 	Who      string                 `json:"who" doc:"id of the line or member; two of one name are two"`
 	Author   string                 `json:"author"`
 	Studio   bool                   `json:"studio" doc:"written by a member of the studio"`
+	Brought  string                 `json:"brought_by" doc:"who took it in from a file that names this author; empty for one written here"`
 	Mine     bool                   `json:"mine"`
 	Anchor   review.Anchor          `json:"anchor"`
 	Place    review.Place           `json:"place"`
@@ -187,6 +199,16 @@ type noteView struct {
 	Attached []reviewing.Attachment `json:"attached"`
 	Signs    []reviewing.Reaction   `json:"signs"`
 	Answers  []noteView             `json:"answers"`
+	Carried  *carriedView           `json:"carried,omitempty" doc:"where it lies on a later version that is looked at; left out on its own"`
+}
+
+type carriedView struct {
+	Anchor  review.Anchor `json:"anchor"`
+	Place   review.Place  `json:"place"`
+	How     review.How    `json:"how"`
+	Sure    bool          `json:"sure" doc:"nobody needs to look whether it lies right"`
+	ShiftUS int64         `json:"shift_us" doc:"how much later it lies, in microseconds"`
+	Says    string        `json:"says"`
 }
 
 // viewNotes puts answers under their notes, as somebody reads them.
@@ -210,7 +232,11 @@ func viewNotes(notes []reviewing.Note, p reviewing.Party) []noteView {
 
 func viewNote(n reviewing.Note, p reviewing.Party) noteView {
 	who := n.MemberID + n.LineID
-	return noteView{ID: n.ID, Item: n.ContentID, Version: n.VersionID, Number: n.Number, Who: who, Author: n.Author, Studio: n.MemberID != "",
+	var carried *carriedView
+	if c := n.Carried; c.How != review.AtHome {
+		carried = &carriedView{c.Anchor, c.Place, c.How, c.How.Sure(), int64(c.Shift), c.Says}
+	}
+	return noteView{Carried: carried, ID: n.ID, Item: n.ContentID, Version: n.VersionID, Number: n.Number, Who: who, Author: n.Author, Studio: n.MemberID != "", Brought: n.BroughtBy,
 		Mine: who == p.ID() && n.SaidBy == "", Anchor: n.Anchor, Place: n.Place, Body: n.Body, Says: n.Says(), Edition: n.Edition,
 		Private: n.Private, Assigned: n.AssignedID, Assignee: n.Assigned, At: n.CreatedAt, Done: n.DoneAt != nil,
 		Attached: orEmpty(n.Attached), Signs: orEmpty(n.Signs), Answers: []noteView{}}
@@ -247,6 +273,8 @@ type roomView struct {
 	Stars    []roomStars   `json:"stars"`
 	Rights   right.Rights  `json:"rights" doc:"of whoever asks; all for the studio"`
 	Studio   bool          `json:"studio" doc:"whoever asks is of the studio"`
+	Changed  *align.Map    `json:"changed,omitempty" doc:"what became of the version before in this one; left out where that is not known"`
+	Before   string        `json:"before" doc:"id of the version before; empty for none"`
 }
 
 func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
@@ -265,7 +293,8 @@ func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
 		return "/r/" + link + "/look/" + r.Content.ID + "/" + version + "/"
 	}
 	v := roomView{Item: viewItem(r.Content, look(r.Content.VersionID)), Package: r.Content.ParcelID, Versions: []roomVersion{},
-		Notes: viewNotes(r.Notes, p), People: []roomPerson{}, Stars: []roomStars{}, Rights: p.Rights(), Studio: p.InStudio()}
+		Notes: viewNotes(r.Notes, p), People: []roomPerson{}, Stars: []roomStars{}, Rights: p.Rights(), Studio: p.InStudio(),
+		Changed: r.Changed, Before: r.Before}
 	for _, g := range r.Versions {
 		v.Versions = append(v.Versions, roomVersion{g.ID, g.Number, g.Label, g.At, g.Now, look(g.ID)})
 	}

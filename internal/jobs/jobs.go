@@ -16,6 +16,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
+	"aftergust/internal/changes"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/hooks"
@@ -55,6 +56,7 @@ type Bytes interface {
 type Shop struct {
 	Things   *gather.Things
 	Previews *previews.Service
+	Changes  *changes.Service
 	Keep     *keep.Service
 	Pack     *pack.Service
 	Drafts   *pack.Drafts
@@ -79,6 +81,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &mediaWorker{Shop: shop})
 	river.AddWorker(workers, &proxyWorker{Shop: shop})
 	river.AddWorker(workers, &pictureWorker{Shop: shop})
+	river.AddWorker(workers, &alignWorker{Shop: shop})
 	river.AddWorker(workers, &remakeWorker{Shop: shop})
 	river.AddWorker(workers, &digestWorker{Shop: shop})
 	river.AddWorker(workers, &letterWorker{Shop: shop})

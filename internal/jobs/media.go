@@ -229,7 +229,17 @@ func (w *proxyWorker) make(ctx context.Context, v gather.Version, dir string) er
 	if err != nil {
 		return err
 	}
-	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Ready, Recipe: media.Recipe, Made: derived})
+	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Ready, Recipe: media.Recipe, Made: derived,
+		Next: []ground.Job{ground.AlignJob{VersionID: v.VersionID}}})
+}
+
+type alignWorker struct {
+	river.WorkerDefaults[ground.AlignJob]
+	Shop
+}
+
+func (w *alignWorker) Work(ctx context.Context, job *river.Job[ground.AlignJob]) error {
+	return w.Changes.Align(ctx, job.Args.VersionID)
 }
 
 type pictureWorker struct {

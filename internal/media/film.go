@@ -3,6 +3,7 @@ package media
 import (
 	"aftergust/core/piece"
 	"aftergust/core/preview"
+	"aftergust/core/timecode"
 	"context"
 	"errors"
 	"fmt"
@@ -47,6 +48,23 @@ func Poster(ctx context.Context, file, dir string, facts piece.Facts) (Made, err
 	args = append(args, "-i", file, "-map", "0:v:0", "-frames:v", "1", "-q:v", "4",
 		"-vf", fmt.Sprintf("scale='min(%d,iw)':-2", posterEdge), "-update", "1", out)
 	if _, err := run(ctx, task{in: file, limit: 5 * time.Minute, dir: dir}, "ffmpeg", args...); err != nil {
+		return Made{}, err
+	}
+	return measured(ctx, Made{File: out, Purpose: preview.Poster, Mime: "image/jpeg"})
+}
+
+// frameEdge is the longest edge of the picture of one frame, in pixels.
+const frameEdge = 1280
+
+// Frame takes the picture of one frame out of a proxy.
+func Frame(ctx context.Context, file, dir string, line timecode.Timeline, frame timecode.Frame) (Made, error) {
+	out := filepath.Join(dir, "frame.jpg")
+	// From half a frame before it: the first picture from there on is it.
+	at := max(0, float64(line.Rate.Begin(frame))/1e6-float64(line.Rate.Den)/float64(line.Rate.Num)/2)
+	args := append([]string{"-v", "error", "-nostdin", "-y", "-ss", strconv.FormatFloat(at, 'f', 6, 64)}, readSafely...)
+	args = append(args, "-i", file, "-map", "0:v:0", "-frames:v", "1", "-q:v", "3",
+		"-vf", fmt.Sprintf("scale='min(%d,iw)':-2", frameEdge), "-update", "1", out)
+	if _, err := run(ctx, task{in: file, limit: time.Minute, dir: dir}, "ffmpeg", args...); err != nil {
 		return Made{}, err
 	}
 	return measured(ctx, Made{File: out, Purpose: preview.Poster, Mime: "image/jpeg"})

@@ -2,6 +2,7 @@ package postgres
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"aftergust/core/review"
@@ -14,11 +15,12 @@ import (
 const selectNote = `
 	select n.id, n.parcel_id, coalesce(pi.id, '') as content_id, n.version_id, v.number, coalesce(n.parent_id, '') as parent_id,
 	       coalesce(n.line_id, '') as line_id, coalesce(n.way_in_id, '') as way_in, coalesce(n.member_id, '') as member_id,
-	       coalesce(nullif(n.said_by, ''), c.name, m.name, '') as author, n.said_by, coalesce(n.source, '') as source,
+	       coalesce(nullif(n.said_by, ''), c.name, m.name, '') as author, n.said_by,
+	       case when n.said_by = '' then '' else coalesce(c.name, m.name, '') end as brought_by, coalesce(n.source, '') as source,
 	       n.anchor, n.place, n.body, n.edition, n.private, coalesce(n.assigned_id, '') as assigned_id, coalesce(a.name, '') as assigned,
 	       n.created_at, n.done_at, pi.withdrawn_at is not null as withdrawn,
 	       coalesce((select jsonb_agg(jsonb_build_object('id', t.id, 'kind', t.kind, 'length_us', t.length_us, 'peaks', t.peaks,
-	           'width', t.width, 'height', t.height) order by t.created_at, t.id) from attachment t where t.note_id = n.id), '[]') as attached,
+	           'width', t.width, 'height', t.height) order by t.created_at, t.id) from attachment t where t.note_id = n.id and t.kind <> 'frame'), '[]') as attached,
 	       coalesce((select jsonb_agg(jsonb_build_object('sign', r.sign, 'who', coalesce(r.line_id, r.member_id),
 	           'name', coalesce(rc.name, rm.name, '')) order by r.at, r.id)
 	           from reaction r left join line rl on rl.id = r.line_id left join card rc on rc.id = rl.card_id
@@ -37,9 +39,41 @@ func (q *queries) InsertNote(ctx context.Context, n reviewing.Note) error {
 	return err
 }
 
+// notesAtOnce bounds how many notes are written by one statement.
+const notesAtOnce = 2000
+
+func (q *queries) InsertNotes(ctx context.Context, all []reviewing.Note) error {
+	for some := range slices.Chunk(all, notesAtOnce) {
+		n := len(some)
+		ids, parents, bodies, says, sources := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+		anchors, places, created, done := make([]review.Anchor, n), make([]review.Place, n), make([]time.Time, n), make([]*time.Time, n)
+		for i, one := range some {
+			ids[i], parents[i], bodies[i], says[i], sources[i] = one.ID, one.ParentID, one.Body, one.SaidBy, one.Source
+			anchors[i], places[i], created[i], done[i] = one.Anchor, one.Place, one.CreatedAt, one.DoneAt
+		}
+		first := some[0] // they are all brought by one, for one version
+		if _, err := q.conn(ctx).Exec(ctx, `
+			insert into note (id, parcel_id, version_id, parent_id, line_id, way_in_id, member_id, anchor, place, body, said_by, source, created_at,
+			    done_at)
+			select n.id, $1, $2, nullif(n.parent, ''), $3, $4, $5, n.anchor, n.place, n.body, n.said, nullif(n.source, ''), n.created, n.done
+			from unnest($6::text[], $7::text[], $8::jsonb[], $9::jsonb[], $10::text[], $11::text[], $12::text[], $13::timestamptz[],
+			    $14::timestamptz[]) with ordinality n (id, parent, anchor, place, body, said, source, created, done, at) order by n.at`,
+			first.ParcelID, first.VersionID, optional(first.LineID), optional(first.WayIn), optional(first.MemberID), ids, parents, anchors,
+			places, bodies, says, sources, created, done); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (q *queries) LockPackage(ctx context.Context, id string) error {
+	_, err := q.conn(ctx).Exec(ctx, "select from parcel where id = $1 for no key update", id)
+	return err
+}
+
 func (q *queries) NoteByID(ctx context.Context, id string) (reviewing.Note, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectNote+"where n.id = $1 and n.removed_at is null", id)
-	return one(rows, err, pgx.RowToStructByName[reviewing.Note])
+	return one(rows, err, pgx.RowToStructByNameLax[reviewing.Note])
 }
 
 func (q *queries) Notes(ctx context.Context, parcel, content string) ([]reviewing.Note, error) {
@@ -48,7 +82,7 @@ func (q *queries) Notes(ctx context.Context, parcel, content string) ([]reviewin
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Note])
+	return pgx.CollectRows(rows, pgx.RowToStructByNameLax[reviewing.Note])
 }
 
 func (q *queries) EditNote(ctx context.Context, id string, edition int, body string, at time.Time) (bool, error) {
@@ -143,17 +177,25 @@ func (q *queries) Ratings(ctx context.Context, parcel, version string) ([]review
 func (q *queries) InsertAttachment(ctx context.Context, a reviewing.Attachment, p reviewing.Party) error {
 	line, member := who(p)
 	_, err := q.conn(ctx).Exec(ctx, `
-		insert into attachment (id, parcel_id, line_id, member_id, kind, blob_id, mime, length_us, peaks, width, height, created_at)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
-		a.ID, a.ParcelID, line, member, a.Kind, a.BlobID, a.Mime, a.LengthUS, append([]int{}, a.Peaks...), a.Width, a.Height, a.CreatedAt)
+		insert into attachment (id, parcel_id, note_id, line_id, member_id, kind, blob_id, mime, length_us, peaks, width, height, created_at)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict (note_id) where kind = 'frame' do nothing`,
+		a.ID, a.ParcelID, optional(a.NoteID), line, member, a.Kind, a.BlobID, a.Mime, a.LengthUS, append([]int{}, a.Peaks...), a.Width, a.Height,
+		a.CreatedAt)
 	return err
 }
 
+const selectAttachment = `
+	select t.id, t.parcel_id, coalesce(t.note_id, '') as note_id, coalesce(t.line_id, t.member_id) as by, t.kind, t.blob_id, t.mime,
+	       b.size, t.length_us, t.peaks, t.width, t.height, t.created_at
+	from attachment t join blob b on b.id = t.blob_id where b.deleted_at is null and `
+
 func (q *queries) AttachmentByID(ctx context.Context, id string) (reviewing.Attachment, bool, error) {
-	rows, err := q.conn(ctx).Query(ctx, `
-		select t.id, t.parcel_id, coalesce(t.note_id, '') as note_id, coalesce(t.line_id, t.member_id) as by, t.kind, t.blob_id, t.mime,
-		       b.size, t.length_us, t.peaks, t.width, t.height, t.created_at
-		from attachment t join blob b on b.id = t.blob_id where t.id = $1 and b.deleted_at is null`, id)
+	rows, err := q.conn(ctx).Query(ctx, selectAttachment+"t.id = $1", id)
+	return one(rows, err, pgx.RowToStructByName[reviewing.Attachment])
+}
+
+func (q *queries) FrameOf(ctx context.Context, note string) (reviewing.Attachment, bool, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectAttachment+"t.note_id = $1 and t.kind = 'frame'", note)
 	return one(rows, err, pgx.RowToStructByName[reviewing.Attachment])
 }
 
@@ -193,6 +235,46 @@ func (q *queries) ContentAt(ctx context.Context, content, version string, studio
 	rows, err := q.conn(ctx).Query(ctx, selectContentAt+`
 		where pi.id = $1 and v.id = $2 and v.deleted_at is null and b.deleted_at is null and ($3 or `+wasGiven+`)`, content, version, studio)
 	return one(rows, err, pgx.RowToStructByName[pack.Content])
+}
+
+func (q *queries) PiecesOf(ctx context.Context, content string) ([]reviewing.Piece, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select v.id, v.number, v.facts from parcel_item pi join version v on v.item_id = pi.item_id where pi.id = $1 order by v.number`, content)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Piece])
+}
+
+func (q *queries) LaidByHand(ctx context.Context, parcel, version string) (map[string]review.Anchor, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select p.note_id, p.anchor from note_place p join note n on n.id = p.note_id where p.version_id = $2 and n.parcel_id = $1`, parcel, version)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]review.Anchor{}
+	var id string
+	var anchor review.Anchor
+	_, err = pgx.ForEachRow(rows, []any{&id, &anchor}, func() error {
+		out[id] = anchor
+		anchor = review.Anchor{}
+		return nil
+	})
+	return out, err
+}
+
+func (q *queries) LayNotes(ctx context.Context, version string, p reviewing.Party, at time.Time, all map[string]review.Carried) error {
+	line, member := who(p)
+	ids, anchors, places := make([]string, 0, len(all)), make([]review.Anchor, 0, len(all)), make([]review.Place, 0, len(all))
+	for id, c := range all {
+		ids, anchors, places = append(ids, id), append(anchors, c.Anchor), append(places, c.Place)
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into note_place (note_id, version_id, anchor, place, line_id, member_id, at)
+		select n.id, $1, n.anchor, n.place, $5, $6, $7 from unnest($2::text[], $3::jsonb[], $4::jsonb[]) n (id, anchor, place)
+		on conflict (note_id, version_id) do update set anchor = excluded.anchor, place = excluded.place, line_id = excluded.line_id,
+		    member_id = excluded.member_id, at = excluded.at`, version, ids, anchors, places, line, member, at)
+	return err
 }
 
 func (q *queries) TakePart(ctx context.Context, parcel string) ([]reviewing.Person, error) {

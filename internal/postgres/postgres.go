@@ -23,6 +23,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
+	"github.com/riverqueue/river/rivertype"
 )
 
 //go:embed migrations/*.sql
@@ -213,7 +214,10 @@ const QueueHooks = "hooks"
 const letterAttempts = 450
 
 var jobOptions = map[string]river.InsertOpts{
-	ground.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.MediaJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.AlignJob{}.Kind(): {Queue: QueueMedia, Priority: 4, MaxAttempts: 4, UniqueOpts: river.UniqueOpts{ByArgs: true,
+		ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable,
+			rivertype.JobStateRunning, rivertype.JobStateScheduled}}},
 	ground.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
 	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
 	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},

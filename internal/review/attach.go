@@ -155,7 +155,7 @@ func (n Note) Says() string {
 	case kinds[review.Voice] > 0:
 		return "Said as a voice note."
 	case kinds[review.Picture] > 0:
-		return "Shown by " + count.Of(kinds[review.Picture], "a picture", "pictures") + "."
+		return "Shown by " + count.Of(kinds[review.Picture], "picture", "pictures") + "."
 	default:
 		return "Drawn on the picture."
 	}

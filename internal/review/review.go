@@ -11,14 +11,17 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/event"
+	"aftergust/core/preview"
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/internal/account"
 	"aftergust/internal/blob"
+	"aftergust/internal/changes"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/keep"
 	"aftergust/internal/pack"
+	"aftergust/internal/previews"
 	"aftergust/internal/receive"
 )
 
@@ -48,6 +51,9 @@ type Note struct {
 	Signs      []Reaction
 	Source     string // id in the program that it was read in from; empty for a note of ours
 	SaidBy     string // how that program named its author
+	BroughtBy  string // who read it in; empty for a note that was written here
+
+	Carried review.Carried // where it lies on the version that is looked at, if that is a later one; only in a Room
 }
 
 // A Draft is a note as somebody writes it.
@@ -78,6 +84,7 @@ type Store interface {
 	Ticks
 	Rooms
 	InsertNote(ctx context.Context, n Note) error
+	InsertNotes(ctx context.Context, all []Note) error
 	NoteByID(ctx context.Context, id string) (Note, bool, error)
 	// Notes are those of a package, or of one item of it, oldest first.
 	Notes(ctx context.Context, parcel, content string) ([]Note, error)
@@ -90,7 +97,15 @@ type Store interface {
 	// RemoveNote takes a note away that nobody else has answered; ok is false where somebody has.
 	RemoveNote(ctx context.Context, id string, at time.Time) (ok bool, err error)
 	SetSign(ctx context.Context, note Note, p Party, sign review.Sign, on bool, at time.Time) error
+	Attachments
+}
+
+// Attachments is what the service needs of the database for what lies at notes.
+type Attachments interface {
 	InsertBlob(ctx context.Context, b keep.Blob) error
+	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (previews.Derived, bool, error)
+	// FrameOf is the picture of the frame that a note lies on, if it was made.
+	FrameOf(ctx context.Context, note string) (Attachment, bool, error)
 	InsertAttachment(ctx context.Context, a Attachment, p Party) error
 	AttachmentByID(ctx context.Context, id string) (Attachment, bool, error)
 	// AttachTo hangs what somebody attached in a package on a note, and says how many of the ids that were.
@@ -105,6 +120,7 @@ type Service struct {
 	busy    chan struct{}
 	pack    *pack.Service
 	receive *receive.Service
+	changes *changes.Service
 	events  *happen.Log
 	now     func() time.Time
 }
@@ -113,9 +129,9 @@ type Service struct {
 const attachAtOnce = 2
 
 // New makes a service. work is a folder for what is being made.
-func New(store Store, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, events *happen.Log,
-	now func() time.Time) *Service {
-	return &Service{store, bytes, work, make(chan struct{}, attachAtOnce), packing, receiving, events, now}
+func New(store Store, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, changing *changes.Service,
+	events *happen.Log, now func() time.Time) *Service {
+	return &Service{store, bytes, work, make(chan struct{}, attachAtOnce), packing, receiving, changing, events, now}
 }
 
 // Bounds of a note.

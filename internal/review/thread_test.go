@@ -180,7 +180,9 @@ func TestANoteIsAssignedWithinTheStudio(t *testing.T) {
 	s := sit(t)
 	n := s.write(t, s.hanne, reviewing.Draft{Body: "Louder."})
 	ilse := s.Member(s.Mara, "Ilse Brandt")
-	assign := func(p reviewing.Party, to string) string { return apptest.Code(t, s.Review.Assign(t.Context(), p, n.ID, to)) }
+	assign := func(p reviewing.Party, to string) string {
+		return apptest.Code(t, s.Review.Assign(t.Context(), p, n.ID, to))
+	}
 	assert.Empty(t, assign(s.marit, ilse.ID))
 	assert.Equal(t, "Ilse Brandt", s.room(t, s.marit).Notes[0].Assigned)
 	assert.Equal(t, "not_found", assign(s.marit, s.Odd.ID), "of another studio")

@@ -35,6 +35,7 @@ create table attachment (
     created_at timestamptz not null
 );
 create index attachment_note on attachment (note_id);
+create unique index attachment_frame on attachment (note_id) where kind = 'frame'; -- made of the piece, not given
 create index attachment_blob on attachment (blob_id);
 create index attachment_loose on attachment (created_at) where note_id is null;
 
@@ -55,7 +56,30 @@ create table reaction (
 );
 create index reaction_version on reaction (parcel_id, version_id) where version_id is not null;
 
+-- What became of a version in the next one (core/align), once it is computed.
+create table alignment (
+    older   text not null references version on delete cascade,
+    newer   text not null references version on delete cascade,
+    map     jsonb not null,
+    made_at timestamptz not null,
+    primary key (newer, older)
+);
+create index alignment_older on alignment (older);
+
+-- Where somebody said that a note belongs on a later version than the one it was written on.
+create table note_place (
+    note_id    text not null references note on delete cascade,
+    version_id text not null references version on delete cascade,
+    anchor     jsonb not null,
+    place      jsonb not null,
+    line_id    text references line,
+    member_id  text references member,
+    at         timestamptz not null,
+    primary key (note_id, version_id)
+);
+create index note_place_version on note_place (version_id);
+
 -- +goose Down
-drop table reaction, attachment, note_words;
+drop table note_place, alignment, reaction, attachment, note_words;
 drop index note_source, note_thread;
 alter table note drop column edition, drop column private, drop column assigned_id, drop column said_by, drop column source;

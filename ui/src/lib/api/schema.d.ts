@@ -782,6 +782,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/note-formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** In which formats notes go out and come in */
+        get: operations["note-formats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/notes/{id}": {
         parameters: {
             query?: never;
@@ -861,6 +878,23 @@ export interface paths {
         /** The words that a note had before, the last first */
         get: operations["former-words"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say by hand where a note lies on a later version than its own */
+        put: operations["lay-note"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2034,6 +2068,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/notes/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say by hand where a note lies on a later version than its own */
+        put: operations["recipient-lay-note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/notes/{id}/sign": {
         parameters: {
             query?: never;
@@ -2817,6 +2868,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body": {
+            /**
+             * Format: int64
+             * @description microseconds from the first frame
+             */
+            at_us: number;
+            /** @description all carried notes behind it move by as much */
+            onwards?: boolean;
+            version: string;
+        };
         "AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body": {
             on: boolean;
             /** @enum {string} */
@@ -3009,6 +3070,20 @@ export interface components {
              * @description bytes
              */
             size: number;
+        };
+        CarriedView: {
+            anchor: components["schemas"]["Anchor"];
+            /** @enum {string} */
+            how: "followed" | "altered" | "moved" | "lost" | "assumed" | "by_hand" | "in_place";
+            place: components["schemas"]["Place"];
+            says: string;
+            /**
+             * Format: int64
+             * @description how much later it lies, in microseconds
+             */
+            shift_us: number;
+            /** @description nobody needs to look whether it lies right */
+            sure: boolean;
         };
         Cell: {
             /**
@@ -3365,7 +3440,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "notes_brought" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -3496,6 +3571,14 @@ export interface components {
             files: number;
             path: string;
         };
+        FormatView: {
+            format: string;
+            means: string;
+            /** @description notes come in by it, too */
+            reads: boolean;
+            suffix: string;
+            word: string;
+        };
         FoundInputBody: {
             /** @description from the log of the server */
             code: string;
@@ -3589,7 +3672,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -3818,7 +3901,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -4061,6 +4144,16 @@ export interface components {
             /** @enum {string} */
             scope: "read" | "send" | "all";
         };
+        Map: {
+            /**
+             * Format: int64
+             * @description of the newer version
+             */
+            frames: number;
+            /** Format: int64 */
+            old_frames: number;
+            stretches: components["schemas"]["Stretch"][];
+        };
         MemberView: {
             /** @description their mail address is to be confirmed by a code before they send anything */
             confirm: boolean;
@@ -4147,6 +4240,10 @@ export interface components {
             attached: components["schemas"]["Attachment"][];
             author: string;
             body: string;
+            /** @description who took it in from a file that names this author; empty for one written here */
+            brought_by: string;
+            /** @description where it lies on a later version that is looked at; left out on its own */
+            carried?: components["schemas"]["CarriedView"];
             done: boolean;
             /**
              * Format: int64
@@ -4656,6 +4753,10 @@ export interface components {
             number: number;
         };
         RoomView: {
+            /** @description id of the version before; empty for none */
+            before: string;
+            /** @description what became of the version before in this one; left out where that is not known */
+            changed?: components["schemas"]["Map"];
             /** @description in the version that is looked at */
             item: components["schemas"]["ItemView"];
             /** @description of all versions, oldest first */
@@ -4895,7 +4996,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -5035,6 +5136,32 @@ export interface components {
             /** @description in words, with how long somebody would try */
             says: string;
         };
+        Stretch: {
+            /**
+             * Format: int64
+             * @description first frame in the newer version
+             */
+            from: number;
+            /** @enum {string} */
+            kind: "same" | "altered" | "moved" | "new" | "gone";
+            /**
+             * Format: int64
+             * @description first frame in the older version
+             */
+            old: number;
+            /**
+             * Format: int64
+             * @description frame after the last one
+             */
+            old_end: number;
+            /** @description what was altered is heard and not seen */
+            sound?: boolean;
+            /**
+             * Format: int64
+             * @description frame after the last one
+             */
+            to: number;
+        };
         Stroke: {
             /**
              * Format: int64
@@ -5152,7 +5279,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -5294,7 +5421,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -5434,7 +5561,7 @@ export interface components {
             /** @description path under which what was made of it lies: poster, proxy, page-1 */
             look: string;
             /** @description what was made of it */
-            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text")[];
+            made: ("poster" | "proxy" | "proxy-small" | "page" | "strip" | "strip-index" | "peaks" | "text" | "prints")[];
             /** @description why no preview could be made; the original is whole */
             media_error: string;
             /**
@@ -7319,6 +7446,35 @@ export interface operations {
             };
         };
     };
+    "note-formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "remove-note": {
         parameters: {
             query?: never;
@@ -7503,6 +7659,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WordsView"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "lay-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -10060,6 +10249,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WordsView"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-lay-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

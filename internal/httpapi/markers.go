@@ -1,0 +1,117 @@
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"aftergust/core/markers"
+	"aftergust/core/naming"
+	"aftergust/internal/account"
+	"aftergust/internal/ground"
+	reviewing "aftergust/internal/review"
+
+	"github.com/go-chi/chi/v5"
+)
+
+type formatView struct {
+	Format markers.Format `json:"format"`
+	Word   string         `json:"word"`
+	Means  string         `json:"means"`
+	Suffix string         `json:"suffix"`
+	Reads  bool           `json:"reads" doc:"notes come in by it, too"`
+}
+
+// reportView is what notes that come in do; it is answered by a route for bytes.
+type reportView struct {
+	New      int               `json:"new" doc:"are added"`
+	Same     int               `json:"same" doc:"are here already"`
+	Differs  int               `json:"differs" doc:"are here with other words, which stay"`
+	Done     int               `json:"done" doc:"are ticked, since they are done there"`
+	Problems []markers.Problem `json:"problems" doc:"entries that are left out"`
+	First    []string          `json:"first" doc:"the first of those that are added"`
+}
+
+func (a *API) markerOperations() {
+	add(a, studioOp(http.MethodGet, "/note-formats", "note-formats", "In which formats notes go out and come in"), asMember(
+		func(_ context.Context, _ account.Member, _ *none) (*body[[]formatView], error) {
+			out := []formatView{}
+			for _, f := range markers.Formats.Names() {
+				d := markers.Formats.Get(f)
+				out = append(out, formatView{f, d.Word, d.Means, d.Suffix, d.Reads})
+			}
+			return &body[[]formatView]{out}, nil
+		}))
+}
+
+// notesOut sends the notes of an item as a file: GET /api/v1/items/{id}/out/{format}, with
+// ?version=, open=yes, who= and start=, and the same under /api/v1/r/{link}.
+func (a *API) notesOut(w http.ResponseWriter, r *http.Request) {
+	format := markers.Format(chi.URLParam(r, "format"))
+	p, err := a.party(r)
+	if err == nil && !markers.Formats.Has(format) {
+		err = ground.Missing("format of notes")
+	}
+	var sheet markers.Sheet
+	var out []markers.Marker
+	if err == nil {
+		q := r.URL.Query()
+		wish := reviewing.Wish{Version: q.Get("version"), Open: q.Get("open") != "", Who: q.Get("who"), Start: q.Get("start")}
+		sheet, out, err = a.Review.Out(r.Context(), p, chi.URLParam(r, "id"), a.address(r), wish)
+	}
+	d := markers.Formats.Get(format)
+	if err == nil && d.Timed && sheet.Length == 0 {
+		err = ground.Clash("no_time", "This piece does not play, and "+d.Word+" knows notes at a time alone. Take CSV or Web Annotation.")
+	}
+	if err == nil && format == markers.EDL && sheet.Timeline.Rate.Num == 0 {
+		err = ground.Clash("no_frames", "An EDL counts frames, and a sound has none. Take OpenTimelineIO or CSV.")
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	guarded(w)
+	w.Header().Set("Content-Type", d.Mime)
+	w.Header().Set("Content-Disposition", naming.Attachment(naming.Portable(sheet.Name+", notes")+d.Suffix))
+	w.Header().Set("Cache-Control", "no-store")
+	if err := markers.Write(w, format, sheet, out); err != nil {
+		a.Log.Warn("notes were not sent to their end", "error", err) // the reader has gone
+	}
+}
+
+// address is how other programs name the item of a request. No link is in it: that is a
+// secret, and stays out of files.
+func (a *API) address(r *http.Request) string { return a.BaseURL + "/items/" + chi.URLParam(r, "id") }
+
+// notesIn takes notes in from the body of a POST: /api/v1/items/{id}/in/{format}, and says
+// what would happen; with ?do=yes it happens.
+func (a *API) notesIn(w http.ResponseWriter, r *http.Request) {
+	p, err := a.party(r)
+	var report reviewing.Report
+	if err == nil {
+		report, err = a.Review.In(r.Context(), p, chi.URLParam(r, "id"), markers.Format(chi.URLParam(r, "format")),
+			http.MaxBytesReader(w, r.Body, largestNotes), r.URL.Query().Get("do") != "")
+	}
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	view := reportView(report)
+	view.Problems, view.First = orEmpty(view.Problems), orEmpty(view.First)
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(view) // the reader has gone
+}
+
+// largestNotes bounds a file of notes that comes in, in bytes.
+const largestNotes = 64 << 20
+
+// frame sends the picture of the frame that a note lies on: GET /api/v1/notes/{id}/frame.jpg.
+func (a *API) frame(w http.ResponseWriter, r *http.Request) {
+	p, err := a.party(r)
+	var found reviewing.Attachment
+	if err == nil {
+		found, err = a.Review.Frame(r.Context(), p, chi.URLParam(r, "id"))
+	}
+	a.sendAttached(w, r, found, err)
+}

@@ -16,7 +16,8 @@ import (
 // all of them at a cut.
 func reel(seed uint64, frames int) []Print {
 	r := rand.New(rand.NewPCG(seed, 1))
-	p := Print{Across: r.Uint64(), Down: r.Uint64(), Y: uint8(40 + r.IntN(150)), U: uint8(100 + r.IntN(50)), V: uint8(100 + r.IntN(50)), Level: uint8(100 + r.IntN(60))}
+	p := Print{Across: r.Uint64(), Down: r.Uint64(), Y: uint8(40 + r.IntN(150)),
+		U: uint8(100 + r.IntN(50)), V: uint8(100 + r.IntN(50)), Level: uint8(100 + r.IntN(60))}
 	out := make([]Print, frames)
 	for i := range out {
 		if i%60 == 59 {

@@ -68,7 +68,7 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
 		Asked: letter.Asked, ItemsAdded: letter.News}
 	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, HasAll: true, Noted: true, Signed: true, Ticked: true,
-		Unticked: true, Kept: true}
+		Unticked: true, Kept: true, NotesBrought: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
 		assert.NotEmpty(t, d.Word, k)
@@ -80,5 +80,5 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, k == Took || k == HasAll || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 32)
+	assert.Len(t, All.Names(), 33)
 }

@@ -164,7 +164,8 @@ func TestAnAnnotationHasItsForm(t *testing.T) {
 			one.Target.Selector.ConformsTo, one.Target.Selector.Value})
 }
 
-// Reference program: Python's csv module, an implementation of RFC 4180 of its own. Source for what is no formula: OWASP, CSV injection (from memory).
+// Reference program: Python's csv module, an implementation of RFC 4180 of its own. Source for what is no formula: OWASP,
+// CSV injection (from memory).
 func TestATableIsReadByAnotherReaderAndHoldsNoFormula(t *testing.T) {
 	var markers []Marker
 	for i, text := range nasty {

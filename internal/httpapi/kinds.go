@@ -13,6 +13,7 @@ import (
 	"aftergust/core/ledger"
 	"aftergust/core/letter"
 	"aftergust/core/letterhead"
+	"aftergust/core/markers"
 	"aftergust/core/notice"
 	"aftergust/core/place"
 	"aftergust/core/preview"
@@ -103,6 +104,14 @@ func Choices() []byte {
 	choices(&b, "cadences", notice.Cadences, func(d notice.CadenceDescriptor) kind.Words { return d.Words })
 	choices(&b, "signs", review.Signs, func(d review.SignDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
+	choices(&b, "noteFormats", markers.Formats, func(d markers.Descriptor) kind.Words { return d.Words })
+	b.WriteString("\n// In which of them notes also come in, by the endings of their files.\nexport const notesIn: Record<string, string> = {\n")
+	for _, f := range markers.Formats.Names() {
+		if d := markers.Formats.Get(f); d.Reads {
+			fmt.Fprintf(&b, "  '%s': '%s',\n", d.Suffix, f)
+		}
+	}
+	b.WriteString("};\n")
 	return []byte(b.String())
 }
 

@@ -1,26 +1,16 @@
 package httpapi
 
 import (
-	"context"
 	"encoding/json"
 	"net/http"
 
 	"aftergust/core/markers"
 	"aftergust/core/naming"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	reviewing "aftergust/internal/review"
 
 	"github.com/go-chi/chi/v5"
 )
-
-type formatView struct {
-	Format markers.Format `json:"format"`
-	Word   string         `json:"word"`
-	Means  string         `json:"means"`
-	Suffix string         `json:"suffix"`
-	Reads  bool           `json:"reads" doc:"notes come in by it, too"`
-}
 
 // reportView is what notes that come in do; it is answered by a route for bytes.
 type reportView struct {
@@ -30,18 +20,6 @@ type reportView struct {
 	Done     int               `json:"done" doc:"are ticked, since they are done there"`
 	Problems []markers.Problem `json:"problems" doc:"entries that are left out"`
 	First    []string          `json:"first" doc:"the first of those that are added"`
-}
-
-func (a *API) markerOperations() {
-	add(a, studioOp(http.MethodGet, "/note-formats", "note-formats", "In which formats notes go out and come in"), asMember(
-		func(_ context.Context, _ account.Member, _ *none) (*body[[]formatView], error) {
-			out := []formatView{}
-			for _, f := range markers.Formats.Names() {
-				d := markers.Formats.Get(f)
-				out = append(out, formatView{f, d.Word, d.Means, d.Suffix, d.Reads})
-			}
-			return &body[[]formatView]{out}, nil
-		}))
 }
 
 // notesOut sends the notes of an item as a file: GET /api/v1/items/{id}/out/{format}, with

@@ -71,7 +71,6 @@ func (a *API) reviewOperations() {
 	bothSides(a, http.MethodGet, "/items/{id}/room", "room", "The review of an item: the version that is looked at, notes, who takes part", a.room)
 	a.noteOperations()
 	a.threadOperations()
-	a.markerOperations()
 }
 
 func (a *API) noteOperations() {

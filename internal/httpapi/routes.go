@@ -81,6 +81,7 @@ func (a *API) routes() (http.Handler, error) {
 		r.Post("/r/{link}/quiet", a.quiet)        // by a mail program
 		r.Get("/r/{link}/quiet", pages.ServeHTTP) // a person who follows the same address
 		r.Get("/r/{link}/room", pages.ServeHTTP)
+		r.Get("/r/{link}/room/print", pages.ServeHTTP)
 		r.Get("/api/v1/r/{link}/live", a.guestLive)
 
 		// JSON, described by types.

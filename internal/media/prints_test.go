@@ -85,7 +85,8 @@ func prints(t *testing.T, file string) align.Film {
 	return film
 }
 
-// The answer is the list of edits that ffmpeg was told to make: cuts, a move, an insert, a longer shot, a grade, another size and rate of bits.
+// The answer is the list of edits that ffmpeg was told to make: cuts, a move, an insert, a longer shot, a grade, another
+// size and rate of bits.
 func TestKnownEditsAreFound(t *testing.T) {
 	before := []part{{0, 0, 100, ""}, {1, 0, 100, ""}, {2, 0, 110, ""}, {3, 0, 90, ""}, {4, 0, 100, ""}, {5, 0, 100, ""}}
 	grade := "eq=brightness=0.06:saturation=1.4:gamma=1.1"

@@ -17,6 +17,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
 	"aftergust/internal/media"
+	"aftergust/internal/receive"
 )
 
 // An Attachment is what lies at a note: a voice that was recorded, a picture. It is made
@@ -128,6 +129,11 @@ func (s *Service) keep(ctx context.Context, a *Attachment, made media.Made, stud
 // Attached is what lies at a note that somebody may read, or what they attached
 // themselves and did not send yet.
 func (s *Service) Attached(ctx context.Context, p Party, id string) (Attachment, error) {
+	if !p.InStudio() {
+		if err := receive.Refusal(p.guest.Decide(right.See, false, s.now())); err != nil {
+			return Attachment{}, err
+		}
+	}
 	a, ok, err := s.store.AttachmentByID(ctx, id)
 	if err != nil {
 		return a, err

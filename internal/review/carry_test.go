@@ -66,7 +66,8 @@ func TestOpenNotesAreCarriedToWhereTheirPictureWent(t *testing.T) {
 		require.NoError(t, s.Store.PutAlignment(t.Context(), changes.Alignment{Older: older, Newer: newer,
 			Map: align.Map{Frames: frames, OldFrames: oldFrames, Stretches: all}}, s.Now()))
 	}
-	put(v[0], v[1], 550, 500, same(0, 100, 0, 100), align.Stretch{Kind: align.New, From: 100, To: 150, Old: 100, OldEnd: 100}, same(150, 550, 100, 500))
+	put(v[0], v[1], 550, 500, same(0, 100, 0, 100), align.Stretch{Kind: align.New, From: 100, To: 150, Old: 100,
+		OldEnd: 100}, same(150, 550, 100, 500))
 	put(v[1], v[2], 540, 550, align.Stretch{Kind: align.Gone, OldEnd: 10}, same(0, 540, 10, 550))
 	assert.EqualValues(t, 250, carried(v[1])[n.ID].Place.Frame)
 	assert.EqualValues(t, 240, carried("")[n.ID].Place.Frame, "by way of the second")

@@ -79,8 +79,9 @@ func marked(notes []Note, content pack.Content, w Wish) []markers.Marker {
 		if older {
 			a = n.Carried.Anchor
 		}
-		m := markers.Marker{ID: n.ID, Author: n.Author, Text: n.Says(), Created: n.CreatedAt, Done: n.DoneAt != nil, Timed: a.When != review.AnyTime,
-			At: a.At, Until: max(a.At, a.Until), Page: a.Page, Placed: a.Where == review.Spot || a.Where == review.Area, X: a.X, Y: a.Y, W: a.W,
+		m := markers.Marker{ID: n.ID, Author: n.Author, Text: n.Says(), Created: n.CreatedAt, Done: n.DoneAt != nil,
+			Timed: a.When != review.AnyTime, At: a.At, Until: max(a.At, a.Until), Page: a.Page,
+			Placed: a.Where == review.Spot || a.Where == review.Area, X: a.X, Y: a.Y, W: a.W,
 			H: a.H, Answers: answers[n.ID]}
 		out = append(out, m)
 	}
@@ -131,7 +132,8 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 	})
 }
 
-func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, content pack.Content, coming []markers.Marker, do bool, r *Report) error {
+func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, content pack.Content, coming []markers.Marker, do bool,
+	r *Report) error {
 	notes, err := s.laid(ctx, p, parcel, content)
 	if err != nil {
 		return err
@@ -168,12 +170,13 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 		}
 	}
 	line, way, member := p.by()
-	return s.events.Record(ctx, happen.Happening{Kind: event.NotesBrought, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line, WayIn: way,
-		MemberID: member, Version: content.VersionID, Count: len(plan.New)})
+	return s.events.Record(ctx, happen.Happening{Kind: event.NotesBrought, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line,
+		WayIn: way, MemberID: member, Version: content.VersionID, Count: len(plan.New)})
 }
 
 // brought are the notes that are added, with their answers.
-func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker, r *Report) ([]Note, error) {
+func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker,
+	r *Report) ([]Note, error) {
 	var added []Note
 	put := func(m markers.Marker, n Note) (Note, error) {
 		n.ID, n.ParcelID, n.ContentID, n.VersionID = ground.NewID(), parcel.ID, content.ID, content.VersionID
@@ -295,8 +298,8 @@ func (s *Service) Frame(ctx context.Context, p Party, noteID string) (Attachment
 	if err != nil {
 		return Attachment{}, err
 	}
-	a := Attachment{ID: ground.NewID(), ParcelID: parcel.ID, NoteID: n.ID, By: n.LineID + n.MemberID, Kind: frameKind, Width: made.Width, Height: made.Height,
-		CreatedAt: s.now()}
+	a := Attachment{ID: ground.NewID(), ParcelID: parcel.ID, NoteID: n.ID, By: n.LineID + n.MemberID, Kind: frameKind, Width: made.Width,
+		Height: made.Height, CreatedAt: s.now()}
 	if err := s.keep(ctx, &a, made, parcel.StudioID, n.writer()); err != nil {
 		return a, err
 	}

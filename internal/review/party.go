@@ -88,6 +88,12 @@ func (s *Service) content(ctx context.Context, p Party, id string, verb right.Ri
 
 // note finds a note with which they may do act, and its package.
 func (s *Service) note(ctx context.Context, p Party, id string, act access.NoteAct) (Note, pack.Parcel, error) {
+	if !p.InStudio() {
+		// What they may not do at all is said first, so that ids cannot be probed.
+		if err := receive.Refusal(p.guest.DecideNote(act, access.Note{Mine: true}, s.now())); err != nil {
+			return Note{}, p.guest.Parcel, err
+		}
+	}
 	n, ok, err := s.store.NoteByID(ctx, id)
 	if err == nil && (!ok || !p.InStudio() && n.ParcelID != p.guest.Parcel.ID) {
 		err = ground.Missing("note")

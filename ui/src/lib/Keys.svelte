@@ -54,6 +54,8 @@
     ['N  E', 'next open note; done'],
     ['B  /', 'all notes as a list; find in them'],
     ['+ − 0', 'the score nearer, further, all of it; with Shift ↑ ↓ along'],
+    ['C  Q', 'compare with the version before; the one or the other'],
+    ['Shift Space', 'while comparing: only what changed; N for the next change'],
     ['Esc', 'back to the package'],
   ];
   const shown = $derived(

@@ -161,3 +161,23 @@ export const places = [
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },
   { name: 'folder', word: 'folder', means: 'A part of a project.', offered: false },
 ] as const satisfies readonly Words[];
+
+export const noteFormats = [
+  { name: 'otio', word: 'OpenTimelineIO', means: 'Markers on a clip, for an editing program.', offered: true },
+  { name: 'edl', word: 'EDL', means: 'CMX 3600 with comments, for an editing program.', offered: true },
+  { name: 'csv', word: 'CSV', means: 'A table, one line for each note.', offered: true },
+  {
+    name: 'annotations',
+    word: 'Web Annotation',
+    means: 'JSON-LD of the W3C, with everything that a note has.',
+    offered: true,
+  },
+  { name: 'vtt', word: 'WebVTT', means: 'Subtitles that a browser shows over the film.', offered: true },
+] as const satisfies readonly Words[];
+
+// In which of them notes also come in, by the endings of their files.
+export const notesIn: Record<string, string> = {
+  '.otio': 'otio',
+  '.csv': 'csv',
+  '.jsonld': 'annotations',
+};

@@ -782,23 +782,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/note-formats": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** In which formats notes go out and come in */
-        get: operations["note-formats"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/notes/{id}": {
         parameters: {
             query?: never;
@@ -3570,14 +3553,6 @@ export interface components {
              */
             files: number;
             path: string;
-        };
-        FormatView: {
-            format: string;
-            means: string;
-            /** @description notes come in by it, too */
-            reads: boolean;
-            suffix: string;
-            word: string;
         };
         FoundInputBody: {
             /** @description from the log of the server */
@@ -7433,35 +7408,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "note-formats": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FormatView"][];
                 };
             };
             /** @description Error */

@@ -17,12 +17,17 @@
   import Select from '$lib/ui/Select.svelte';
   import Skeleton from '$lib/ui/Skeleton.svelte';
   import { untrack, type Snippet } from 'svelte';
+  import { countOf } from './changed';
+  import Changed from './Changed.svelte';
+  import Compare from './Compare.svelte';
   import Compose from './Compose.svelte';
+  import Exchange from './Exchange.svelte';
   import Filter from './Filter.svelte';
   import List from './List.svelte';
   import Overlay from './Overlay.svelte';
   import { begins, Review, type Laid } from './review.svelte';
   import Score from './Score.svelte';
+  import type { View } from './score';
   import type { Seat } from './seat';
   import Stage from './Stage.svelte';
   import type { Tool } from './strokes';
@@ -58,9 +63,12 @@
   let list = $state(false);
   let keys = $state(false);
   let through = $state(false);
+  let exchange = $state(false);
+  let comparing = $state<ReturnType<typeof Compare>>();
 
   const wanted = $derived(address.url.searchParams.get('item') ?? '');
   const version = $derived(address.url.searchParams.get('version') ?? '');
+  const against = $derived(address.url.searchParams.get('compare') ?? '');
   const chosen = $derived(
     items.find((i) => i.id === wanted) ?? items.find((i) => i.made.includes('proxy')) ?? items[0],
   );
@@ -147,6 +155,15 @@
   });
 
   const shareAddress = $derived(`?item=${chosen?.id ?? ''}${note ? `&note=${note.id}` : ''}`);
+  const addressOf = (more: { version?: string; compare?: string }) => {
+    const shown = more.version ?? version;
+    return `?item=${chosen?.id ?? ''}${shown && `&version=${shown}`}${more.compare ? `&compare=${more.compare}` : ''}`;
+  };
+  /** Compares with the version before, or with the one after where there is none before; and back again. */
+  function compare() {
+    if (against) return void goto(addressOf({}), { keepFocus: true });
+    if (room?.before) void goto(addressOf({ compare: room.before }), { keepFocus: true });
+  }
   const turn = (by: 1 | -1, open = false) => pick(review.step(by, open));
 
   function ended() {
@@ -184,7 +201,10 @@
     w: () => transport.window(),
     ArrowUp: () => turn(-1),
     ArrowDown: () => turn(1),
-    n: () => turn(1, true),
+    n: () => (against ? comparing?.nextChange() : turn(1, true)),
+    c: compare,
+    q: () => comparing?.turn(),
+    'Shift  ': () => comparing?.playChanges(),
     e: () => thread?.turnDone(),
     m: () => compose?.focus(),
     s: () => picture && compose?.sketch(),
@@ -259,13 +279,23 @@
     <nav class="tabs" aria-label="Versions">
       {#each room.versions as v (v.id)}
         <a
-          href="?item={room.item.id}{v.now ? '' : `&version=${v.id}`}"
+          href={addressOf({ version: v.now ? '' : v.id })}
           aria-current={v.id === room.item.version ? 'true' : undefined}
+          class:with={v.id === against}
           title="{v.label}{v.now ? ' (the one that is given now)' : ''}">v{v.number}</a
         >
       {/each}
     </nav>
   {/if}
+  {#if room?.before}
+    <a
+      class="compare-link"
+      aria-current={against ? 'true' : undefined}
+      href={against ? addressOf({}) : addressOf({ compare: room.before })}
+      >{against ? 'Leave comparing' : `Compare with v${room.versions.find((v) => v.id === room.before)?.number}`}</a
+    >
+  {/if}
+  {#if room}<button class="word" onclick={() => (exchange = true)}>Out and in</button>{/if}
   <Button look="quiet" class="help" onclick={() => (keys = true)}>Keys <kbd class="key">?</kbd></Button>
 </header>
 
@@ -274,73 +304,87 @@
   {:else if !room || !item}
     {#if review.problem}<p class="problem" role="alert">{review.problem}</p>{:else}<Skeleton shape="page" />{/if}
   {:else}
-    <div class="stage">
-      <section class="picture" aria-label="The piece">
-        {#key item.version}
-          <Stage
-            bind:player
-            {item}
-            {transport}
-            bind:page={sheet}
-            viewing={watching.of(seat, item)}
-            started={() => watching.looked(seat, item)}
-            {ended}
-            thing={thing ? something : undefined}
-          >
-            <Overlay
-              note={shows ? note : undefined}
-              {others}
-              {pick}
-              draft={anchor}
-              tool={tool || (!plays && picture && review.may('note') ? 'place' : '')}
-              {colour}
-              draw={(a) => {
-                anchor = a;
-                if (!tool) compose?.focus();
-              }}
-            />
-          </Stage>
-        {/key}
-      </section>
-      <section class="note" aria-label="The note here">
-        <div class="which">
-          <button class="count" aria-expanded={list} aria-controls="all-notes" onclick={() => (list = !list)}
-            >{review.all.length ? lane : 'No notes yet'} <kbd class="key">B</kbd></button
-          >
-          {#if review.shown.length > 1}
-            <span
-              ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
-                onclick={() => turn(1)}
-                aria-label="Note after">↓</button
-              ></span
+    {#if against && room.versions.some((v) => v.id === against)}
+      {#key against}
+        <Compare bind:this={comparing} bind:player {seat} {room} version={against} {transport} page={sheet} />
+      {/key}
+    {:else}
+      <div class="stage">
+        <section class="picture" aria-label="The piece">
+          {#key item.version}
+            <Stage
+              bind:player
+              {item}
+              {transport}
+              bind:page={sheet}
+              viewing={watching.of(seat, item)}
+              started={() => watching.looked(seat, item)}
+              {ended}
+              thing={thing ? something : undefined}
             >
-          {/if}
-        </div>
-        {#if list}
-          <div class="list" id="all-notes">
-            <Filter {review} bind:box={find} />
-            <List {review} {lit} {pick} />
+              <Overlay
+                note={shows ? note : undefined}
+                {others}
+                {pick}
+                draft={anchor}
+                tool={tool || (!plays && picture && review.may('note') ? 'place' : '')}
+                {colour}
+                draw={(a) => {
+                  anchor = a;
+                  if (!tool) compose?.focus();
+                }}
+              />
+            </Stage>
+          {/key}
+        </section>
+        <section class="note" aria-label="The note here">
+          <div class="which">
+            <button class="count" aria-expanded={list} aria-controls="all-notes" onclick={() => (list = !list)}
+              >{review.all.length ? lane : 'No notes yet'} <kbd class="key">B</kbd></button
+            >
+            {#if review.shown.length > 1}
+              <span
+                ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
+                  onclick={() => turn(1)}
+                  aria-label="Note after">↓</button
+                ></span
+              >
+            {/if}
           </div>
-        {:else if note}
-          <Thread bind:this={thread} {review} {note} goTo={pick} address={shareAddress} attempt={attempts.run} />
-        {:else if review.filtered}
-          <p class="hint">
-            No note is like that. <Button
-              look="link"
-              onclick={() => ((review.find = review.who = review.kind = ''), (review.which = 'all'))}>Show all</Button
-            >
-          </p>
-        {:else}
-          <p class="hint">
-            {#if !review.may('note')}Nobody has left a note yet.
-            {:else if plays}Stop where something should change, and say it below: write, speak, draw.
-            {:else}Press the spot where something should change, or write below.{/if}
-          </p>
-        {/if}
-        {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
-      </section>
-    </div>
-    {#if review.may('note')}
+          {#if list}
+            <div class="list" id="all-notes">
+              <Filter {review} bind:box={find} />
+              <List {review} {lit} {pick} />
+            </div>
+          {:else if note}
+            <Thread
+              bind:this={thread}
+              {review}
+              {note}
+              goTo={pick}
+              address={shareAddress}
+              attempt={attempts.run}
+              at={() => (plays ? transport.place : null)}
+            />
+          {:else if review.filtered}
+            <p class="hint">
+              No note is like that. <Button
+                look="link"
+                onclick={() => ((review.find = review.who = review.kind = ''), (review.which = 'all'))}>Show all</Button
+              >
+            </p>
+          {:else}
+            <p class="hint">
+              {#if !review.may('note')}Nobody has left a note yet.
+              {:else if plays}Stop where something should change, and say it below: write, speak, draw.
+              {:else}Press the spot where something should change, or write below.{/if}
+            </p>
+          {/if}
+          {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
+        </section>
+      </div>
+    {/if}
+    {#if review.may('note') && !against}
       {#key item.id}
         <Compose
           bind:this={compose}
@@ -361,12 +405,37 @@
       {/key}
     {/if}
     {#if plays}
-      <Score bind:this={score} {item} notes={review.shown} {transport} picked={note?.id ?? ''} {lit} {pick} {label} />
+      <Score
+        bind:this={score}
+        {item}
+        notes={review.shown}
+        {transport}
+        picked={note?.id ?? ''}
+        {lit}
+        {pick}
+        {label}
+        map={room.changed ? changedMap : undefined}
+      />
     {/if}
   {/if}
 </main>
 <Keys bind:open={keys} at="room" />
 
+{#if room}
+  <Exchange
+    bind:open={exchange}
+    {review}
+    {room}
+    printed="{address.url.pathname}/print?item={room.item.id}{version ? `&version=${version}` : ''}"
+    came={() => void load()}
+  />
+{/if}
+
+{#snippet changedMap(view: View)}
+  {#if room?.changed && item}
+    <Changed map={room.changed} {view} line={countOf(item.facts)} go={(us) => transport.seek(Math.ceil(us))} />
+  {/if}
+{/snippet}
 {#snippet something()}{#if thing && chosen}{@render thing(chosen)}{/if}{/snippet}
 
 <style>
@@ -418,6 +487,12 @@
     text-decoration: underline;
     text-underline-offset: 4px;
   }
+  .compare-link {
+    font-size: var(--t-small);
+    text-decoration: underline;
+    text-underline-offset: 4px;
+    white-space: nowrap;
+  }
   .tabs {
     flex: none;
     gap: 0;
@@ -431,6 +506,10 @@
   }
   .tabs a:hover {
     background: var(--surface);
+  }
+  .tabs .with {
+    border-style: dashed;
+    border-color: var(--ink);
   }
   .tabs a[aria-current] {
     background: var(--ink);

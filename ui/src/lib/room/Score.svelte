@@ -134,6 +134,7 @@
           class:lit={lit.includes(note.id)}
           class:spans={wide > 0}
           class:own={note.private}
+          class:unsure={note.carried && !note.carried.sure}
           aria-current={note.id === picked}
           style:left="{left}%"
           style:--row={row}
@@ -260,6 +261,10 @@
   }
   .lane .own {
     border-left-style: dashed;
+  }
+  .lane .unsure {
+    border-left: 2px dotted var(--late);
+    color: var(--late);
   }
   .lane button[aria-current='true'] {
     background: var(--late);

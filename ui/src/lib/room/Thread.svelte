@@ -20,8 +20,10 @@
     /** the address that opens at this note */
     address: string;
     attempt: (work: () => Promise<unknown>) => Promise<void>;
+    /** where the player is, in microseconds; null where nothing plays */
+    at: () => number | null;
   }
-  let { review, note, goTo, address, attempt }: Props = $props();
+  let { review, note, goTo, address, attempt, at }: Props = $props();
   const seat = $derived(review.seat);
   const mayNote = $derived(review.may('note'));
   const studio = $derived(review.room?.studio ?? false);
@@ -89,6 +91,12 @@
         name: note.private ? 'Show it to all' : 'Only the studio sees this',
         do: () => void attempt(() => seat.hide(note.id, !note.private)),
       });
+    if (note.away && note.here.when && mayNote)
+      for (const [name, onwards] of [
+        ['It belongs here', false],
+        ['It and all behind it move here', true],
+      ] as const)
+        all.push({ name, do: () => void attempt(() => seat.lay(note.id, review.room!.item.version, at() ?? 0, onwards)) }); // prettier-ignore
     if (note.mine && mayNote)
       all.push({ name: 'Take it back', wrong: true, do: () => void attempt(() => seat.remove(note.id)) });
     return all;
@@ -107,12 +115,15 @@
     <time class="muted" datetime={note.at} title={inFull(new Date(note.at))}>{briefly(new Date(note.at), now.now)}</time
     >
     {#if note.private}<span class="tag">only the studio</span>{/if}
-    {#if note.carried}<span class="tag">carried from version {note.number}</span>{/if}
+    {#if note.away}<span class="tag" class:look={note.carried && !note.carried.sure}
+        >version {note.number}{note.carried ? `: ${note.carried.says}` : ''}</span
+      >{/if}
+    {#if note.brought_by}<span class="muted">brought in by {note.brought_by}</span>{/if}
     {#if note.done}<span class="tick">done ✓</span>{/if}
   </p>
   {#if note.label}
     <button class="figure at" onclick={() => goTo(note)}
-      >{note.label}{note.here.when === 'span' ? ` – ${note.place.until_label}` : ''}</button
+      >{note.label}{note.here.when === 'span' ? ` – ${note.untilLabel}` : ''}</button
     >
   {/if}
   {#if editing === note.id}
@@ -244,6 +255,10 @@
     padding: 0 var(--s-2);
     font-size: var(--t-tiny);
     color: var(--muted);
+  }
+  .tag.look {
+    border-color: var(--late);
+    color: var(--late);
   }
   .tick {
     color: var(--main);

@@ -9,8 +9,9 @@ export interface Laid extends Note {
   /** where it lies here; where it was written is in anchor and place */
   here: Anchor;
   label: string;
+  untilLabel: string;
   /** brought along from an older version */
-  carried: boolean;
+  away: boolean;
   lane: string;
 }
 
@@ -42,9 +43,10 @@ export function lay(notes: Note[], versions: RoomData['versions'], version: stri
     .filter((n) => n.version === version || (n.number < number && !n.done))
     .map((n) => ({
       ...n,
-      here: n.anchor,
-      label: n.place.label,
-      carried: n.version !== version,
+      here: n.carried?.anchor ?? n.anchor,
+      label: n.carried?.place.label ?? n.place.label,
+      untilLabel: n.carried?.place.until_label ?? n.place.until_label,
+      away: n.version !== version,
       lane: n.version === version ? n.author : `From version ${n.number}`,
     }))
     .sort((a, b) => begins(a.here) - begins(b.here) || a.at.localeCompare(b.at));

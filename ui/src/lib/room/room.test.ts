@@ -202,7 +202,16 @@ describe('a conversation', () => {
 describe('the score', () => {
   const laid = (id: string, us: number, more: Partial<Laid> = {}): Laid => {
     const n = at(id, us, more);
-    return { ...n, here: n.anchor, label: n.place.label, carried: false, lane: n.author, ...more, attached: [] };
+    return {
+      ...n,
+      here: n.anchor,
+      label: n.place.label,
+      away: false,
+      untilLabel: '',
+      lane: n.author,
+      ...more,
+      attached: [],
+    };
   };
   const notes = [laid('one', 2_500_000), laid('two', 9_900_000, { lane: 'Hanne Orrick' }), laid('three', 5_000_000)];
   const whole = { from: 0, to: 10_000_000 };
@@ -251,6 +260,6 @@ describe('the score', () => {
     const ids = (version: string) => lay(all, two, version).map((n) => n.id);
     expect(ids('v2')).toEqual(['old', 'new']);
     expect(ids('v1')).toEqual(['old', 'done']);
-    expect(lay(all, two, 'v2')[0]).toMatchObject({ carried: true, lane: 'From version 1' });
+    expect(lay(all, two, 'v2')[0]).toMatchObject({ away: true, lane: 'From version 1' });
   });
 });

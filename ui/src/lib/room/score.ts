@@ -76,7 +76,7 @@ export function lanes(notes: Laid[], view: View): Lane[] {
   }
   const span = view.to - view.from || 1;
   const at = (us: number) => ((us - view.from) / span) * 100;
-  const late = (name: string) => Number(by[name]?.[0]?.carried ?? false);
+  const late = (name: string) => Number(by[name]?.[0]?.away ?? false);
   names.sort((a, b) => late(a) - late(b));
   return names.map((name) => {
     const seen = by[name]!.filter((n) => ends(n.here) >= view.from && begins(n.here) <= view.to);

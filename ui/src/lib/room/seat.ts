@@ -9,6 +9,16 @@ export interface Draft {
   version: string;
 }
 
+/** What notes that come in do, or have done. */
+export interface Brought {
+  new: number;
+  same: number;
+  differs: number;
+  done: number;
+  problems: { entry: number; say: string }[];
+  first: string[];
+}
+
 /**
  * From where somebody takes part in a review: the studio, or a link. Both ask for the same under their own address
  * (bothSides in internal/httpapi).
@@ -41,6 +51,8 @@ export class Seat {
   remove = (note: string) => this.ask<void>('DELETE', `/notes/${note}`);
   former = (note: string) => this.ask<Schemas['WordsView'][]>('GET', `/notes/${note}/former`);
   done = (note: string, done: boolean) => this.ask<void>('PUT', `/notes/${note}/done`, { done });
+  lay = (note: string, version: string, at_us: number, onwards: boolean) =>
+    this.ask<void>('PUT', `/notes/${note}/place`, { version, at_us, onwards });
   sign = (note: string, sign: string, on: boolean) => this.ask<void>('PUT', `/notes/${note}/sign`, { sign, on });
   stars = (item: string, stars: number) => this.ask<void>('PUT', `/items/${item}/stars`, { stars });
   hide = (note: string, hidden: boolean) => this.ask<void>('PUT', `/notes/${note}/private`, { private: hidden });
@@ -53,5 +65,25 @@ export class Seat {
         return response.ok ? { data: data as Attachment, response } : { error: data, response };
       }),
     );
+  /** The address under which notes go out as a file. */
+  out(item: string, format: string, wish: { version?: string; open?: boolean; who?: string; start?: string }) {
+    const query = new URLSearchParams();
+    if (wish.version) query.set('version', wish.version);
+    if (wish.open) query.set('open', 'yes');
+    if (wish.who) query.set('who', wish.who);
+    if (wish.start) query.set('start', wish.start);
+    return `${this.base}/items/${item}/out/${format}?${query.toString()}`;
+  }
+  /** Takes notes in from a file, or says what that would do. */
+  bring = (item: string, format: string, file: Blob, doIt: boolean) =>
+    need<Brought>(
+      fetch(`${this.base}/items/${item}/in/${format}${doIt ? '?do=yes' : ''}`, { method: 'POST', body: file }).then(
+        async (response) => {
+          const data: unknown = await response.json();
+          return response.ok ? { data: data as Brought, response } : { error: data, response };
+        },
+      ),
+    );
+  frame = (note: string) => `${this.base}/notes/${note}/frame.jpg`;
   attached = (id: string) => `${this.base}/attached/${id}`;
 }

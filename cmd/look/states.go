@@ -318,7 +318,35 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 
 // roomStates are the Room with a film, a sound, a still and a page, as far as the demo has them in packages.
 func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.PackageCard) []state {
-	all := []state{{name: "room film", path: "/packages/" + find("Lifeboat, cut 3").ID + "/room", ready: "video", before: []e2e.Action{pause(900)}}}
+	lifeboat := find("Lifeboat, cut 3")
+	room := "/packages/" + lifeboat.ID + "/room"
+	var first struct {
+		Items []struct{ ID, Name string }
+	}
+	if owner.Do(ctx, "GET", "/api/v1/packages/"+lifeboat.ID, nil, &first) != nil || len(first.Items) == 0 {
+		return nil
+	}
+	var review struct{ Before string }
+	_ = owner.Do(ctx, "GET", "/api/v1/items/"+first.Items[0].ID+"/room", nil, &review) // without it nothing is compared
+	link := strings.TrimPrefix(lifeboat.Recipients[0].Link, owner.Base)
+	key := func(keys ...string) []e2e.Action {
+		out := []e2e.Action{pause(1200)}
+		for _, k := range keys {
+			out = append(out, chromedp.KeyEvent(k), pause(350))
+		}
+		return out
+	}
+	compare := room + "?item=" + first.Items[0].ID + "&compare=" + review.Before
+	all := []state{{name: "room film", path: room, ready: "video", before: key()},
+		{name: "room sketch", path: room, ready: "video", before: key("n", "n", "n", "s")},
+		{name: "room list", path: room, ready: "video", before: key("b")},
+		{name: "room compare", path: compare, ready: ".compare video", before: []e2e.Action{pause(2500)}},
+		{name: "room wipe", path: compare, ready: ".compare video", width: "wide", before: []e2e.Action{pause(1500), press("Wipe"), pause(700)}},
+		{name: "room exchange", path: room, ready: "video", before: []e2e.Action{pause(900), press("Out and in"), visible("dialog"), pause(300)}},
+		{name: "room printed", path: room + "/print?item=" + first.Items[0].ID, ready: "article", width: "wide", before: []e2e.Action{pause(2500)}},
+		{name: "room guest", path: link + "/room", guest: true, ready: "video", before: key("n", "n")},
+		{name: "room guest still", path: link + "/room?item=" + itemNamed(first.Items, "harbour_02.jpg"), guest: true, ready: ".overlay", before: key()},
+	}
 	seen := map[string]bool{"film": true}
 	var list struct{ Packages []struct{ ID string } }
 	if owner.Do(ctx, "GET", "/api/v1/packages", nil, &list) != nil {
@@ -337,6 +365,15 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		}
 	}
 	return all
+}
+
+func itemNamed(items []struct{ ID, Name string }, name string) string {
+	for _, i := range items {
+		if i.Name == name {
+			return i.ID
+		}
+	}
+	return ""
 }
 
 func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {

@@ -28,7 +28,7 @@ func (p Print) distance(q Print) int {
 
 // cost is what it costs to take two prints for the same moment. Colour counts for little:
 // a grade changes it, and another picture changes more.
-func (p Print) cost(q Print) int { return p.distance(q) + min(p.shade(q)/4, mostShade) }
+func (p Print) cost(q Print) int { return max(0, p.distance(q)-noise) + min(p.shade(q)/4, mostShade) }
 
 // shade is how far two prints are apart in colour, 0 to 765.
 func (p Print) shade(q Print) int {
@@ -80,7 +80,8 @@ type Map struct {
 // films with known edits (TestKnownEditsAreFound).
 const (
 	costNew   = 22  // for a frame that comes from nowhere: what differs more is nothing of the old
-	costTurn  = 120 // for going on elsewhere: a stretch must be worth it
+	costTurn  = 240 // for going on elsewhere: a stretch must be worth it
+	noise     = 4   // differing comparisons that another encoder leaves: no reason to go elsewhere
 	mostShade = 12  // at most so much for another colour
 	leastGone = 3   // frames; what is less is no edit
 

@@ -26,39 +26,43 @@ type Kind string
 
 // The kinds of event.
 const (
-	Sent         Kind = "sent"
-	Stopped      Kind = "stopped"
-	Extended     Kind = "extended"
-	Cleared      Kind = "cleared"
-	DoorChanged  Kind = "door_changed"
-	Added        Kind = "recipient_added"
-	Removed      Kind = "recipient_removed"
-	Rights       Kind = "rights_changed"
-	Withdrawn    Kind = "item_withdrawn"
-	Reminded     Kind = "reminded"
-	Opened       Kind = "opened"
-	Looked       Kind = "looked"
-	Took         Kind = "took"
-	Noted        Kind = "noted"
-	Done         Kind = "note_done"
-	Blocked      Kind = "door_blocked"
-	Asked        Kind = "asked"
-	Quiet        Kind = "quiet"
-	ItemsAdded   Kind = "items_added"
-	EndReached   Kind = "end_reached"
-	Signed       Kind = "signed"
-	LetIn        Kind = "let_in"
-	TurnedAway   Kind = "turned_away"
-	Pickup       Kind = "pickup_code"
-	SecondPlace  Kind = "second_place"
-	Texted       Kind = "texted"
-	Kept         Kind = "kept"
-	Ticked       Kind = "ticked"
-	Unticked     Kind = "unticked"
-	HasAll       Kind = "has_all"
-	Closing      Kind = "closing"
-	Lost         Kind = "letter_lost"
-	NotesBrought Kind = "notes_brought"
+	Sent          Kind = "sent"
+	Stopped       Kind = "stopped"
+	Extended      Kind = "extended"
+	Cleared       Kind = "cleared"
+	DoorChanged   Kind = "door_changed"
+	Added         Kind = "recipient_added"
+	Removed       Kind = "recipient_removed"
+	Rights        Kind = "rights_changed"
+	Withdrawn     Kind = "item_withdrawn"
+	Reminded      Kind = "reminded"
+	Opened        Kind = "opened"
+	Looked        Kind = "looked"
+	Took          Kind = "took"
+	Noted         Kind = "noted"
+	Done          Kind = "note_done"
+	Blocked       Kind = "door_blocked"
+	Asked         Kind = "asked"
+	Quiet         Kind = "quiet"
+	ItemsAdded    Kind = "items_added"
+	EndReached    Kind = "end_reached"
+	Signed        Kind = "signed"
+	LetIn         Kind = "let_in"
+	TurnedAway    Kind = "turned_away"
+	Pickup        Kind = "pickup_code"
+	SecondPlace   Kind = "second_place"
+	Texted        Kind = "texted"
+	Kept          Kind = "kept"
+	Ticked        Kind = "ticked"
+	Unticked      Kind = "unticked"
+	HasAll        Kind = "has_all"
+	Closing       Kind = "closing"
+	Lost          Kind = "letter_lost"
+	NotesBrought  Kind = "notes_brought"
+	SignedOff     Kind = "signed_off"
+	ChangesWanted Kind = "changes_wanted"
+	RoundBegan    Kind = "round_began"
+	SignOffAsked  Kind = "sign_off_asked"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -176,6 +180,18 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		}
 		return who + " left a note on " + item(f) + at(f) + "."
 	}},
+	Descriptor{Kind: SignedOff, Words: word("Signed off"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
+		return line(w) + " signed " + item(f) + " off" + said(f) + "."
+	}},
+	Descriptor{Kind: ChangesWanted, Words: word("Changes wanted"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
+		return line(w) + " wants changes of " + item(f) + said(f) + "."
+	}},
+	Descriptor{Kind: RoundBegan, Words: word("Round"), Changes: Notes, say: func(w Who, f Facts) string {
+		return by(w, "began "+strings.ToLower(cmp.Or(f.At, "a round"))) + "."
+	}},
+	Descriptor{Kind: SignOffAsked, Words: word("Sign-off asked for"), Changes: Notes, Letter: letter.Round, say: func(w Who, f Facts) string {
+		return by(w, "asked "+line(w)+" to sign off") + "."
+	}},
 	Descriptor{Kind: NotesBrought, Words: word("Notes brought in"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
 		who := line(w)
 		if w.Line == "" && w.Member != "" {
@@ -290,6 +306,14 @@ func task(f Facts) string {
 		return "a task"
 	}
 	return "“" + f.At + "”"
+}
+
+// said is the line that went with a decision.
+func said(f Facts) string {
+	if f.At == "" {
+		return ""
+	}
+	return ": “" + strings.TrimRight(f.At, ".!?… ") + "”"
 }
 
 func may(f Facts) string {

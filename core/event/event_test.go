@@ -66,9 +66,10 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 
 func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 	letters := map[Kind]letter.Kind{Sent: letter.Delivery, Added: letter.Delivery, Reminded: letter.Reminder, Blocked: letter.Blocked,
-		Asked: letter.Asked, ItemsAdded: letter.News}
+		Asked: letter.Asked, ItemsAdded: letter.News, SignOffAsked: letter.Round}
 	theirs := map[Kind]bool{Opened: true, Looked: true, Took: true, HasAll: true, Noted: true, Signed: true, Ticked: true,
-		Unticked: true, Kept: true, NotesBrought: true}
+		Unticked: true, Kept: true, NotesBrought: true,
+		SignedOff: true, ChangesWanted: true}
 	for _, k := range All.Names() {
 		d := All.Get(k)
 		assert.NotEmpty(t, d.Word, k)
@@ -80,5 +81,5 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, k == Took || k == HasAll || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 33)
+	assert.Len(t, All.Names(), 37)
 }

@@ -15,15 +15,17 @@ type Kind string
 
 // The kinds of notice. Each has the name of the event that it comes from.
 const (
-	Opened  Kind = Kind(event.Opened)  // for the first time
-	HasAll  Kind = Kind(event.HasAll)  // somebody has everything
-	Noted   Kind = Kind(event.Noted)   // a recipient left a note
-	Asked   Kind = Kind(event.Asked)   // somebody asks to be let in
-	Closing Kind = Kind(event.Closing) // it ends soon, and somebody has not everything
-	Blocked Kind = Kind(event.Blocked) // many wrong tries at a door
-	Lost    Kind = Kind(event.Lost)    // a letter did not arrive
-	Ticked  Kind = Kind(event.Ticked)  // something on a sheet is done
-	Kept    Kind = Kind(event.Kept)    // a copy is in somebody's own studio
+	Opened  Kind = Kind(event.Opened)        // for the first time
+	HasAll  Kind = Kind(event.HasAll)        // somebody has everything
+	Noted   Kind = Kind(event.Noted)         // a recipient left a note
+	Asked   Kind = Kind(event.Asked)         // somebody asks to be let in
+	Closing Kind = Kind(event.Closing)       // it ends soon, and somebody has not everything
+	Blocked Kind = Kind(event.Blocked)       // many wrong tries at a door
+	Lost    Kind = Kind(event.Lost)          // a letter did not arrive
+	Ticked  Kind = Kind(event.Ticked)        // something on a sheet is done
+	Signed  Kind = Kind(event.SignedOff)     // a version is right as it is
+	Wants   Kind = Kind(event.ChangesWanted) // it is not right yet
+	Kept    Kind = Kind(event.Kept)          // a copy is in somebody's own studio
 )
 
 // A Cadence is when a letter tells of a notice.
@@ -64,6 +66,8 @@ type Descriptor struct {
 var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{HasAll, kind.Words{Word: "Has everything", Means: "Somebody has every byte of a package."}, Gathered, false, true},
 	Descriptor{Noted, kind.Words{Word: "Note", Means: "A recipient left a note or an answer."}, Gathered, false, true},
+	Descriptor{Signed, kind.Words{Word: "Signed off", Means: "A recipient signed something off."}, AtOnce, false, true},
+	Descriptor{Wants, kind.Words{Word: "Changes wanted", Means: "A recipient wants changes of something."}, AtOnce, false, true},
 	Descriptor{Closing, kind.Words{Word: "Ends soon", Means: "A package ends within two days, and somebody has not everything."}, AtOnce, false, false},
 	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Somebody stands before a package and asks to be let in."}, AtOnce, false, true},
 	Descriptor{Lost, kind.Words{Word: "Did not arrive", Means: "A letter came back, or was refused."}, AtOnce, false, false},

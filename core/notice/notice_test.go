@@ -21,7 +21,7 @@ func TestEveryNoticeComesFromAnEventAndCanBeChosen(t *testing.T) {
 		assert.Equal(t, k == Opened, d.Once, k)
 		assert.Equal(t, k != Closing && k != Lost, d.Theirs, k)
 	}
-	assert.Equal(t, []Kind{HasAll, Noted, Closing, Asked, Lost, Blocked, Ticked, Kept, Opened}, All.Names())
+	assert.Equal(t, []Kind{HasAll, Noted, Signed, Wants, Closing, Asked, Lost, Blocked, Ticked, Kept, Opened}, All.Names())
 	assert.Equal(t, []Cadence{AtOnce, Gathered, Daily, Never}, Cadences.Names())
 }
 

@@ -34,7 +34,7 @@ var All = kind.Of(func(d Descriptor) Right { return d.Right },
 	Descriptor{Note, kind.Words{Word: "note", Means: "leave notes", Offered: true}, "note"},
 	Descriptor{Take, kind.Words{Word: "take", Means: "download originals", Offered: true}, "download"},
 	Descriptor{Add, kind.Words{Word: "add", Means: "hand files in"}, "hand files in"},
-	Descriptor{SignOff, kind.Words{Word: "sign off", Means: "sign off, or ask for changes"}, "sign off"},
+	Descriptor{SignOff, kind.Words{Word: "sign off", Means: "sign off, or ask for changes", Offered: true}, "sign off"},
 )
 
 // Rights are the verbs that a line has.

@@ -67,6 +67,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 	changing := changes.New(store, bytes, os.TempDir(), now)
 	heads, following := letterheads.New(store, os.TempDir()), follow.New(store, packing, keys, now)
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
+	reviewing := review.New(store, bytes, os.TempDir(), packing, receiving, changing, events, now)
 	return Parts{
 		Services: httpapi.Services{
 			Account: accounts, Team: account.NewTeam(store, accounts),
@@ -75,7 +76,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Seen:   seen.New(store, receiving, packing, now),
-			Follow: following, Review: review.New(store, bytes, os.TempDir(), packing, receiving, changing, events, now),
+			Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),

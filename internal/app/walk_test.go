@@ -73,6 +73,7 @@ var underLinks = map[string]string{
 	"DELETE /api/v1/r/{link}/notes/{id}":               "note",
 	"PUT /api/v1/r/{link}/notes/{id}/done":             "note",
 	"PUT /api/v1/r/{link}/notes/{id}/place":            "note",
+	"POST /api/v1/r/{link}/items/{item}/verdict":       "sign_off",
 	"PUT /api/v1/r/{link}/notes/{id}/sign":             "note",
 	"PUT /api/v1/r/{link}/items/{id}/stars":            "note",
 	"POST /api/v1/r/{link}/choose":                     "take",
@@ -341,6 +342,8 @@ func (w *walked) records(t *testing.T, studio string) string {
 			union all select 'viewing' || v::text from viewing v join parcel p on p.id = v.parcel_id where p.studio_id = $1
 			union all select 'note' || n::text from note n join parcel p on p.id = n.parcel_id where p.studio_id = $1
 			union all select 'attached' || a::text from attachment a join parcel p on p.id = a.parcel_id where p.studio_id = $1
+			union all select 'round' || r::text from round r join parcel p on p.id = r.parcel_id where p.studio_id = $1
+			union all select 'sign off' || s::text from sign_off s join parcel p on p.id = s.parcel_id where p.studio_id = $1
 			union all select 'reaction' || r::text from reaction r join parcel p on p.id = r.parcel_id where p.studio_id = $1
 			union all select 'showing' || h::text from showing h where studio_id = $1
 			union all select 'shown' || w::text from shown w join showing h on h.id = w.showing_id where h.studio_id = $1

@@ -128,6 +128,33 @@ type filmPlan struct {
 	width, height  int
 	codec          []string
 	tone           string // ffmpeg's aevalsrc expression
+	cut            []take // what of it is shown, one after another; all of it where there is none
+}
+
+// A take is a stretch of a scene, in seconds, with what was done to its picture.
+type take struct {
+	from, to int
+	look     string // of ffmpeg; empty for nothing
+}
+
+// edited is the part of a graph that cuts [b] and the sound of input 3, and where both come out.
+func edited(cut []take) (graph, picture, sound string) {
+	if len(cut) == 0 {
+		return "", "[b]", "3:a"
+	}
+	n := len(cut)
+	var ends, parts, all strings.Builder
+	for i, c := range cut {
+		look := c.look
+		if look == "" {
+			look = "null"
+		}
+		fmt.Fprintf(&ends, "[b%d]", i)
+		fmt.Fprintf(&parts, "[b%d]trim=%d:%d,setpts=PTS-STARTPTS,%s[c%d];[s%d]atrim=%d:%d,asetpts=PTS-STARTPTS[t%d];", i, c.from, c.to, look, i, i, c.from, c.to, i)
+		fmt.Fprintf(&all, "[c%d][t%d]", i, i)
+	}
+	return fmt.Sprintf("[b]split=%d%s;[3:a]asplit=%d%s;%s%sconcat=n=%d:v=1:a=1[cut][heard];", n, ends.String(), n,
+		strings.ReplaceAll(ends.String(), "[b", "[s"), parts.String(), all.String(), n), "[cut]", "[heard]"
 }
 
 func (m *maker) film(p filmPlan) {
@@ -147,12 +174,20 @@ func (m *maker) film(p filmPlan) {
 			travel = fmt.Sprintf("-200+1160*t/%d", p.seconds)
 		}
 		burnt := strings.NewReplacer(":", `\:`, ";", `\;`).Replace(p.timecode)
+		cuts, picture, sound := edited(p.cut)
+		seconds := p.seconds
+		if len(p.cut) > 0 {
+			seconds = 0
+		}
+		for _, c := range p.cut {
+			seconds += c.to - c.from
+		}
 		// Each layer is decoded once, then repeated for every frame.
 		graph := "[0]format=yuv420p,loop=loop=-1:size=1:start=0[back];[1]format=yuva420p,loop=loop=-1:size=1:start=0[boat];[2]format=yuva420p,loop=loop=-1:size=1:start=0[water];" +
 			fmt.Sprintf("[back][boat]overlay=x='%s':y='220+8*sin(t*1.7)'[a];[a][water]overlay=x='-80+60*sin(t*0.9)':y='560+6*sin(t*1.3)'[b];"+
-				"[b]drawtext=fontfile=%s:timecode='%s':rate=%s:fontsize=34:fontcolor=white:box=1:boxcolor=black@0.55:boxborderw=10:x=(w-tw)/2:y=h-64[c];[c]%s,format=yuv420p[v]",
-				travel, timecodeFont, burnt, p.rate, crop(p.width, p.height))
-		args = append(args, "-filter_complex", graph, "-map", "[v]", "-map", "3:a", "-t", fmt.Sprint(p.seconds), "-r", p.rate, "-timecode",
+				"%s%sdrawtext=fontfile=%s:timecode='%s':rate=%s:fontsize=34:fontcolor=white:box=1:boxcolor=black@0.55:boxborderw=10:x=(w-tw)/2:y=h-64[c];[c]%s,format=yuv420p[v]",
+				travel, cuts, picture, timecodeFont, burnt, p.rate, crop(p.width, p.height))
+		args = append(args, "-filter_complex", graph, "-map", "[v]", "-map", sound, "-t", fmt.Sprint(seconds), "-r", p.rate, "-timecode",
 			p.timecode)
 		args = append(args, p.codec...)
 		return m.ffmpeg(append(args, "-f", "mov", file)...)
@@ -195,11 +230,11 @@ func makeMedia(ctx context.Context, dir string) error {
 	master := []string{"-c:v", "mjpeg", "-q:v", "3", "-pix_fmt", "yuvj420p", "-c:a", "pcm_s16le"}
 	small := []string{"-c:v", "libx264", "-preset", "veryfast", "-crf", "19", "-c:a", "aac", "-b:a", "192k"}
 	sea := "0.16*sin(2*PI*110*t)*(0.5+0.5*sin(2*PI*0.11*t))+0.1*sin(2*PI*164.8*t)*(0.5+0.5*sin(2*PI*0.17*t))+0.05*(random(0)-0.5)*(0.5+0.5*sin(2*PI*0.23*t))"
-	m.film(filmPlan{"Lifeboat, cut 3.mov", "dusk", "25", "10:00:00:00", 75, 1280, 720, master, sea})
-	m.film(filmPlan{"Teaser 0_30.mov", "noon", "30000/1001", "00:59:50;00", 30, 1280, 720, small, sea})
-	m.film(filmPlan{"Teaser, vertical.mov", "moss", "30000/1001", "01:00:00;00", 20, 720, 1280, small, sea})
-	m.film(filmPlan{"Glaze, product film.mov", "clay", "24000/1001", "01:00:00:00", 40, 1280, 720, small, sea})
-	m.film(filmPlan{"Glaze, 0_15.mov", "clay", "24000/1001", "01:00:00:00", 15, 1280, 720, small, sea})
+	m.film(filmPlan{"Lifeboat, cut 3.mov", "dusk", "25", "10:00:00:00", 75, 1280, 720, master, sea, nil})
+	m.film(filmPlan{"Teaser 0_30.mov", "noon", "30000/1001", "00:59:50;00", 30, 1280, 720, small, sea, nil})
+	m.film(filmPlan{"Teaser, vertical.mov", "moss", "30000/1001", "01:00:00;00", 20, 720, 1280, small, sea, nil})
+	m.film(filmPlan{"Glaze, product film.mov", "clay", "24000/1001", "01:00:00:00", 40, 1280, 720, small, sea, nil})
+	m.film(filmPlan{"Glaze, 0_15.mov", "clay", "24000/1001", "01:00:00:00", 15, 1280, 720, small, sea, nil})
 	m.voice("guide_en.wav", 95, 4.1, 11)
 	m.voice("guide_cy.wav", 119, 4.9, 23)
 	m.voice("guide_fr.wav", 108, 5.6, 37)
@@ -212,7 +247,8 @@ func makeMedia(ctx context.Context, dir string) error {
 	}
 	m.photo("Poster, quay.jpg", "night", 0, 2400)
 	m.photo("Poster, hill.jpg", "moss", 0, 2400)
-	m.film(filmPlan{"Lifeboat, cut 2.mov", "dusk", "25", "10:00:00:00", 30, 640, 360, small, sea})
+	m.film(filmPlan{"Lifeboat, cut 2.mov", "dusk", "25", "10:00:00:00", 75, 640, 360, small, sea,
+		[]take{{6, 30, ""}, {50, 55, "hflip"}, {36, 41, ""}, {41, 49, "eq=brightness=-0.07:saturation=0.5"}, {49, 75, ""}}})
 	m.text("Credits.pdf", creditsPDF())
 	m.extras()
 	return m.err

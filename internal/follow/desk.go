@@ -73,11 +73,13 @@ const (
 	NeedGoes    NeedKind = "goes"    // a draft goes by itself, and waits for its hour or for uploads
 	NeedStays   NeedKind = "stays"   // a draft did not go by itself
 	NeedHanded  NeedKind = "handed"  // somebody handed a draft to the one who looks
+	NeedChanges NeedKind = "changes" // recipients want changes of what the package gives now
+	NeedRound   NeedKind = "round"   // a round waits for people
 )
 
 // Names are all kinds of need.
 func (NeedKind) Names() []NeedKind {
-	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom, NeedGoes, NeedStays, NeedHanded}
+	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom, NeedGoes, NeedStays, NeedHanded, NeedChanges, NeedRound}
 }
 
 // A Need is something on the Desk that waits for the producer.

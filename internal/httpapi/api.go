@@ -74,6 +74,7 @@ type Services struct {
 	Receive  *receive.Service
 	Follow   *follow.Service
 	Seen     *seen.Service
+	Rounds   *reviewing.Rounds
 	Review   *reviewing.Service
 	Ways     *ways.Service
 	Heads    *letterheads.Service

@@ -82,6 +82,8 @@ func describeKinds(r huma.Registry) {
 	describeKind(r, notice.Cadences.Names())
 	describeKind(r, review.Signs.Names())
 	describeKind(r, review.Hows()[1:])
+	describeKind(r, review.Verdicts.Names())
+	describeKind(r, review.RoundStates())
 }
 
 // Choices are the words of the kinds that are chosen on screen, in order, as
@@ -104,6 +106,7 @@ func Choices() []byte {
 	choices(&b, "cadences", notice.Cadences, func(d notice.CadenceDescriptor) kind.Words { return d.Words })
 	choices(&b, "signs", review.Signs, func(d review.SignDescriptor) kind.Words { return d.Words })
 	choices(&b, "places", place.All, func(d place.Descriptor) kind.Words { return d.Words })
+	choices(&b, "verdicts", review.Verdicts, func(d review.VerdictDescriptor) kind.Words { return d.Words })
 	choices(&b, "noteFormats", markers.Formats, func(d markers.Descriptor) kind.Words { return d.Words })
 	b.WriteString("\n// In which of them notes also come in, by the endings of their files.\nexport const notesIn: Record<string, string> = {\n")
 	for _, f := range markers.Formats.Names() {

@@ -71,6 +71,7 @@ func (a *API) reviewOperations() {
 	bothSides(a, http.MethodGet, "/items/{id}/room", "room", "The review of an item: the version that is looked at, notes, who takes part", a.room)
 	a.noteOperations()
 	a.threadOperations()
+	a.roundOperations()
 }
 
 func (a *API) noteOperations() {
@@ -274,6 +275,8 @@ type roomView struct {
 	Studio   bool          `json:"studio" doc:"whoever asks is of the studio"`
 	Changed  *align.Map    `json:"changed,omitempty" doc:"what became of the version before in this one; left out where that is not known"`
 	Before   string        `json:"before" doc:"id of the version before; empty for none"`
+	Decided  []decidedView `json:"decided" doc:"sign-offs of it, the last first"`
+	Round    *roundNowView `json:"round,omitempty" doc:"the round of the package that is open; left out where there is none"`
 }
 
 func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
@@ -294,6 +297,18 @@ func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
 	v := roomView{Item: viewItem(r.Content, look(r.Content.VersionID)), Package: r.Content.ParcelID, Versions: []roomVersion{},
 		Notes: viewNotes(r.Notes, p), People: []roomPerson{}, Stars: []roomStars{}, Rights: p.Rights(), Studio: p.InStudio(),
 		Changed: r.Changed, Before: r.Before}
+	decided, err := a.Rounds.SignOffs(ctx, p, r.Content.ParcelID, r.Content.ID)
+	if err != nil {
+		return nil, err
+	}
+	v.Decided = viewDecided(decided, p)
+	rounds, err := a.Rounds.Of(ctx, p, r.Content.ParcelID)
+	if err != nil {
+		return nil, err
+	}
+	if len(rounds) > 0 && rounds[0].ClosedAt == nil {
+		v.Round = new(viewRound(rounds[0], p))
+	}
 	for _, g := range r.Versions {
 		v.Versions = append(v.Versions, roomVersion{g.ID, g.Number, g.Label, g.At, g.Now, look(g.ID)})
 	}

@@ -322,6 +322,10 @@ func viewNeed(n follow.Need) needView {
 		saying = n.Line + " asks to be let in"
 	case follow.NeedBlocked:
 		saying = "Many wrong passphrases, link of " + n.Line
+	case follow.NeedChanges:
+		saying = "Changes wanted by " + n.Line
+	case follow.NeedRound:
+		saying = "A round waits for " + n.Line
 	case follow.NeedHanded:
 		saying = n.Line + " handed you this draft"
 	case follow.NeedStays:

@@ -72,6 +72,7 @@ type Composed struct {
 	Code        string // for letter.Code
 	GuestName   string // whom a letter to the producer is about
 	Message     string
+	Round       string  // for letter.Round: which one, and when it is due
 	Missing     string  // for letter.Reminder: what they have not, in words
 	Told        []About // for letter.Notices: what has happened, by package
 	Quiet       string  // where a reminder is the last one; empty for other letters
@@ -224,6 +225,9 @@ func (s *Service) compose(l Letter, about Subject, now time.Time) Composed {
 	}
 	if c.Link = s.keys.LinkURL(about.LinkNonce); l.Kind == letter.Reminder {
 		c.Quiet = c.Link + "/quiet"
+	}
+	if l.Kind == letter.Round {
+		c.Round = l.Data["about"]
 	}
 	if code := l.Data["code_id"]; code != "" {
 		c.Code = s.keys.DoorCode(code)

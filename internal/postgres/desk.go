@@ -64,6 +64,25 @@ func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since
 		select 'handed', p.id, p.title, by.name, '', 1, p.created_at
 		from parcel p join member by on by.id = p.handed_by
 		where p.created_by = $3 and p.handed_by is not null and p.sent_at is null and p.discarded_at is null
+		union all
+		select 'changes', p.id, p.title, string_agg(distinct d.name, ', '), '', count(*)::int, max(d.at)
+		from (select distinct on (s.parcel_id, s.version_id, s.line_id) s.parcel_id, s.version_id, s.verdict, s.at, c.name
+		      from sign_off s join line l on l.id = s.line_id left join card c on c.id = l.card_id
+		      where s.parcel_id in (select id from parcel where studio_id = $1 and cleared_at is null and discarded_at is null)
+		      order by s.parcel_id, s.version_id, s.line_id, s.at desc) d
+		join parcel p on p.id = d.parcel_id join version v on v.id = d.version_id
+		join parcel_item pi on pi.parcel_id = p.id and pi.item_id = v.item_id and pi.withdrawn_at is null join item i on i.id = pi.item_id
+		where d.verdict = 'changes_wanted' and v.id = coalesce(pi.pinned_version_id, i.current_version_id)
+		group by p.id
+		union all
+		select 'round', p.id, p.title, case when count(*) > 3 then count(*) || ' people' else string_agg(c.name, ', ' order by c.name) end, '',
+		       count(*)::int, max(r.created_at)
+		from round r join parcel p on p.id = r.parcel_id join round_line rl on rl.round_id = r.id
+		join line l on l.id = rl.line_id and l.removed_at is null left join card c on c.id = l.card_id
+		where r.closed_at is null and p.studio_id = $1 and p.cleared_at is null and p.discarded_at is null
+		    and exists (select from round_version rv where rv.round_id = r.id and not exists (
+		        select from sign_off s where s.parcel_id = r.parcel_id and s.version_id = rv.version_id and s.line_id = rl.line_id))
+		group by p.id
 		order by at desc limit $2`, studioID, needsShown, memberID)
 	if err != nil {
 		return nil, err

@@ -187,17 +187,21 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			_, _, err := store.ContentAt(ctx, "ac7-3", "av142", false)
 			return err
 		},
-		"who takes part":  func(ctx context.Context) error { _, err := store.TakePart(ctx, "ap7"); return err },
-		"ratings":         func(ctx context.Context) error { _, err := store.Ratings(ctx, "ap7", "av142"); return err },
-		"former words":    func(ctx context.Context) error { _, err := store.FormerWords(ctx, "an1"); return err },
-		"pieces of one":   func(ctx context.Context) error { _, err := store.PiecesOf(ctx, "ac7-3"); return err },
-		"laid by hand":    func(ctx context.Context) error { _, err := store.LaidByHand(ctx, "ap7", "av142"); return err },
-		"unaligned":       func(ctx context.Context) error { _, err := store.Unaligned(ctx, "av142"); return err },
-		"alignments":      func(ctx context.Context) error { _, err := store.Alignments(ctx, "ai142"); return err },
-		"an attachment":   func(ctx context.Context) error { _, _, err := store.AttachmentByID(ctx, "at1"); return err },
-		"readers":         func(ctx context.Context) error { _, err := store.Readers(ctx, "ap7", ""); return err },
-		"gates":           func(ctx context.Context) error { _, err := store.Gates(ctx, page, []string{"al13"}); return err },
-		"giving packages": func(ctx context.Context) error { _, err := store.Given(ctx, []string{"ai142"}, true); return err },
+		"who takes part":     func(ctx context.Context) error { _, err := store.TakePart(ctx, "ap7"); return err },
+		"ratings":            func(ctx context.Context) error { _, err := store.Ratings(ctx, "ap7", "av142"); return err },
+		"former words":       func(ctx context.Context) error { _, err := store.FormerWords(ctx, "an1"); return err },
+		"pieces of one":      func(ctx context.Context) error { _, err := store.PiecesOf(ctx, "ac7-3"); return err },
+		"laid by hand":       func(ctx context.Context) error { _, err := store.LaidByHand(ctx, "ap7", "av142"); return err },
+		"unaligned":          func(ctx context.Context) error { _, err := store.Unaligned(ctx, "av142"); return err },
+		"alignments":         func(ctx context.Context) error { _, err := store.Alignments(ctx, "ai142"); return err },
+		"sign-offs":          func(ctx context.Context) error { _, err := store.SignOffs(ctx, "ap7", ""); return err },
+		"sign-offs of one":   func(ctx context.Context) error { _, err := store.SignOffs(ctx, "ap7", "ac7-3"); return err },
+		"rounds":             func(ctx context.Context) error { _, err := store.RoundsOf(ctx, "ap7"); return err },
+		"a project's rounds": func(ctx context.Context) error { _, _, _, err := store.ProjectOf(ctx, "ap7"); return err },
+		"an attachment":      func(ctx context.Context) error { _, _, err := store.AttachmentByID(ctx, "at1"); return err },
+		"readers":            func(ctx context.Context) error { _, err := store.Readers(ctx, "ap7", ""); return err },
+		"gates":              func(ctx context.Context) error { _, err := store.Gates(ctx, page, []string{"al13"}); return err },
+		"giving packages":    func(ctx context.Context) error { _, err := store.Given(ctx, []string{"ai142"}, true); return err },
 		"a receipt": func(ctx context.Context) error {
 			_, err := store.AddCoverage(ctx, []receive.Receipts{{Delivery: to, Bytes: coverage.Of(coverage.Range{End: 1000})}}, now)
 			return err

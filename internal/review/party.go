@@ -125,3 +125,11 @@ func (p Party) Rights() right.Rights {
 	}
 	return append(right.Rights{}, p.guest.Line.Rights...)
 }
+
+// zone is the clock by which they read.
+func (p Party) zone() string {
+	if p.InStudio() {
+		return p.member.Zone
+	}
+	return p.guest.Line.Zone
+}

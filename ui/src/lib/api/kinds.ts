@@ -29,7 +29,7 @@ export const rights = [
   { name: 'note', word: 'note', means: 'leave notes', offered: true },
   { name: 'take', word: 'take', means: 'download originals', offered: true },
   { name: 'add', word: 'add', means: 'hand files in', offered: false },
-  { name: 'sign_off', word: 'sign off', means: 'sign off, or ask for changes', offered: false },
+  { name: 'sign_off', word: 'sign off', means: 'sign off, or ask for changes', offered: true },
 ] as const satisfies readonly Words[];
 
 export const ends = [
@@ -128,6 +128,8 @@ export const layouts = [
 export const notices = [
   { name: 'has_all', word: 'Has everything', means: 'Somebody has every byte of a package.', offered: false },
   { name: 'noted', word: 'Note', means: 'A recipient left a note or an answer.', offered: false },
+  { name: 'signed_off', word: 'Signed off', means: 'A recipient signed something off.', offered: false },
+  { name: 'changes_wanted', word: 'Changes wanted', means: 'A recipient wants changes of something.', offered: false },
   {
     name: 'closing',
     word: 'Ends soon',
@@ -160,6 +162,11 @@ export const places = [
   { name: 'client', word: 'client', means: 'Somebody you work for.', offered: false },
   { name: 'project', word: 'project', means: 'One job for a client.', offered: false },
   { name: 'folder', word: 'folder', means: 'A part of a project.', offered: false },
+] as const satisfies readonly Words[];
+
+export const verdicts = [
+  { name: 'signed_off', word: 'Signed off', means: 'It is right as it is.', offered: true },
+  { name: 'changes_wanted', word: 'Changes wanted', means: 'It is not right yet; the notes say what.', offered: true },
 ] as const satisfies readonly Words[];
 
 export const noteFormats = [

@@ -1332,6 +1332,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/packages/{id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rounds of a package, and what was decided in it */
+        get: operations["rounds"];
+        put?: never;
+        /** Begin a round with the versions as they are now; one that is open is closed */
+        post: operations["begin-round"];
+        /** Close the round of a package that is open */
+        delete: operations["close-round"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/packages/{id}/send": {
         parameters: {
             query?: never;
@@ -1641,6 +1660,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/places/{id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep how many rounds were agreed for a project */
+        put: operations["agree-rounds"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/places/{id}/things": {
         parameters: {
             query?: never;
@@ -1908,6 +1944,23 @@ export interface paths {
         /** Tick a task of a sheet, or take the tick back */
         put: operations["tick"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/r/{link}/items/{item}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign an item off, or say that changes are wanted */
+        post: operations["recipient-decide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2866,6 +2919,13 @@ export interface components {
             /** @enum {string} */
             sign: "agree" | "love" | "unsure" | "seen";
         };
+        "AboutInStruct { Agreed int \"json:\\\"agreed\\\" minimum:\\\"0\\\" maximum:\\\"99\\\" doc:\\\"0: no number\\\"\" }Body": {
+            /**
+             * Format: int64
+             * @description 0: no number
+             */
+            agreed: number;
+        };
         "AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body": {
             done: boolean;
         };
@@ -3161,7 +3221,7 @@ export interface components {
             /** @enum {string} */
             cadence: "at_once" | "gathered" | "daily" | "never" | "";
             /** @enum {string} */
-            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
         };
         ChoicesView: {
             /** @description what holds for all projects */
@@ -3213,6 +3273,27 @@ export interface components {
             text?: string;
             /** @description of a link */
             url?: string;
+        };
+        DecidedView: {
+            /** Format: date-time */
+            at: string;
+            item: string;
+            /** @description what they said with it */
+            line: string;
+            mine: boolean;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the version
+             */
+            number: number;
+            /** @description of the version; empty while it was not reckoned */
+            sha256: string;
+            /** @enum {string} */
+            verdict: "signed_off" | "changes_wanted";
+            version: string;
+            /** @description id of the line */
+            who: string;
         };
         DeclineRequest: {
             token: string;
@@ -3423,7 +3504,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "notes_brought" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "signed_off" | "changes_wanted" | "round_began" | "sign_off_asked" | "notes_brought" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */
@@ -3959,7 +4040,7 @@ export interface components {
             /** @enum {string} */
             cadence: "at_once" | "gathered" | "daily" | "never";
             /** @enum {string} */
-            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
             means: string;
             word: string;
         };
@@ -4057,7 +4138,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "news" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "notices" | "asked";
+            kind: "delivery" | "reminder" | "news" | "round" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "notices" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "bounced" | "refused";
@@ -4156,7 +4237,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             /** @enum {string} */
-            kind: "notes" | "asked" | "blocked" | "letters" | "room" | "goes" | "stays" | "handed";
+            kind: "notes" | "asked" | "blocked" | "letters" | "room" | "goes" | "stays" | "handed" | "changes" | "round";
             /** @description id of what is asked, for its answer; empty for most */
             knock: string;
             /** @description empty where it is about no package */
@@ -4251,7 +4332,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "has_all" | "noted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
             /** @description id */
             package: string;
             says: string;
@@ -4732,6 +4813,8 @@ export interface components {
             before: string;
             /** @description what became of the version before in this one; left out where that is not known */
             changed?: components["schemas"]["Map"];
+            /** @description sign-offs of it, the last first */
+            decided: components["schemas"]["DecidedView"][];
             /** @description in the version that is looked at */
             item: components["schemas"]["ItemView"];
             /** @description of all versions, oldest first */
@@ -4740,11 +4823,62 @@ export interface components {
             people: components["schemas"]["RoomPerson"][];
             /** @description of whoever asks; all for the studio */
             rights: ("see" | "note" | "take" | "add" | "sign_off")[];
+            /** @description the round of the package that is open; left out where there is none */
+            round?: components["schemas"]["RoundNowView"];
             stars: components["schemas"]["RoomStars"][];
             /** @description whoever asks is of the studio */
             studio: boolean;
             /** @description the oldest first */
             versions: components["schemas"]["RoomVersion"][];
+        };
+        RoundInput: {
+            /** Format: date-time */
+            due?: string;
+            /** @description what it bundles; left out for everything */
+            items?: string[];
+            /** @description who is asked to sign off */
+            lines?: string[];
+            message?: string;
+        };
+        RoundNowView: {
+            /**
+             * Format: int64
+             * @description rounds that were agreed for the project; 0: no number
+             */
+            agreed: number;
+            /** @description whoever looks is asked */
+            asked: boolean;
+            /** Format: date-time */
+            began_at: string;
+            /** Format: date-time */
+            closed_at: string | null;
+            /** @description in words; empty where it has no date */
+            due: string;
+            /** Format: date-time */
+            due_at: string | null;
+            id: string;
+            /** @description ids of those who are asked */
+            lines: string[];
+            message: string;
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /** @description id; empty where the package lies in none */
+            project: string;
+            /** @description where it stands, in words */
+            says: string;
+            /** @enum {string} */
+            state: "open" | "changes" | "signed" | "closed";
+            /** @description ids of what it bundles */
+            versions: string[];
+            /** @description names of those who have not decided on everything */
+            waits: string[];
+        };
+        RoundsView: {
+            /** @description sign-offs, the last first */
+            decided: components["schemas"]["DecidedView"][];
+            /** @description the last first */
+            rounds: components["schemas"]["RoundNowView"][];
         };
         RowView: {
             /** @description empty where it is for none */
@@ -5378,6 +5512,13 @@ export interface components {
             /** @enum {string} */
             state: "arriving" | "arrived" | "failed" | "cancelled";
             tags: string[];
+        };
+        VerdictInputBody: {
+            line?: string;
+            /** @enum {string} */
+            verdict: "signed_off" | "changes_wanted";
+            /** @description the one that was looked at; only the newest can be decided on */
+            version: string;
         };
         VersionView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
@@ -8671,6 +8812,101 @@ export interface operations {
             };
         };
     };
+    rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "send-package": {
         parameters: {
             query?: never;
@@ -9345,6 +9581,39 @@ export interface operations {
             };
         };
     };
+    "agree-rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutInStruct { Agreed int \"json:\\\"agreed\\\" minimum:\\\"0\\\" maximum:\\\"99\\\" doc:\\\"0: no number\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "new-thing": {
         parameters: {
             query?: never;
@@ -9892,6 +10161,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecidedView"];
                 };
             };
             /** @description Error */

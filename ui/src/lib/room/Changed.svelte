@@ -1,24 +1,27 @@
 <!-- What changed since the version before, as a thin line along the time that is in sight. -->
 <script lang="ts">
   import type { Timeline } from '$lib/timecode';
-  import { micros, says, type ChangeMap } from './changed';
+  import { kinds, micros, says, sums, type ChangeMap } from './changed';
   import type { View } from './score';
 
-  let { map, view, line, go }: { map: ChangeMap; view: View; line: Timeline; go: (us: number) => void } = $props();
+  let { map, view, line }: { map: ChangeMap; view: View; line: Timeline } = $props();
+  const said = $derived(
+    sums(map, line)
+      .map((s) => `${s.seconds.toFixed(1)} s ${kinds[s.kind]}`)
+      .join(', '),
+  );
   const x = (frame: number) => ((micros(line, frame) - view.from) / (view.to - view.from)) * 100;
   const seen = $derived(map.stretches.filter((s) => s.kind !== 'same' && x(s.to) >= 0 && x(s.from) <= 100));
 </script>
 
-<div class="changed" role="group" aria-label="What changed">
+<div class="changed" role="img" aria-label="What changed: {said}">
   {#each seen as s (`${s.kind}${s.from}-${s.old}`)}
-    <button
+    <span
       class={s.kind}
       style:left="{Math.max(0, x(s.from))}%"
       style:width={s.kind === 'gone' ? undefined : `${Math.min(100, x(s.to)) - Math.max(0, x(s.from))}%`}
       title={says(s, line)}
-      aria-label={says(s, line)}
-      onclick={() => go(micros(line, s.from))}
-    ></button>
+    ></span>
   {/each}
 </div>
 
@@ -29,13 +32,11 @@
     overflow: hidden;
     border-bottom: 1px solid var(--line);
   }
-  button {
+  span {
     position: absolute;
     top: 3px;
     height: 8px;
-    min-height: 0;
-    min-width: 4px;
-    padding: 0;
+    min-width: 3px;
   }
   .new {
     background: var(--main);
@@ -51,8 +52,5 @@
     border: 2px solid var(--wrong);
     background: var(--ground);
     translate: -50% 0;
-  }
-  button:hover {
-    filter: brightness(1.2);
   }
 </style>

@@ -406,7 +406,7 @@
     grid-template-columns: 1fr 1fr;
     gap: var(--s-7);
     flex: 1;
-    min-height: 220px;
+    min-height: 300px;
     overflow: hidden;
   }
   .films.over {
@@ -531,9 +531,14 @@
   .map ol {
     grid-column: 1 / -1;
   }
+  .map ol {
+    flex-wrap: nowrap;
+    overflow: auto hidden;
+    white-space: nowrap;
+  }
   .map svg {
     width: 100%;
-    height: 96px;
+    height: 76px;
   }
   rect.same {
     fill: var(--perforation);

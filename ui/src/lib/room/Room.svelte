@@ -21,6 +21,7 @@
   import Changed from './Changed.svelte';
   import Compare from './Compare.svelte';
   import Compose from './Compose.svelte';
+  import Decide from './Decide.svelte';
   import Exchange from './Exchange.svelte';
   import Filter from './Filter.svelte';
   import List from './List.svelte';
@@ -64,6 +65,7 @@
   let keys = $state(false);
   let through = $state(false);
   let exchange = $state(false);
+  let deciding = $state(false);
   let comparing = $state<ReturnType<typeof Compare>>();
 
   const wanted = $derived(address.url.searchParams.get('item') ?? '');
@@ -118,6 +120,12 @@
   $effect(() => {
     const last = under.at(-1);
     if (transport.running && last) review.picked = last.id;
+  });
+  /** what was decided last of the version that is looked at; the client's own where they decide */
+  const decided = $derived.by(() => {
+    const of = room?.decided.filter((d) => d.version === room?.item.version && (room?.studio || d.mine)) ?? [];
+    if (!of[0]) return '';
+    return of[0].verdict === 'signed_off' ? 'Signed off ✓' : 'Changes wanted';
   });
   const note = $derived(review.note);
   /** the note in front lies at what is shown */
@@ -295,6 +303,19 @@
       >{against ? 'Leave comparing' : `Compare with v${room.versions.find((v) => v.id === room.before)?.number}`}</a
     >
   {/if}
+  {#if room?.round}
+    <button
+      class="round"
+      class:signed={room.round.state === 'signed'}
+      title={room.round.says}
+      onclick={() => (deciding = true)}>{room.round.name}{room.round.due ? `, ${room.round.due}` : ''}</button
+    >
+  {/if}
+  {#if room && (room.studio || review.may('sign_off'))}
+    <Button look="main" class="decide" onclick={() => (deciding = true)}
+      >{decided || (room.studio ? 'Ask for sign-off' : 'Sign off …')}</Button
+    >
+  {/if}
   {#if room}<button class="word" onclick={() => (exchange = true)}>Out and in</button>{/if}
   <Button look="quiet" class="help" onclick={() => (keys = true)}>Keys <kbd class="key">?</kbd></Button>
 </header>
@@ -422,6 +443,7 @@
 <Keys bind:open={keys} at="room" />
 
 {#if room}
+  <Decide bind:open={deciding} {seat} {room} changed={() => void load()} />
   <Exchange
     bind:open={exchange}
     {review}
@@ -433,7 +455,7 @@
 
 {#snippet changedMap(view: View)}
   {#if room?.changed && item}
-    <Changed map={room.changed} {view} line={countOf(item.facts)} go={(us) => transport.seek(Math.ceil(us))} />
+    <Changed map={room.changed} {view} line={countOf(item.facts)} />
   {/if}
 {/snippet}
 {#snippet something()}{#if thing && chosen}{@render thing(chosen)}{/if}{/snippet}
@@ -491,6 +513,19 @@
     font-size: var(--t-small);
     text-decoration: underline;
     text-underline-offset: 4px;
+    white-space: nowrap;
+  }
+  .round {
+    color: var(--late);
+    font-size: var(--t-small);
+    white-space: nowrap;
+  }
+  .round.signed {
+    color: var(--main);
+  }
+  header :global(.decide) {
+    min-height: 32px;
+    padding-block: var(--s-0);
     white-space: nowrap;
   }
   .tabs {
@@ -599,7 +634,7 @@
       height: 130px;
     }
     .note,
-    main > :global(:is(.compose, .score)),
+    main > :global(:is(.compose, .score, .compare)),
     main > .problem {
       margin-inline: var(--s-7);
     }

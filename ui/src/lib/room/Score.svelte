@@ -29,8 +29,8 @@
   let chosen = $state.raw<View | null>(null); // null: all of it
   const view = $derived(chosen ?? { from: 0, to: length });
   const near = $derived(view.to - view.from < length * 0.999);
-  const lanes = $derived(laneOf(notes, view));
   let width = $state(900);
+  const lanes = $derived(laneOf(notes, view, (24 / Math.max(100, width)) * 100)); // what is pressed is 24 px wide
   let track = $state<HTMLElement>();
   const marks = $derived(marksOf(view, Math.max(2, Math.floor(width / 150))));
   const x = (us: number) => ((us - view.from) / (view.to - view.from)) * 100;
@@ -241,6 +241,7 @@
     top: calc(var(--row) * 27px + 3px);
     height: 24px;
     min-height: 24px;
+    min-width: 24px;
     border-left: 2px solid var(--late);
     padding: 0 var(--s-2);
     font-size: var(--t-small);

@@ -37,6 +37,8 @@ async function show(notes: Note[] = [], items = [still('a.jpg'), still('b.jpg')]
     notes: notes.map((n) => ({ ...n, version: n.version ?? of.version, number: n.number ?? 1 })),
     people,
     stars: [],
+    decided: [],
+    before: '',
     rights: ['see', 'note', 'take', 'add', 'sign_off'],
     studio: true,
     ...more,

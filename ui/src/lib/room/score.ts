@@ -55,16 +55,14 @@ export interface Lane {
 }
 /** At most so many rows in a lane; what does not fit lies over the last. */
 const mostRows = 3;
-/** How wide a moment is, in percent: what is nearer to it cannot be told apart. */
-const tick = 0.12;
 /** Closer than this to the one before, in percent, a note has no words: it is a tick. */
 const closest = 1.2;
 
 /**
  * The notes in sight in lanes, one for each person, in the order of their first note; those that were carried along come
- * last. Where many lie at one spot only what can be told apart is drawn.
+ * last. What lies nearer to another than tick, in percent, lies in a row below it, and where that is full it is not drawn.
  */
-export function lanes(notes: Laid[], view: View): Lane[] {
+export function lanes(notes: Laid[], view: View, tick = 0.12): Lane[] {
   const names: string[] = [];
   const by: Record<string, Laid[]> = {};
   for (const n of notes.filter((n) => n.here.when)) {

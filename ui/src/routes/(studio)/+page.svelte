@@ -103,7 +103,7 @@
             href={need.knock
               ? `/knocks/${need.knock}`
               : need.package
-                ? `/packages/${need.package}${need.kind === 'notes' ? '?show=notes' : ''}`
+                ? `/packages/${need.package}${need.kind === 'notes' ? '?show=notes' : need.kind === 'changes' || need.kind === 'round' ? '/room' : ''}`
                 : '/gather?view=space'}
           >
             <span><strong>{need.saying}</strong><span class="muted">{need.title}</span></span>

@@ -1,0 +1,123 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"time"
+
+	"aftergust/core/review"
+	"aftergust/internal/account"
+	"aftergust/internal/receive"
+	reviewing "aftergust/internal/review"
+)
+
+type decidedView struct {
+	Item    string         `json:"item"`
+	Version string         `json:"version"`
+	Number  int            `json:"number" doc:"of the version"`
+	Who     string         `json:"who" doc:"id of the line"`
+	Name    string         `json:"name"`
+	Mine    bool           `json:"mine"`
+	Verdict review.Verdict `json:"verdict"`
+	Line    string         `json:"line" doc:"what they said with it"`
+	SHA256  string         `json:"sha256" doc:"of the version; empty while it was not reckoned"`
+	At      time.Time      `json:"at"`
+}
+
+func viewDecided(all []reviewing.SignOff, p reviewing.Party) []decidedView {
+	out := make([]decidedView, len(all))
+	for i, d := range all {
+		out[i] = decidedView{d.ContentID, d.VersionID, d.Number, d.LineID, d.Name, d.LineID == p.ID(), d.Verdict, d.Body, d.Sum(), d.At}
+	}
+	return out
+}
+
+type roundNowView struct {
+	ID       string            `json:"id"`
+	Number   int               `json:"number"`
+	Agreed   int               `json:"agreed" doc:"rounds that were agreed for the project; 0: no number"`
+	Name     string            `json:"name"`
+	Due      string            `json:"due" doc:"in words; empty where it has no date"`
+	DueAt    *time.Time        `json:"due_at"`
+	Message  string            `json:"message"`
+	State    review.RoundState `json:"state"`
+	Says     string            `json:"says" doc:"where it stands, in words"`
+	Waits    []string          `json:"waits" doc:"names of those who have not decided on everything"`
+	Versions []string          `json:"versions" doc:"ids of what it bundles"`
+	Lines    []string          `json:"lines" doc:"ids of those who are asked"`
+	Asked    bool              `json:"asked" doc:"whoever looks is asked"`
+	BeganAt  time.Time         `json:"began_at"`
+	ClosedAt *time.Time        `json:"closed_at"`
+	Project  string            `json:"project" doc:"id; empty where the package lies in none"`
+}
+
+func viewRound(r reviewing.RoundNow, p reviewing.Party) roundNowView {
+	return roundNowView{ID: r.ID, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt, Message: r.Message, State: r.State,
+		Says: r.Says, Waits: orEmpty(r.Waits), Versions: orEmpty(r.Versions), Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
+		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt, Project: r.ProjectID}
+}
+
+type roundsView struct {
+	Rounds  []roundNowView `json:"rounds" doc:"the last first"`
+	Decided []decidedView  `json:"decided" doc:"sign-offs, the last first"`
+}
+
+type roundInput struct {
+	Due     *time.Time `json:"due,omitempty"`
+	Lines   []string   `json:"lines,omitempty" maxItems:"500" doc:"who is asked to sign off"`
+	Items   []string   `json:"items,omitempty" maxItems:"500" doc:"what it bundles; left out for everything"`
+	Message string     `json:"message,omitempty" maxLength:"2000"`
+}
+
+type verdictInput struct {
+	GuestItem
+	Body struct {
+		Version string         `json:"version" doc:"the one that was looked at; only the newest can be decided on"`
+		Verdict review.Verdict `json:"verdict"`
+		Line    string         `json:"line,omitempty" maxLength:"2000"`
+	}
+}
+
+func (a *API) roundOperations() {
+	add(a, guestOp(http.MethodPost, "/items/{item}/verdict", "recipient-decide", "Sign an item off, or say that changes are wanted"), asEntrant(a,
+		func(in *verdictInput) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *verdictInput) (*body[decidedView], error) {
+			d, err := a.Rounds.SignOff(ctx, e, in.Item, in.Body.Version, in.Body.Verdict, in.Body.Line)
+			return &body[decidedView]{viewDecided([]reviewing.SignOff{d}, reviewing.Guest(e))[0]}, err
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/rounds", "rounds", "Rounds of a package, and what was decided in it"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*body[roundsView], error) {
+			return a.roundsOf(ctx, reviewing.Studio(m), in.ID)
+		}))
+	add(a, studioOp(http.MethodPost, "/packages/{id}/rounds", "begin-round", "Begin a round with the versions as they are now; one that is open is closed"),
+		asMember(func(ctx context.Context, m account.Member, in *aboutIn[roundInput]) (*body[roundsView], error) {
+			if _, err := a.Rounds.Begin(ctx, m, in.ID, reviewing.Plan(in.Body)); err != nil {
+				return nil, err
+			}
+			return a.roundsOf(ctx, reviewing.Studio(m), in.ID)
+		}))
+	add(a, studioOp(http.MethodDelete, "/packages/{id}/rounds", "close-round", "Close the round of a package that is open"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*none, error) {
+			return nil, a.Rounds.Close(ctx, m, in.ID)
+		}))
+	add(a, studioOp(http.MethodPut, "/places/{id}/rounds", "agree-rounds", "Keep how many rounds were agreed for a project"), asMember(
+		func(ctx context.Context, m account.Member, in *aboutIn[struct {
+			Agreed int `json:"agreed" minimum:"0" maximum:"99" doc:"0: no number"`
+		}]) (*none, error) {
+			return nil, a.Rounds.Agree(ctx, m, in.ID, in.Body.Agreed)
+		}))
+}
+
+func (a *API) roundsOf(ctx context.Context, p reviewing.Party, parcel string) (*body[roundsView], error) {
+	rounds, err := a.Rounds.Of(ctx, p, parcel)
+	if err != nil {
+		return nil, err
+	}
+	decided, err := a.Rounds.SignOffs(ctx, p, parcel, "")
+	out := roundsView{Rounds: []roundNowView{}, Decided: viewDecided(decided, p)}
+	for _, r := range rounds {
+		out.Rounds = append(out.Rounds, viewRound(r, p))
+	}
+	return &body[roundsView]{out}, err
+}

@@ -1,0 +1,80 @@
+package postgres
+
+import (
+	"context"
+	"time"
+
+	"aftergust/internal/review"
+
+	"github.com/jackc/pgx/v5"
+)
+
+func (q *queries) InsertSignOff(ctx context.Context, s review.SignOff) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into sign_off (id, parcel_id, version_id, line_id, way_in_id, verdict, body, sha256, at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		s.ID, s.ParcelID, s.VersionID, s.LineID, optional(s.WayIn), s.Verdict, s.Body, s.SHA256, s.At)
+	return err
+}
+
+func (q *queries) SignOffs(ctx context.Context, parcel, content string) ([]review.SignOff, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select s.id, s.parcel_id, coalesce(pi.id, '') as content_id, s.version_id, v.number, s.line_id, coalesce(s.way_in_id, '') as way_in,
+		       coalesce(c.name, '') as name, s.verdict, s.body, s.sha256, s.at
+		from sign_off s join version v on v.id = s.version_id join line l on l.id = s.line_id left join card c on c.id = l.card_id
+		left join parcel_item pi on pi.parcel_id = s.parcel_id and pi.item_id = v.item_id
+		where s.parcel_id = $1 and ($2 = '' or pi.id = $2) order by s.at desc, s.id desc`, parcel, content)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[review.SignOff])
+}
+
+func (q *queries) ProjectOf(ctx context.Context, parcel string) (project string, agreed, used int, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		with first as (
+			select pi.item_id from parcel_item pi where pi.parcel_id = $1 and pi.withdrawn_at is null order by pi.position, pi.id limit 1),
+		home as (
+			select p.id, p.rounds from first join item i on i.id = first.item_id join place at on at.id = i.place_id
+			join place p on p.id = split_part(at.path, '/', 3))
+		select coalesce((select id from home), ''), coalesce((select rounds from home), 0),
+		       coalesce((select max(number) from round r where case when exists (select from home) then r.project_id = (select id from home)
+		           else r.parcel_id = $1 end), 0)`, parcel).Scan(&project, &agreed, &used)
+	return project, agreed, used, err
+}
+
+func (q *queries) InsertRound(ctx context.Context, r review.Round, contents []string) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		with made as (
+			insert into round (id, parcel_id, project_id, number, due_at, message, member_id, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
+			returning id),
+		bundled as (
+			insert into round_version (round_id, version_id, content_id, position)
+			select made.id, v.version, v.content, v.n from made, unnest($9::text[], $10::text[]) with ordinality v (version, content, n)
+			on conflict do nothing)
+		insert into round_line (round_id, line_id) select made.id, l from made, unnest($11::text[]) l on conflict do nothing`,
+		r.ID, r.ParcelID, optional(r.ProjectID), r.Number, r.DueAt, r.Message, r.MemberID, r.CreatedAt, r.Versions, contents, r.Lines)
+	return err
+}
+
+func (q *queries) RoundsOf(ctx context.Context, parcel string) ([]review.Round, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select r.id, r.parcel_id, coalesce(r.project_id, '') as project_id, r.number, coalesce(p.rounds, 0) as agreed, r.due_at, r.message,
+		       r.member_id, r.created_at, r.closed_at,
+		       array(select version_id from round_version v where v.round_id = r.id order by v.position) as versions,
+		       array(select line_id from round_line l where l.round_id = r.id order by l.line_id) as lines
+		from round r left join place p on p.id = r.project_id where r.parcel_id = $1 order by r.created_at desc, r.number desc`, parcel)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Round])
+}
+
+func (q *queries) CloseRound(ctx context.Context, id string, at *time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, "update round set closed_at = $2 where id = $1", id, at)
+	return err
+}
+
+func (q *queries) SetRoundsAgreed(ctx context.Context, studio, place string, n int) (bool, error) {
+	tag, err := q.conn(ctx).Exec(ctx, "update place set rounds = $3 where id = $2 and studio_id = $1 and kind = 'project'", studio, place, n)
+	return tag.RowsAffected() == 1, err
+}

@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"time"
 )
 
 // talk lets people say what is not said by a plain note: over a span and drawn, with the
@@ -51,7 +52,25 @@ func talk(ctx context.Context, owner *Client, s *sample, media string) error {
 			return fmt.Errorf("a note of the sample studio: %w", err)
 		}
 	}
-	return hanne.Do(ctx, "PUT", api+"/items/"+film+"/stars", map[string]any{"stars": 4}, nil)
+	if err := hanne.Do(ctx, "PUT", api+"/items/"+film+"/stars", map[string]any{"stars": 4}, nil); err != nil {
+		return err
+	}
+	return askForSignOff(ctx, owner, s)
+}
+
+// askForSignOff begins the second round of three.
+func askForSignOff(ctx context.Context, owner *Client, s *sample) error {
+	project := owner.Place(ctx)("Kelpwick Harbour Museum", "Lifeboat films")
+	if err := owner.Do(ctx, "PUT", "/api/v1/places/"+project+"/rounds", map[string]any{"agreed": 3}, nil); err != nil {
+		return err
+	}
+	path := "/api/v1/packages/" + s.id + "/rounds"
+	lines := []string{s.guests[0].id, s.guests[1].id}
+	if err := owner.Do(ctx, "POST", path, map[string]any{"lines": lines[:1]}, nil); err != nil {
+		return err
+	}
+	return owner.Do(ctx, "POST", path, map[string]any{"lines": lines, "due": time.Now().Add(2 * day).Truncate(time.Hour),
+		"message": "The opening is new; the rest should be as you wanted it."}, nil)
 }
 
 // spoken is the id of some words of a guide, attached as a voice.

@@ -55,12 +55,13 @@ const (
 var (
 	lookNote     = []string{"see", "note"}
 	lookNoteTake = []string{"see", "note", "take"}
+	decides      = []string{"see", "note", "take", "sign_off"}
 	lookTake     = []string{"see", "take"}
 )
 
 func samples() []sample {
-	hanne := guest{name: "Hanne Orrick", email: "hanne@kelpwick.example", zone: "Europe/London", rights: lookNoteTake}
-	anstey := guest{name: "P. Anstey", email: "anstey@kelpwick.example", zone: "Europe/London", rights: lookNoteTake}
+	hanne := guest{name: "Hanne Orrick", email: "hanne@kelpwick.example", zone: "Europe/London", rights: decides}
+	anstey := guest{name: "P. Anstey", email: "anstey@kelpwick.example", zone: "Europe/London", rights: decides}
 	tomos := guest{name: "Tomos Gethin", email: "tomos@gethin.example", zone: "America/New_York", rights: lookNote}
 	ines := guest{name: "Ines Corvo", email: "ines@corvo.example", zone: "Europe/Lisbon", rights: lookTake}
 	bram := guest{name: "Bram Ledwick", email: "bram@brindlefen.example", zone: "Europe/London", rights: lookNoteTake}

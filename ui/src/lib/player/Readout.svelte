@@ -10,7 +10,6 @@
   let text = $state('');
   let wrong = $state(false);
   let box = $state<HTMLInputElement>();
-  let button = $state<HTMLButtonElement>();
 
   export async function type() {
     transport.pause();
@@ -28,9 +27,10 @@
     transport.go(to);
     close();
   }
+  // The keys of the player are the page's again; Tab goes on from here.
   function close() {
+    box?.blur();
     typing = false;
-    void tick().then(() => button?.focus());
   }
   const example = $derived(transport.line ? label(transport.line, transport.frame) : clock(transport.seconds));
 </script>
@@ -50,7 +50,7 @@
     {#if wrong}<span class="problem" role="alert">There is no such place in it.</span>{/if}
   </form>
 {:else}
-  <button bind:this={button} class="figure now" title="Type where to go" onclick={() => void type()}>
+  <button class="figure now" title="Type where to go" onclick={() => void type()}>
     <span class="visually-hidden">Go to another place than </span><output data-timecode>{words}</output>
   </button>
 {/if}

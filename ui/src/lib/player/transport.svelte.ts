@@ -190,7 +190,11 @@ export class Transport {
   /** What a media element says; of a film the browser also tells which frame it shows. */
   on = {
     play: () => (this.paused = false),
-    pause: () => (this.paused = true),
+    pause: () => {
+      this.paused = true;
+      // The picture may be a frame ahead of what was told of it: it is brought to the frame that is named.
+      if (this.line && this.media && !this.media.seeking && !this.media.ended) this.toFrame(this.frame);
+    },
     loadedmetadata: () => {
       if (!this.media) return;
       this.duration = Number.isFinite(this.media.duration) ? this.media.duration : 0;

@@ -88,6 +88,13 @@
         {#key shown.id}
           {#if may('see')}<Look item={shown} {link} mayTake={may('take')} asked={shownId !== ''} bind:player />{/if}
           {@render line(thing, true)}
+          {#if may('see') && (plays || shown.pages)}
+            <p class="into">
+              <a href="/r/{link}/room?item={shown.id}"
+                >{may('sign_off') ? 'Look at it large, note and sign off' : 'Look at it large'}</a
+              >
+            </p>
+          {/if}
           <Notes bind:this={remarks} item={shown} {notes} {link} mayNote={may('note')} {player} {reload} />
         {/key}
       </div>
@@ -119,6 +126,14 @@
     gap: var(--s-12);
     padding: var(--s-9) var(--page) var(--s-13);
     max-width: 1500px;
+  }
+  .into {
+    padding: var(--s-3) 0;
+  }
+  .into a {
+    color: var(--main);
+    text-decoration: underline;
+    text-underline-offset: 4px;
   }
   h2 {
     font-size: var(--t-large);

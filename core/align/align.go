@@ -84,6 +84,7 @@ const (
 	noise     = 4   // differing comparisons that another encoder leaves: no reason to go elsewhere
 	mostShade = 12  // at most so much for another colour
 	leastGone = 3   // frames; what is less is no edit
+	mostMoved = 9.0 // what was put elsewhere shows as before; what resembles something else is new
 
 	bandBits     = 16 // frames are found by a quarter of what compares them across
 	bands        = 4
@@ -136,8 +137,24 @@ func align(old, now []Print) Map {
 	m := Map{Frames: timecode.Frame(len(now)), OldFrames: timecode.Frame(len(old))}
 	shifts := candidates(old, now)
 	m.Stretches = alterations(old, now, runs(walk(old, now, shifts), shifts))
+	m.order()
+	for i := range m.Stretches {
+		if s := &m.Stretches[i]; s.Kind == Moved && misfit(old, now, *s) > mostMoved {
+			*s = Stretch{Kind: New, From: s.From, To: s.To}
+		}
+	}
+	m.Stretches = joined(m.Stretches)
 	m.finish()
 	return m
+}
+
+// misfit is what a stretch costs, on the average of its frames.
+func misfit(old, now []Print, s Stretch) float64 {
+	sum := 0
+	for f := s.From; f < s.To; f++ {
+		sum += now[f].cost(old[min(max(0, s.was(f)), timecode.Frame(len(old)-1))])
+	}
+	return float64(sum) / float64(max(1, s.To-s.From))
 }
 
 // candidates are the shifts (old frame less new frame) for which most speaks, in each

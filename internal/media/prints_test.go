@@ -19,7 +19,7 @@ import (
 // Scenes with movement of their own, each 120 frames of 25 a second.
 var shots = []string{
 	"testsrc2=size=480x270:rate=25", "mandelbrot=size=480x270:rate=25:end_scale=0.02", "life=size=480x270:rate=25:mold=20:ratio=0.2:seed=7",
-	"gradients=size=480x270:rate=25:seed=3:speed=0.04", "cellauto=size=480x270:rate=25:seed=9:rule=110", "gradients=size=480x270:rate=25:seed=11:speed=0.06:type=radial",
+	"gradients=size=480x270:rate=25:seed=3:speed=0.04:nb_colors=3:c0=navy:c1=orange:c2=white:x0=20:y0=30:x1=400:y1=200", "cellauto=size=480x270:rate=25:seed=9:rule=110", "gradients=size=480x270:rate=25:seed=11:speed=0.06:type=radial:nb_colors=3:c0=green:c1=black:c2=pink:x0=100:y0=60:x1=300:y1=250",
 	"mandelbrot=size=480x270:rate=25:start_x=-0.2:start_y=-0.8:end_scale=0.03", "sierpinski=size=480x270:rate=25:type=carpet:seed=5",
 }
 

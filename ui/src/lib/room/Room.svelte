@@ -317,7 +317,7 @@
     >
   {/if}
   {#if room}<button class="word" onclick={() => (exchange = true)}>Out and in</button>{/if}
-  <Button look="quiet" class="help" onclick={() => (keys = true)}>Keys <kbd class="key">?</kbd></Button>
+  <Button look="quiet" class="help" aria-label="Keys" onclick={() => (keys = true)}><kbd class="key">?</kbd></Button>
 </header>
 
 <main class:still={!plays}>
@@ -489,7 +489,7 @@
     margin-right: auto;
   }
   nav :global(.select) {
-    width: min(300px, 34vw);
+    width: min(260px, 24vw);
   }
   nav :global(:is(.field, .button)) {
     min-height: 32px;
@@ -509,7 +509,10 @@
     text-decoration: underline;
     text-underline-offset: 4px;
   }
-  .compare-link {
+  header > .compare-link {
+    flex: none;
+    max-width: none;
+    color: var(--ink);
     font-size: var(--t-small);
     text-decoration: underline;
     text-underline-offset: 4px;

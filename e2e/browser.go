@@ -24,6 +24,7 @@ func NewBrowser(ctx context.Context) (_ context.Context, end func(), err error) 
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("autoplay-policy",
 			"no-user-gesture-required"),
+		chromedp.Flag("use-fake-device-for-media-stream", true), chromedp.Flag("use-fake-ui-for-media-stream", true), // a microphone that beeps
 		chromedp.Flag("mute-audio", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("lang", "en-GB"),
 		chromedp.Env("TZ=Europe/London", "LANG=en_GB.UTF-8"), chromedp.WSURLReadTimeout(60*time.Second))
 	allocator, cancelAllocator := chromedp.NewExecAllocator(ctx, options...)

@@ -177,7 +177,7 @@
         {#if a.private}<span class="tag">only the studio</span>{/if}
         {#if a.mine && mayNote && editing !== a.id}
           <button class="small" onclick={() => void edit(a)} aria-label="Edit your answer">Edit</button>
-          <button class="small" onclick={() => void attempt(() => seat.remove(a.id))} aria-label="Take your answer back"
+          <button class="small" onclick={() => void attempt(() => seat.remove(a.id))} aria-label="Take back your answer"
             >Take back</button
           >
         {/if}

@@ -1,0 +1,238 @@
+package e2e_test
+
+import (
+	"fmt"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"aftergust/e2e"
+	"aftergust/internal/apptest"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// scene is a short film with movement of its own, cut as a filter says.
+func scene(t *testing.T, name, filter string) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), name)
+	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "testsrc2=size=480x270:rate=25,"+filter, "-f", "lavfi", "-i",
+		"sine=f=220:sample_rate=48000", "-t", "8", "-timecode", "10:00:00:00", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", "-c:a", "aac", file).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	return file
+}
+
+// drag moves the mouse over what a selector finds, between shares of it, with the button down.
+func (p *person) pull(selector string, fromX, fromY, toX, toY float64) {
+	p.t.Helper()
+	box := asks[struct{ X, Y, W, H float64 }](p, fmt.Sprintf(`(b => ({x: b.left, y: b.top, w: b.width, h: b.height}))(document.querySelector(%q).getBoundingClientRect())`, selector))
+	p.does(func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
+		const steps = 6
+		for i := range steps + 3 {
+			kind, share := input.DispatchMouseEventTypeMouseMoved, float64(min(i, steps))/steps
+			if i == 0 {
+				kind = input.DispatchMouseEventTypeMousePressed
+			} else if i == steps+2 {
+				kind = input.DispatchMouseEventTypeMouseReleased
+			}
+			if _, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, Button: input.MouseButtonLeft, Buttons: 1, ClickCount: 1,
+				X: box.X + box.W*(fromX+(toX-fromX)*share), Y: box.Y + box.H*(fromY+(toY-fromY)*share)}); err != nil {
+				return chromedp.Void{}, err
+			}
+		}
+		return chromedp.Void{}, nil
+	})
+}
+
+type roomNote struct {
+	ID, Body, Says string
+	Done, Private  bool
+	Anchor         struct {
+		When, Where string
+		Strokes     []struct{ Tool string }
+	}
+	Attached []struct{ Kind string }
+	Answers  []struct{ Body string }
+	Signs    []struct{ Sign string }
+	Carried  *struct {
+		How   string
+		Place struct{ Frame int }
+	}
+}
+
+func roomOf(t *testing.T, s *apptest.Studio, item string) map[string]roomNote {
+	t.Helper()
+	var r struct{ Notes []roomNote }
+	s.Do(t, "GET", "/items/"+item+"/room", nil, &r)
+	out := map[string]roomNote{}
+	for _, n := range r.Notes {
+		out[n.Says] = n
+	}
+	return out
+}
+
+// A producer, a client before a wide screen and one with a phone go through a review: notes of all kinds, answers, a new
+// version that carries them, a look at what changed, the sign-off, and notes out and in again.
+func TestAReviewOfThreePeople(t *testing.T) {
+	s := studio(t)
+	p := s.Pack(t, []string{scene(t, "cut.mov", "null"), still(t)}, map[string][]string{"hanne@kelpwick.example": {"see", "note", "sign_off"},
+		"anstey@kelpwick.example": {"see", "note"}})
+	p = s.Send(t, p)
+	ready := func() {
+		apptest.Eventually(t, "previews are made", func() bool {
+			p = s.Package(t, p.ID)
+			return p.Items[0].MediaState == "ready" && p.Items[1].MediaState == "ready"
+		})
+	}
+	ready()
+	film, picture := p.Items[0].ID, p.Items[1].ID
+	link := map[string]string{}
+	for _, r := range p.Recipients {
+		link[r.Email] = s.Base + "/r/" + r.Token()
+	}
+	marit, hanne, anstey := somebody(t, 1280, 800, false), somebody(t, 1280, 800, false), somebody(t, 390, 844, true)
+	anstey.hasFingers()
+	marit.does(e2e.SignIn(s.Base, apptest.Email, apptest.Password), chromedp.Navigate(s.Base+"/packages/"+p.ID+"/room?item="+film))
+	marit.sees("No notes yet")
+
+	// Hanne: at a frame, over a span with a sketch, with her voice.
+	hanne.does(chromedp.Navigate(link["hanne@kelpwick.example"]))
+	hanne.press("Look at it large, note and sign off")
+	hanne.sees("Stop where something should change")
+	hanne.key("m", 77, 0)
+	hanne.does(hanne.keys("The flag, please.\r"))
+	hanne.sees("1 of 1 open")
+	marit.sees("The flag, please.") // live, without reloading
+	hanne.key("t", 84, 0)
+	hanne.does(hanne.keys("f 60\r"))
+	hanne.key("i", 73, 0)
+	hanne.key("t", 84, 0)
+	hanne.does(hanne.keys("f 110\r"))
+	hanne.key("o", 79, 0)
+	hanne.key("s", 83, 0)
+	hanne.press("Ellipse")
+	hanne.pull(".overlay svg", 0.3, 0.3, 0.6, 0.7)
+	hanne.press("Arrow")
+	hanne.pull(".overlay svg", 0.9, 0.2, 0.65, 0.4)
+	hanne.isAccessible("a sketch")
+	hanne.press("Finished drawing")
+	hanne.key("m", 77, 0)
+	hanne.does(hanne.keys("All through this.\r"))
+	hanne.sees("2 of 2 open")
+	hanne.key("v", 86, 0)
+	hanne.sees("0:01")
+	hanne.press("That is it")
+	hanne.sees("0:0")
+	apptest.Eventually(t, "the voice is kept", func() bool { return asks[bool](hanne, `!!document.querySelector('.attached .said')`) })
+	hanne.key("m", 77, 0)
+	hanne.does(hanne.keys("\r"))
+	hanne.sees("3 of 3 open")
+	hanne.isAccessible("the Room")
+
+	// P. Anstey, by thumb: a spot on the still, an answer, a sign.
+	anstey.does(chromedp.Navigate(link["anstey@kelpwick.example"] + "/room?item=" + picture))
+	anstey.sees("Press the spot where something should change")
+	anstey.taps(`document.querySelector('.overlay svg')`)
+	apptest.Eventually(t, "a spot", func() bool {
+		return asks[bool](anstey, `[...document.querySelectorAll('.what')].some(e => e.innerText.startsWith('spot'))`)
+	})
+	anstey.does(anstey.keys("Warmer here.\r"))
+	anstey.sees("1 of 1 open")
+	anstey.does(chromedp.Navigate(link["anstey@kelpwick.example"] + "/room?item=" + film))
+	anstey.sees("3 of 3 open")
+	anstey.taps(buttonNamed("Yes"))
+	anstey.does(chromedp.SendKeys(css(`[aria-label="Answer"]`), "I think so too.\r"))
+	anstey.sees("I think so too.")
+	anstey.isAccessible("the Room on a phone")
+	notes := roomOf(t, s, film)
+	assert.Equal(t, "moment", notes["The flag, please."].Anchor.When)
+	assert.Equal(t, "I think so too.", notes["The flag, please."].Answers[0].Body)
+	assert.Len(t, notes["The flag, please."].Signs, 1)
+	drawn := notes["All through this."]
+	assert.Equal(t, "span", drawn.Anchor.When)
+	require.Len(t, drawn.Anchor.Strokes, 2)
+	assert.Equal(t, []string{"ellipse", "arrow"}, []string{drawn.Anchor.Strokes[0].Tool, drawn.Anchor.Strokes[1].Tool})
+	assert.Equal(t, "voice", notes["Said as a voice note."].Attached[0].Kind)
+	assert.Equal(t, "spot", roomOf(t, s, picture)["Warmer here."].Anchor.Where)
+
+	// Marit sees all of it where she is, and ticks one off.
+	marit.sees("I think so too.")
+	marit.key("e", 69, 0)
+	marit.sees("2 of 3 open")
+	hanne.sees("2 of 3 open")
+
+	// The next version begins a second later; the open notes go along with their picture.
+	var item string
+	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select item_id from parcel_item where id = $1", film).Scan(&item))
+	_, err := s.Owner.UploadAs(t.Context(), scene(t, "cut2.mov", "trim=start_frame=25,setpts=PTS-STARTPTS"), map[string]string{"package": p.ID, "item": item,
+		"filename": "cut2.mov"})
+	require.NoError(t, err)
+	apptest.Eventually(t, "what changed is known", func() bool {
+		n := roomOf(t, s, film)["All through this."]
+		return n.Carried != nil && n.Carried.How == "followed"
+	})
+	carried := roomOf(t, s, film)["All through this."].Carried
+	assert.Equal(t, 60-25, carried.Place.Frame)
+	ready()
+	for _, one := range []*person{marit, hanne} {
+		one.does(chromedp.Reload())
+		one.sees("From version 1")
+	}
+	marit.press("Compare with v1")
+	marit.sees("What changed")
+	marit.sees("1.0 s gone")
+	marit.isAccessible("comparing")
+	marit.press("Difference")
+	marit.press("Leave comparing")
+
+	// Marit asks for the sign-off; Hanne gives it, of this very version.
+	marit.press("Ask for sign-off")
+	marit.sees("Hanne")
+	marit.press("Begin the round")
+	hanne.sees("Round 1")
+	hanne.press("Sign off …")
+	hanne.isAccessible("deciding")
+	hanne.press("Changes wanted")
+	marit.sees("Changes wanted")
+	hanne.press("Changes wanted")
+	hanne.press("Signed off")
+	marit.sees("Signed off ✓")
+	hanne.sees("Signed off ✓")
+
+	// Out in each format, and in again with nothing changed.
+	before := roomOf(t, s, film)
+	for _, format := range []string{"otio", "csv", "annotations", "edl", "vtt"} {
+		got := asks[struct {
+			Type string
+			Text string
+		}](marit, fmt.Sprintf(`fetch('/api/v1/items/%s/out/%s').then(async r => ({type: r.headers.get('content-type'), text: await r.text()}))`, film, format))
+		assert.Contains(t, got.Text, "All through this.", format)
+		if format == "edl" || format == "vtt" {
+			continue
+		}
+		report := asks[struct{ New, Same, Differs, Done int }](marit, fmt.Sprintf(`fetch('/api/v1/items/%s/out/%s').then(r => r.blob()).then(b =>
+			fetch('/api/v1/items/%s/in/%s?do=yes', {method: 'POST', body: b})).then(r => r.json())`, film, format, film, format))
+		assert.Zero(t, report.New+report.Differs+report.Done, "%s: %+v", format, report)
+		assert.NotZero(t, report.Same, format)
+	}
+	assert.Equal(t, before, roomOf(t, s, film))
+	// Reference program: Chromium's own reader of WebVTT.
+	cues := asks[[]string](marit, fmt.Sprintf(`new Promise(done => { const v = document.createElement('video'), k = document.createElement('track');
+		k.src = '/api/v1/items/%s/out/vtt'; k.default = true; k.track.mode = 'hidden'; v.append(k); document.body.append(v);
+		k.onload = () => done([...k.track.cues].map(c => c.text)); k.onerror = () => done(['refused']) })`, film))
+	assert.Contains(t, cues, "<v Hanne>All through this.")
+	marit.press("Out and in")
+	marit.sees("Printable list")
+	marit.isAccessible("notes out and in")
+}
+
+func still(t *testing.T) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "harbour.jpg")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "testsrc2=size=900x600", "-frames:v", "1", file).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	return file
+}

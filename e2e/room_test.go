@@ -5,11 +5,13 @@ import (
 	"os/exec"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"aftergust/e2e"
 	"aftergust/internal/apptest"
 
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -235,4 +237,70 @@ func still(t *testing.T) string {
 	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "testsrc2=size=900x600", "-frames:v", "1", file).CombinedOutput()
 	require.NoError(t, err, "%s", out)
 	return file
+}
+
+// slow gives all that a page asks and hears so many milliseconds of delay, each way.
+func (p *person) slow(ms int) {
+	p.t.Helper()
+	p.does(func(ctx ctxT, _ *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: fmt.Sprintf(`{
+			const rest = () => new Promise(r => setTimeout(r, %d)), ask = window.fetch;
+			window.fetch = async (...a) => { await rest(); const r = await ask(...a); await rest(); return r };
+			const hear = Object.getOwnPropertyDescriptor(EventSource.prototype, 'onmessage');
+			Object.defineProperty(EventSource.prototype, 'onmessage', {set(f) { hear.set.call(this, async e => { await rest(); f(e) }) }});
+		}`, ms)})
+		return chromedp.Void{}, err
+	})
+}
+
+// One leads, the other's player follows: play, pause and place, and no further apart than two frames with 100 ms of delay
+// on the line. Anybody steps out and in again.
+func TestSittingTogether(t *testing.T) {
+	s := studio(t)
+	p := s.Send(t, s.Pack(t, []string{numbered(t, "numbered.mov", "25", "10:00:00:00")}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}}))
+	apptest.Eventually(t, "a proxy", func() bool { p = s.Package(t, p.ID); return p.Items[0].MediaState == "ready" })
+	marit, hanne := somebody(t, 1280, 800, false), somebody(t, 1280, 800, false)
+	marit.does(e2e.SignIn(s.Base, apptest.Email, apptest.Password), chromedp.Navigate(s.Base+"/packages/"+p.ID+"/room"))
+	marit.sees("No notes yet")
+	hanne.slow(100)
+	hanne.does(chromedp.Navigate(s.Base + "/r/" + p.Recipients[0].Token() + "/room"))
+	marit.sees("Hanne is here")
+	hanne.sees("Marit Oyelaran is here")
+	marit.key("g", 71, 0)
+	hanne.sees("Marit Oyelaran leads")
+	hanne.key("g", 71, 0)
+	hanne.sees("Marit Oyelaran leads you")
+	marit.key("t", 84, 0)
+	marit.does(marit.keys("f 100\r"))
+	apptest.Eventually(t, "the same frame", func() bool { return asks[int](hanne, readNumber) == 100 })
+	marit.key(" ", 32, 0)
+	apptest.Eventually(t, "both play", func() bool { return asks[bool](hanne, `!document.querySelector('.picture video').paused`) })
+	time.Sleep(1500 * time.Millisecond)
+	// Where each is at the same moment, by the clock that both browsers have.
+	at := `({at: document.querySelector('.picture video').currentTime, now: performance.timeOrigin + performance.now()})`
+	type place struct{ At, Now float64 }
+	worst := 0.0
+	for range 12 {
+		a, b := asks[place](marit, at), asks[place](hanne, at)
+		apart := (b.At - a.At) - (b.Now-a.Now)/1000
+		worst = max(worst, apart, -apart)
+		time.Sleep(120 * time.Millisecond)
+	}
+	t.Logf("at most %.0f ms apart", worst*1000)
+	assert.LessOrEqual(t, worst, 2.0/25, "seconds")
+	marit.key("k", 75, 0)
+	apptest.Eventually(t, "both rest at one frame", func() bool {
+		n := asks[int](marit, readNumber)
+		return n > 100 && n == asks[int](hanne, readNumber)
+	})
+	hanne.key("g", 71, 0) // steps out
+	marit.key("t", 84, 0)
+	marit.does(marit.keys("f 10\r"))
+	time.Sleep(800 * time.Millisecond)
+	assert.Greater(t, asks[int](hanne, readNumber), 100)
+	hanne.key("g", 71, 0) // and in again
+	apptest.Eventually(t, "together again", func() bool { return asks[int](hanne, readNumber) == 10 })
+	hanne.isAccessible("sitting together")
+	marit.key("g", 71, 0)
+	hanne.sees("Marit Oyelaran is here")
 }

@@ -77,6 +77,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
 			Seen:   seen.New(store, receiving, packing, now),
 			Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
+			Sittings: review.NewSittings(store, reviewing, now),
 			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),

@@ -27,6 +27,7 @@ const (
 	MediaChanged    What = "media"
 	NoticesChanged  What = "notices"
 	PresenceChanged What = "presence" // who is here
+	Sitting         What = "sitting"  // who is in the Room of an item, or what whoever leads shows
 	ShowingChanged  What = "showing"  // of the showing whose id stands for the package
 	Resync          What = "resync"   // changes may have been missed: everything
 )

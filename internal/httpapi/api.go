@@ -75,6 +75,7 @@ type Services struct {
 	Follow   *follow.Service
 	Seen     *seen.Service
 	Rounds   *reviewing.Rounds
+	Sittings *reviewing.Sittings
 	Review   *reviewing.Service
 	Ways     *ways.Service
 	Heads    *letterheads.Service

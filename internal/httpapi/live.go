@@ -199,7 +199,8 @@ func (a *API) guestLive(w http.ResponseWriter, r *http.Request) {
 	ends := e.Parcel.EndsAt
 	a.stream(w, r, viewer{in: room{parcel: e.Parcel.ID}, whose: "line " + e.Line.ID,
 		wants: func(c ground.Change) bool {
-			return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged || c.Line == e.Line.ID
+			return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged ||
+				c.What == ground.Sitting || c.Line == e.Line.ID
 		},
 		still: func() bool {
 			now, err := a.enter(r)

@@ -72,6 +72,7 @@ func (a *API) reviewOperations() {
 	a.noteOperations()
 	a.threadOperations()
 	a.roundOperations()
+	a.sittingOperations()
 }
 
 func (a *API) noteOperations() {
@@ -86,10 +87,7 @@ func (a *API) noteOperations() {
 			return a.noteAnswer(n, p, err)
 		})
 	bothSides(a, http.MethodPatch, "/notes/{id}", "edit-note", "Change the words of one's own note; those before are kept",
-		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
-			Text    string `json:"text" maxLength:"8000"`
-			Edition int    `json:"edition" minimum:"1" doc:"the one that was read"`
-		}]) (*body[noteView], error) {
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[editInput]) (*body[noteView], error) {
 			n, err := a.Review.Edit(ctx, p, in.ID, in.Body.Edition, in.Body.Text)
 			return a.noteAnswer(n, p, err)
 		})
@@ -110,44 +108,61 @@ func (a *API) noteOperations() {
 
 func (a *API) threadOperations() {
 	bothSides(a, http.MethodPut, "/notes/{id}/done", "set-note-done", "Tick a note as done, or open it again",
-		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
-			Done bool `json:"done"`
-		}]) (*none, error) {
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[doneInput]) (*none, error) {
 			return nil, a.Review.SetDone(ctx, p, in.ID, in.Body.Done)
 		})
 	bothSides(a, http.MethodPut, "/notes/{id}/sign", "sign-note", "Give a note a sign, or take it back",
-		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
-			Sign review.Sign `json:"sign"`
-			On   bool        `json:"on"`
-		}]) (*none, error) {
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[signInput]) (*none, error) {
 			return nil, a.Review.Sign(ctx, p, in.ID, in.Body.Sign, in.Body.On)
 		})
 	bothSides(a, http.MethodPut, "/items/{id}/stars", "rate-item", "Give the version of an item that there is now stars",
-		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
-			Stars int `json:"stars" minimum:"0" maximum:"5" doc:"0 takes them back"`
-		}]) (*none, error) {
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[starsInput]) (*none, error) {
 			return nil, a.Review.Rate(ctx, p, in.ID, in.Body.Stars)
 		})
 	bothSides(a, http.MethodPut, "/notes/{id}/place", "lay-note", "Say by hand where a note lies on a later version than its own",
-		func(ctx context.Context, p reviewing.Party, in *aboutIn[struct {
-			Version string          `json:"version"`
-			At      timecode.Micros `json:"at_us" minimum:"0" doc:"microseconds from the first frame"`
-			Onwards bool            `json:"onwards,omitempty" doc:"all carried notes behind it move by as much"`
-		}]) (*none, error) {
+		func(ctx context.Context, p reviewing.Party, in *aboutIn[layInput]) (*none, error) {
 			return nil, a.Review.Lay(ctx, p, in.ID, in.Body.Version, in.Body.At, in.Body.Onwards)
 		})
 	add(a, studioOp(http.MethodPut, "/notes/{id}/private", "set-note-private", "Keep a note to the studio, or show it to all"), asMember(
-		func(ctx context.Context, m account.Member, in *aboutIn[struct {
-			Private bool `json:"private"`
-		}]) (*none, error) {
+		func(ctx context.Context, m account.Member, in *aboutIn[privateInput]) (*none, error) {
 			return nil, a.Review.SetPrivate(ctx, reviewing.Studio(m), in.ID, in.Body.Private)
 		}))
 	add(a, studioOp(http.MethodPut, "/notes/{id}/assigned", "assign-note", "Say who of the studio does what a note asks for"), asMember(
-		func(ctx context.Context, m account.Member, in *aboutIn[struct {
-			Member string `json:"member" doc:"id; empty for nobody"`
-		}]) (*none, error) {
+		func(ctx context.Context, m account.Member, in *aboutIn[assignInput]) (*none, error) {
 			return nil, a.Review.Assign(ctx, reviewing.Studio(m), in.ID, in.Body.Member)
 		}))
+}
+
+type editInput struct {
+	Text    string `json:"text" maxLength:"8000"`
+	Edition int    `json:"edition" minimum:"1" doc:"the one that was read"`
+}
+
+type doneInput struct {
+	Done bool `json:"done"`
+}
+
+type signInput struct {
+	Sign review.Sign `json:"sign"`
+	On   bool        `json:"on"`
+}
+
+type starsInput struct {
+	Stars int `json:"stars" minimum:"0" maximum:"5" doc:"0 takes them back"`
+}
+
+type layInput struct {
+	Version string          `json:"version"`
+	At      timecode.Micros `json:"at_us" minimum:"0" doc:"microseconds from the first frame"`
+	Onwards bool            `json:"onwards,omitempty" doc:"all carried notes behind it move by as much"`
+}
+
+type privateInput struct {
+	Private bool `json:"private"`
+}
+
+type assignInput struct {
+	Member string `json:"member" doc:"id; empty for nobody"`
 }
 
 type noteInput struct {

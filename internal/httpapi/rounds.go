@@ -70,6 +70,10 @@ type roundInput struct {
 	Message string     `json:"message,omitempty" maxLength:"2000"`
 }
 
+type agreedInput struct {
+	Agreed int `json:"agreed" minimum:"0" maximum:"99" doc:"0: no number"`
+}
+
 type verdictInput struct {
 	GuestItem
 	Body struct {
@@ -102,9 +106,7 @@ func (a *API) roundOperations() {
 			return nil, a.Rounds.Close(ctx, m, in.ID)
 		}))
 	add(a, studioOp(http.MethodPut, "/places/{id}/rounds", "agree-rounds", "Keep how many rounds were agreed for a project"), asMember(
-		func(ctx context.Context, m account.Member, in *aboutIn[struct {
-			Agreed int `json:"agreed" minimum:"0" maximum:"99" doc:"0: no number"`
-		}]) (*none, error) {
+		func(ctx context.Context, m account.Member, in *aboutIn[agreedInput]) (*none, error) {
 			return nil, a.Rounds.Agree(ctx, m, in.ID, in.Body.Agreed)
 		}))
 }

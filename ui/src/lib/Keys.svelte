@@ -55,6 +55,7 @@
     ['B  /', 'all notes as a list; find in them'],
     ['+ − 0', 'the score nearer, further, all of it; with Shift ↑ ↓ along'],
     ['C  Q', 'compare with the version before; the one or the other'],
+    ['G', 'sit together: lead, follow, go on alone'],
     ['Shift Space', 'while comparing: only what changed; N for the next change'],
     ['Esc', 'back to the package'],
   ];

@@ -11,6 +11,7 @@ export interface Change {
     | 'showing'
     | 'notices'
     | 'presence'
+    | 'sitting'
     | 'resync';
 }
 
@@ -79,7 +80,7 @@ export function live(where: string | (() => string), changed: (change: Change) =
     if (!address) return;
     const stream = (streams[address] ??= new Stream(address));
     const listener = (change: Change) => {
-      if (presence || change.what !== 'presence') changed(change);
+      if (presence || (change.what !== 'presence' && change.what !== 'sitting')) changed(change);
     };
     stream.add(listener);
     return () => stream.drop(listener);

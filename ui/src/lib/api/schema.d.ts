@@ -559,6 +559,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/{id}/sit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is in the Room of an item, and what whoever leads shows */
+        get: operations["sitting"];
+        /** Say that one is in the Room of an item, and where; to be said again within 25 seconds */
+        put: operations["sit"];
+        post?: never;
+        /** Leave the Room of an item */
+        delete: operations["leave-room"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items/{id}/stars": {
         parameters: {
             query?: never;
@@ -1881,6 +1900,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/items/{id}/sit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is in the Room of an item, and what whoever leads shows */
+        get: operations["recipient-sitting"];
+        /** Say that one is in the Room of an item, and where; to be said again within 25 seconds */
+        put: operations["recipient-sit"];
+        post?: never;
+        /** Leave the Room of an item */
+        delete: operations["recipient-leave-room"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/items/{id}/stars": {
         parameters: {
             query?: never;
@@ -2904,53 +2942,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        "AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body": {
-            /**
-             * Format: int64
-             * @description microseconds from the first frame
-             */
-            at_us: number;
-            /** @description all carried notes behind it move by as much */
-            onwards?: boolean;
-            version: string;
-        };
-        "AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body": {
-            on: boolean;
-            /** @enum {string} */
-            sign: "agree" | "love" | "unsure" | "seen";
-        };
-        "AboutInStruct { Agreed int \"json:\\\"agreed\\\" minimum:\\\"0\\\" maximum:\\\"99\\\" doc:\\\"0: no number\\\"\" }Body": {
-            /**
-             * Format: int64
-             * @description 0: no number
-             */
-            agreed: number;
-        };
-        "AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body": {
-            done: boolean;
-        };
-        "AboutInStruct { Member string \"json:\\\"member\\\" doc:\\\"id; empty for nobody\\\"\" }Body": {
-            /** @description id; empty for nobody */
-            member: string;
-        };
-        "AboutInStruct { Private bool \"json:\\\"private\\\"\" }Body": {
-            private: boolean;
-        };
-        "AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body": {
-            /**
-             * Format: int64
-             * @description 0 takes them back
-             */
-            stars: number;
-        };
-        "AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body": {
-            /**
-             * Format: int64
-             * @description the one that was read
-             */
-            edition: number;
-            text: string;
-        };
         ActInBody: {
             /** @enum {string} */
             act: "stop" | "extend" | "remind" | "door" | "links";
@@ -2986,6 +2977,13 @@ export interface components {
             /** @description path of the ZIP; good for a week */
             address: string;
             name: string;
+        };
+        AgreedInput: {
+            /**
+             * Format: int64
+             * @description 0: no number
+             */
+            agreed: number;
         };
         Anchor: {
             /**
@@ -3074,6 +3072,10 @@ export interface components {
             id: string;
             /** @description for navigator.credentials, as JSON */
             options: unknown;
+        };
+        AssignInput: {
+            /** @description id; empty for nobody */
+            member: string;
         };
         Attachment: {
             /** Format: int64 */
@@ -3372,6 +3374,9 @@ export interface components {
             used: number;
             used_saying: string;
         };
+        DoneInput: {
+            done: boolean;
+        };
         DoneView: {
             done: boolean;
             /** @description of the package */
@@ -3408,6 +3413,14 @@ export interface components {
             about?: string;
             data?: components["schemas"]["Data"];
             name?: string;
+        };
+        EditInput: {
+            /**
+             * Format: int64
+             * @description the one that was read
+             */
+            edition: number;
+            text: string;
         };
         EmbedView: {
             author_name: string;
@@ -4071,6 +4084,16 @@ export interface components {
             /** @description in words, after: reminded */
             says: string;
         };
+        LayInput: {
+            /**
+             * Format: int64
+             * @description microseconds from the first frame
+             */
+            at_us: number;
+            /** @description all carried notes behind it move by as much */
+            onwards?: boolean;
+            version: string;
+        };
         LedgerRowView: {
             anyone: boolean;
             /** @description how much of how much they have; empty for nothing and for all */
@@ -4662,6 +4685,9 @@ export interface components {
             /** @description what it sets, in words */
             saying: string;
         };
+        PrivateInput: {
+            private: boolean;
+        };
         Problem: {
             /** @description field that it is about */
             at?: string;
@@ -4955,6 +4981,41 @@ export interface components {
             /** @description IANA time zone in which the rule is meant, as Europe/London */
             zone: string;
         };
+        SeatInput: {
+            /** Format: int64 */
+            at_us?: number;
+            /**
+             * Format: int64
+             * @description of the server, as whoever says it reckons it
+             */
+            clock_ms?: number;
+            leads?: boolean;
+            plays?: boolean;
+            /** Format: float */
+            speed?: number;
+            version?: string;
+        };
+        SeatView: {
+            /**
+             * Format: int64
+             * @description where they were, in microseconds
+             */
+            at_us: number;
+            /**
+             * Format: int64
+             * @description when they were there, in milliseconds of the server's clock
+             */
+            clock_ms: number;
+            /** @description the others' players follow theirs */
+            leads: boolean;
+            me: boolean;
+            name: string;
+            plays: boolean;
+            /** Format: float */
+            speed: number;
+            studio: boolean;
+            version: string;
+        };
         SecretView: {
             secret: string;
         };
@@ -5154,6 +5215,11 @@ export interface components {
             email: string;
             password: string;
         };
+        SignInput: {
+            on: boolean;
+            /** @enum {string} */
+            sign: "agree" | "love" | "unsure" | "seen";
+        };
         SignedInView: {
             /** @description what it is, in a word */
             browser: string;
@@ -5166,6 +5232,14 @@ export interface components {
             since: string;
             /** @description address that it came from at last */
             source: string;
+        };
+        SittingView: {
+            /**
+             * Format: int64
+             * @description the server's clock, in milliseconds
+             */
+            now_ms: number;
+            seats: components["schemas"]["SeatView"][];
         };
         Space: {
             /**
@@ -5207,6 +5281,13 @@ export interface components {
              * @description bytes held or arriving
              */
             used: number;
+        };
+        StarsInput: {
+            /**
+             * Format: int64
+             * @description 0 takes them back
+             */
+            stars: number;
         };
         StrandView: {
             anyone: boolean;
@@ -7083,6 +7164,101 @@ export interface operations {
             };
         };
     };
+    sitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "leave-room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "rate-item": {
         parameters: {
             query?: never;
@@ -7094,7 +7270,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body"];
+                "application/json": components["schemas"]["StarsInput"];
             };
         };
         responses: {
@@ -7602,7 +7778,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body"];
+                "application/json": components["schemas"]["EditInput"];
             };
         };
         responses: {
@@ -7672,7 +7848,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Member string \"json:\\\"member\\\" doc:\\\"id; empty for nobody\\\"\" }Body"];
+                "application/json": components["schemas"]["AssignInput"];
             };
         };
         responses: {
@@ -7705,7 +7881,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body"];
+                "application/json": components["schemas"]["DoneInput"];
             };
         };
         responses: {
@@ -7769,7 +7945,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body"];
+                "application/json": components["schemas"]["LayInput"];
             };
         };
         responses: {
@@ -7802,7 +7978,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Private bool \"json:\\\"private\\\"\" }Body"];
+                "application/json": components["schemas"]["PrivateInput"];
             };
         };
         responses: {
@@ -7835,7 +8011,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body"];
+                "application/json": components["schemas"]["SignInput"];
             };
         };
         responses: {
@@ -9592,7 +9768,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Agreed int \"json:\\\"agreed\\\" minimum:\\\"0\\\" maximum:\\\"99\\\" doc:\\\"0: no number\\\"\" }Body"];
+                "application/json": components["schemas"]["AgreedInput"];
             };
         };
         responses: {
@@ -10005,6 +10181,104 @@ export interface operations {
             };
         };
     };
+    "recipient-sitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-sit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatInput"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-leave-room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "recipient-rate-item": {
         parameters: {
             query?: never;
@@ -10017,7 +10291,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Stars int \"json:\\\"stars\\\" minimum:\\\"0\\\" maximum:\\\"5\\\" doc:\\\"0 takes them back\\\"\" }Body"];
+                "application/json": components["schemas"]["StarsInput"];
             };
         };
         responses: {
@@ -10386,7 +10660,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Text string \"json:\\\"text\\\" maxLength:\\\"8000\\\"\"; Edition int \"json:\\\"edition\\\" minimum:\\\"1\\\" doc:\\\"the one that was read\\\"\" }Body"];
+                "application/json": components["schemas"]["EditInput"];
             };
         };
         responses: {
@@ -10458,7 +10732,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInStruct { Done bool \"json:\\\"done\\\"\" }Body"];
+                "application/json": components["schemas"]["DoneInput"];
             };
         };
         responses: {
@@ -10524,7 +10798,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInMicros \"json:\\\"at_us\\\" minimum:\\\"0\\\" doc:\\\"microseconds from the first frame\\\"\"; Onwards bool \"json:\\\"onwardsOmitempty\\\" doc:\\\"all carried notes behind it move by as much\\\"\" }Body"];
+                "application/json": components["schemas"]["LayInput"];
             };
         };
         responses: {
@@ -10558,7 +10832,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboutInSign \"json:\\\"sign\\\"\"; On bool \"json:\\\"on\\\"\" }Body"];
+                "application/json": components["schemas"]["SignInput"];
             };
         };
         responses: {

@@ -53,9 +53,9 @@
           >{briefly(new Date(note.at), clock.now)}</time
         >
       </p>
-      <p class="text">{note.body}</p>
+      <p class="text">{note.says}</p>
       {#each note.answers as a (a.id)}
-        <p class="answer"><strong>{a.author}</strong> {a.body}</p>
+        <p class="answer"><strong>{a.author}</strong> {a.says}</p>
       {/each}
       {#if !note.done}<form onsubmit={(e) => answer(e, note)}>
           <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />

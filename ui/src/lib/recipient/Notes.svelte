@@ -106,11 +106,11 @@
           <div>
             <p>
               <strong>{note.mine ? 'You' : note.author}</strong>
-              <span class="body">{note.body}</span>{#if note.done}<span class="tick"> done ✓</span>{/if}
+              <span class="body">{note.says}</span>{#if note.done}<span class="tick"> done ✓</span>{/if}
             </p>
             {#each note.answers as a (a.id)}<p class="answer">
                 <strong>{a.mine ? 'You' : a.author}</strong>
-                {a.body}
+                {a.says}
               </p>{/each}
             {#if mayNote && (note.mine || note.answers?.length)}
               <form onsubmit={(e) => answer(e, note)}>

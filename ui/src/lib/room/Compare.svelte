@@ -219,6 +219,7 @@
         class:hidden={mode === 'switch' && showsOld}
         style:clip-path={clip}
       >
+        <!-- svelte-ignore a11y_media_has_caption (what a client sent for review brings none) -->
         <video
           bind:this={t.media}
           src="{item.look}proxy"

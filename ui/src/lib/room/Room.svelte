@@ -16,7 +16,7 @@
   import Button from '$lib/ui/Button.svelte';
   import Select from '$lib/ui/Select.svelte';
   import Skeleton from '$lib/ui/Skeleton.svelte';
-  import { untrack, type Snippet } from 'svelte';
+  import { onDestroy, untrack, type Snippet } from 'svelte';
   import { countOf } from './changed';
   import Changed from './Changed.svelte';
   import Compare from './Compare.svelte';
@@ -30,7 +30,9 @@
   import Score from './Score.svelte';
   import type { View } from './score';
   import type { Seat } from './seat';
+  import { Sitting } from './sitting.svelte';
   import Stage from './Stage.svelte';
+  import Stars from './Stars.svelte';
   import type { Tool } from './strokes';
   import Thread from './Thread.svelte';
   import { watching } from './watching';
@@ -52,6 +54,7 @@
 
   const review = untrack(() => new Review(seat));
   const transport = new Transport();
+  const sitting = untrack(() => new Sitting(seat, transport));
   let player = $state<ReturnType<typeof Player>>();
   let compose = $state<ReturnType<typeof Compose>>();
   let score = $state<ReturnType<typeof Score>>();
@@ -105,10 +108,26 @@
   live(
     () => seat.live,
     (change) => {
+      if (change.package && room && change.package !== room.package) return;
+      if (change.what === 'sitting') return void sitting.look();
+      if (change.what === 'presence') return;
       if (change.what === 'notes' || change.what === 'resync' || change.what === 'media') void load();
       if (change.what !== 'notes' && change.what !== 'ledger') changed?.();
     },
+    true,
   );
+  // Who is here, and where somebody leads, everybody where they are.
+  $effect(() => {
+    const [of, version] = [room?.item.id, room?.item.version];
+    if (of && version) untrack(() => sitting.enter(of, version));
+  });
+  onDestroy(() => sitting.leave());
+  $effect(() => sitting.moved(transport.running, transport.seconds, transport.shuttle || transport.speed));
+  $effect(() => {
+    if (!sitting.follows) return;
+    const timer = setInterval(() => sitting.follow(), 200);
+    return () => clearInterval(timer);
+  });
   const attempts = new Attempt(load);
 
   const line = $derived(item ? timelineOf(item.facts) : null);
@@ -211,6 +230,7 @@
     ArrowDown: () => turn(1),
     n: () => (against ? comparing?.nextChange() : turn(1, true)),
     c: compare,
+    g: () => sitting.turn(),
     q: () => comparing?.turn(),
     'Shift  ': () => comparing?.playChanges(),
     e: () => thread?.turnDone(),
@@ -248,6 +268,7 @@
 
 <svelte:window
   onkeydown={press}
+  onpagehide={() => sitting.leave()}
   ondragover={(e) => e.dataTransfer?.types.includes('Files') && e.preventDefault()}
   ondrop={drop}
 />
@@ -301,6 +322,20 @@
       aria-current={against ? 'true' : undefined}
       href={against ? addressOf({}) : addressOf({ compare: room.before })}
       >{against ? 'Leave comparing' : `Compare with v${room.versions.find((v) => v.id === room.before)?.number}`}</a
+    >
+  {/if}
+  {#if sitting.says}
+    <button
+      class="here"
+      aria-pressed={sitting.leads || sitting.follows}
+      title={sitting.leads
+        ? 'Cease leading'
+        : sitting.leader
+          ? sitting.follows
+            ? 'Go on by yourself'
+            : `Follow ${sitting.leader.name}`
+          : 'Sit together: you lead, their players follow'}
+      onclick={() => sitting.turn()}><i aria-hidden="true"></i>{sitting.says} <kbd class="key">G</kbd></button
     >
   {/if}
   {#if room?.round}
@@ -363,6 +398,11 @@
             <button class="count" aria-expanded={list} aria-controls="all-notes" onclick={() => (list = !list)}
               >{review.all.length ? lane : 'No notes yet'} <kbd class="key">B</kbd></button
             >
+            <Stars
+              stars={room.stars}
+              may={review.may('note')}
+              give={(n) => void attempts.run(() => seat.stars(room.item.id, n))}
+            />
             {#if review.shown.length > 1}
               <span
                 ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
@@ -517,6 +557,26 @@
     text-decoration: underline;
     text-underline-offset: 4px;
     white-space: nowrap;
+  }
+  .here {
+    display: flex;
+    align-items: center;
+    gap: var(--s-2);
+    color: var(--seen);
+    font-size: var(--t-small);
+    white-space: nowrap;
+    overflow: hidden;
+  }
+  .here i {
+    flex: none;
+    width: 8px;
+    height: 8px;
+    border-radius: 50%;
+    background: currentcolor;
+  }
+  .here[aria-pressed='true'] {
+    text-decoration: underline;
+    text-underline-offset: 4px;
   }
   .round {
     color: var(--late);

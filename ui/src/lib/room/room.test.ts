@@ -30,6 +30,8 @@ async function show(notes: Note[] = [], items = [still('a.jpg'), still('b.jpg')]
   page.url = new URL(`http://studio.example/packages/p1/room${query}`);
   const wanted = page.url.searchParams.get('item');
   const of = items.find((i) => i.id === wanted) ?? items[0]!;
+  for (const line of ['GET', 'PUT']) studio.answers(`${line} /api/v1/items/*/sit`, { now_ms: 0, seats: [] });
+  studio.answers('DELETE /api/v1/items/*/sit');
   studio.answers('GET /api/v1/items/*/room', {
     item: of,
     package: 'p1',

@@ -84,6 +84,10 @@ export class Seat {
         },
       ),
     );
+  sit = (item: string, at: Schemas['SeatInput']) => this.ask<Schemas['SittingView']>('PUT', `/items/${item}/sit`, at);
+  sitting = (item: string) => this.ask<Schemas['SittingView']>('GET', `/items/${item}/sit`);
+  /** Said while the page goes away, so nobody waits for an answer. */
+  leave = (item: string) => void fetch(`${this.base}/items/${item}/sit`, { method: 'DELETE', keepalive: true }).catch(() => undefined); // prettier-ignore
   frame = (note: string) => `${this.base}/notes/${note}/frame.jpg`;
   attached = (id: string) => `${this.base}/attached/${id}`;
 }

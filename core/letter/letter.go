@@ -21,6 +21,7 @@ const (
 	Confirm    Kind = "confirm"    // to a member: six digits that show that an address is theirs
 	Lock       Kind = "lock"       // to a member: what lets them in has changed
 	Round      Kind = "round"      // to somebody whose sign-off is asked for
+	Talk       Kind = "talk"       // to somebody who takes part in a review: what was said
 	Notices    Kind = "notices"    // to a member: what has happened to their packages
 )
 
@@ -48,6 +49,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	Descriptor{Reminder, kind.Words{Word: "Reminder", Means: "Says what is still there to collect."}, Line, true},
 	Descriptor{News, kind.Words{Word: "News", Means: "Says what was added since it was sent."}, Line, true},
 	Descriptor{Round, kind.Words{Word: "Round", Means: "Asks somebody to look and to sign off."}, Line, true},
+	Descriptor{Talk, kind.Words{Word: "Notes", Means: "Tells somebody what was said where they take part."}, Line, true},
 	Descriptor{Code, kind.Words{Word: "Code", Means: "Opens a door for named people on a new device."}, Line, true},
 	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Tells the producer of many wrong tries at a door."}, Producer, false},
 	Descriptor{Reset, kind.Words{Word: "New password", Means: "Brings a member a way back in."}, Member, false},

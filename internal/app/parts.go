@@ -78,7 +78,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Seen:   seen.New(store, receiving, packing, now),
 			Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
 			Sittings: review.NewSittings(store, reviewing, now),
-			Ways: leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
+			Ways:     leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
 			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
@@ -101,7 +101,7 @@ func texts(c Config) ways.Gateway {
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
 		Changes: p.Changes, Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind,
-		Notices: p.Notices, Hooks: p.Hooks,
+		Notices: p.Notices, Review: p.Review, Hooks: p.Hooks,
 		Gateway: gateway, Bytes: bytes,
 		Disk: disk,
 		Post: post, Log: log}

@@ -99,7 +99,7 @@ func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 		"no_right")
 	assert.ErrorContains(t, guest.Do(t.Context(), "POST", hanne.API()+"/notes/"+answer.ID+"/answers", map[string]any{"text": "Really."}, nil),
 		"answer_of_answer")
-	refused(t, s, "PUT", "/notes/"+answer.ID+"/done", map[string]any{"done": true}, "answer_done")
+	refused(t, s, "PUT", "/notes/"+answer.ID+"/done", map[string]any{"done": true}, "of_answer")
 	s.Do(t, "PUT", "/notes/"+mine.ID+"/done", map[string]any{"done": true}, nil)
 
 	var all []note

@@ -28,6 +28,7 @@ import (
 	"aftergust/internal/previews"
 	"aftergust/internal/proofs"
 	"aftergust/internal/remind"
+	"aftergust/internal/review"
 	"aftergust/internal/ways"
 
 	"github.com/jackc/pgx/v5"
@@ -69,6 +70,7 @@ type Shop struct {
 	Proofs   *proofs.Service
 	Remind   *remind.Service
 	Notices  *notices.Service
+	Review   *review.Service
 	Hooks    *hooks.Service
 	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
@@ -195,6 +197,7 @@ func (w *letterWorker) Work(ctx context.Context, job *river.Job[ground.LetterJob
 	if err != nil || !ok {
 		return err
 	}
+	w.picture(ctx, letter, &composed)
 	if perhaps, gone := w.gone.Load(letter.ID); gone {
 		return w.went(ctx, letter, perhaps.(bool))
 	}
@@ -216,6 +219,21 @@ func (w *letterWorker) Work(ctx context.Context, job *river.Job[ground.LetterJob
 	}
 	w.gone.Store(letter.ID, perhaps)
 	return w.went(ctx, letter, perhaps)
+}
+
+// mostPictures is how many frames a letter shows.
+const mostPictures = 6
+
+// picture puts the pictures of their frames to the notes that a letter tells of. It goes
+// without those that cannot be had.
+func (w *letterWorker) picture(ctx context.Context, l letters.Letter, c *letters.Composed) {
+	for i := range c.Said[:min(len(c.Said), mostPictures)] {
+		picture, err := w.Review.Picture(ctx, l.StudioID, c.Said[i].Note)
+		if err != nil {
+			w.Log.Warn("a letter goes without a picture", "letter", l.ID, "error", err)
+		}
+		c.Said[i].Picture = picture
+	}
 }
 
 // went writes down that a letter has gone, as often as it takes: without that it
@@ -309,7 +327,7 @@ type tellWorker struct {
 func (w *tellWorker) Timeout(*river.Job[ground.TellJob]) time.Duration { return goLimit }
 
 func (w *tellWorker) Work(ctx context.Context, _ *river.Job[ground.TellJob]) error {
-	return w.Notices.Due(ctx)
+	return errors.Join(w.Notices.Due(ctx), w.Review.Tell(ctx, w.Letters))
 }
 
 type endWorker struct {

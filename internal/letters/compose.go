@@ -72,6 +72,7 @@ type Composed struct {
 	Code        string // for letter.Code
 	GuestName   string // whom a letter to the producer is about
 	Message     string
+	Said        []Said  // for letter.Talk
 	Round       string  // for letter.Round: which one, and when it is due
 	Missing     string  // for letter.Reminder: what they have not, in words
 	Told        []About // for letter.Notices: what has happened, by package
@@ -178,6 +179,9 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	if c = s.compose(l, about, now); c.Link == "" {
 		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, linkless)
 	}
+	if l.Kind == letter.Talk {
+		return s.talk(ctx, l, c)
+	}
 	if l.Kind != letter.Reminder {
 		return l, c, true, nil
 	}
@@ -187,6 +191,30 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	}
 	if c.Missing = missing.Say(); c.Missing == "" && about.Rights.Has(right.Take) {
 		return l, c, false, s.store.LetterTried(ctx, id, letter.Refused, "They had everything before this reminder could go.")
+	}
+	return l, c, true, nil
+}
+
+// saidMost is how many notes a letter tells of.
+const saidMost = 20
+
+// talk adds to a letter what was said, each with a link that opens at its frame (Media
+// Fragments 1.0, section 4.2.1).
+func (s *Service) talk(ctx context.Context, l Letter, c Composed) (Letter, Composed, bool, error) {
+	since, err := time.Parse(time.RFC3339Nano, l.Data["since"])
+	if err != nil {
+		since = l.CreatedAt
+	}
+	if c.Said, err = s.store.TalkOf(ctx, l, since, saidMost); err != nil {
+		return l, c, false, err
+	}
+	if len(c.Said) == 0 {
+		return l, c, false, s.store.LetterTried(ctx, l.ID, letter.Refused, "What it was to tell of was taken back.")
+	}
+	for i := range c.Said {
+		said := &c.Said[i]
+		said.Link = c.Link + "/room?item=" + said.Content + "&note=" + said.Note + "#t=" + strconv.FormatFloat(said.Seconds, 'f', -1, 64)
+		said.Name = "frame-" + strconv.Itoa(i+1) + ".jpg"
 	}
 	return l, c, true, nil
 }

@@ -51,6 +51,8 @@ type Store interface {
 	// Missing is what somebody has not of a package, some of it by name, and how fast
 	// they were seen to download.
 	Missing(ctx context.Context, line string, named int) (Missing, error)
+	// TalkOf is what a letter of notes tells, the oldest first.
+	TalkOf(ctx context.Context, l Letter, since time.Time, limit int) ([]Said, error)
 	// Told is what a letter of notices tells, in the order in which it happened.
 	Told(ctx context.Context, batch string) ([]Told, error)
 }
@@ -61,6 +63,19 @@ type Told struct {
 	Title    string
 	At       time.Time
 	Says     string
+}
+
+// A Said is a note as a letter tells of it.
+type Said struct {
+	Author, Text string
+	Place        string  // as its timeline labels it; empty for none
+	Seconds      float64 // from the first frame
+	Content      string  // id of the item
+	Note         string  // id; of an answer that of its note
+	Answer       bool
+	Link         string // opens at that frame
+	Picture      []byte // JPEG; empty for none
+	Name         string // under which the letter shows the picture
 }
 
 // A Missing is what somebody has not.

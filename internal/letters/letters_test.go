@@ -72,6 +72,10 @@ func (b *tray) Missing(_ context.Context, _ string, named int) (letters.Missing,
 	return b.missing, nil
 }
 
+func (b *tray) TalkOf(context.Context, letters.Letter, time.Time, int) ([]letters.Said, error) {
+	return []letters.Said{{Author: "Marit", Text: "How much?", Content: "c1", Note: "n1", Seconds: 5.005}}, nil
+}
+
 func (b *tray) Told(context.Context, string) ([]letters.Told, error) { return b.told, nil }
 
 func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {

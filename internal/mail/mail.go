@@ -164,6 +164,14 @@ func write(c letters.Composed) (*gomail.Msg, error) {
 	}
 	m.SetBodyString(gomail.TypeTextPlain, text.String())
 	m.AddAlternativeString(gomail.TypeTextHTML, page.String())
+	for _, s := range c.Said {
+		if len(s.Picture) == 0 {
+			continue
+		}
+		if err := m.EmbedReader(s.Name, bytes.NewReader(s.Picture), gomail.WithFileContentID(s.Name)); err != nil {
+			return nil, err
+		}
+	}
 	return m, nil
 }
 

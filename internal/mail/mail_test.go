@@ -41,6 +41,7 @@ func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 	for _, kind := range letter.All.Names() {
 		c := sample
 		c.Kind, c.Code, c.GuestName = kind, "123456", "Hanne Orrick"
+		c.Said = []letters.Said{{Author: "P. <Anstey>", Text: "Louder & <b>", Place: "00:01:00;02", Link: c.Link + "#t=5.005", Picture: []byte("jpeg"), Name: "frame-1.jpg"}}
 		m, err := p.Write(c)
 		require.NoError(t, err, kind)
 		var raw bytes.Buffer

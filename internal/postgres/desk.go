@@ -40,8 +40,8 @@ func (q *queries) WaitingLetters(ctx context.Context, parcels []string) (map[str
 // needsShown is how many needs the Desk shows.
 const needsShown = 50
 
-func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since time.Time) ([]follow.Need, error) {
-	needs, err := q.needs(ctx, `
+// selectNeeds are the needs of a studio ($1), the last first, at most $2, as a member ($3) has them.
+const selectNeeds = `
 		select 'notes' as kind, p.id as parcel_id, p.title, '' as line, '' as knock, n.count, n.at
 		from (select parcel_id, count(*)::int as count, max(created_at) as at from note
 		      where parent_id is null and done_at is null and removed_at is null and line_id is not null
@@ -83,7 +83,10 @@ func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since
 		    and exists (select from round_version rv where rv.round_id = r.id and not exists (
 		        select from sign_off s where s.parcel_id = r.parcel_id and s.version_id = rv.version_id and s.line_id = rl.line_id))
 		group by p.id
-		order by at desc limit $2`, studioID, needsShown, memberID)
+		order by at desc limit $2`
+
+func (q *queries) NeedsYou(ctx context.Context, studioID, memberID string, since time.Time) ([]follow.Need, error) {
+	needs, err := q.needs(ctx, selectNeeds, studioID, needsShown, memberID)
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"aftergust/core/review"
+	"aftergust/internal/letters"
 	"aftergust/internal/pack"
 	reviewing "aftergust/internal/review"
 
@@ -308,4 +309,59 @@ func (q *queries) TicksOf(ctx context.Context, parcel, line string) ([]reviewing
 		return nil, err
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Tick])
+}
+
+func (q *queries) Concern(ctx context.Context, n reviewing.Note, besides []string, due time.Time) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		insert into talk (line_id, parcel_id, since, due_at)
+		select distinct l.id, $1, $2::timestamptz, $3::timestamptz
+		from line l where l.parcel_id = $1 and l.removed_at is null and l.person_id is not null and l.id <> $4 and (
+		    l.id = any($5) or exists (
+		        select from note o where o.parcel_id = $1 and o.line_id = l.id and o.removed_at is null
+		            and case when $6 = '' then o.version_id in (select v.id from version v join version t on t.item_id = v.item_id where t.id = $7)
+		                else o.id = $6 or o.parent_id = $6 end))
+		on conflict (line_id) do nothing`, n.ParcelID, n.CreatedAt, due, n.LineID, append([]string{}, besides...), n.ParentID, n.VersionID)
+	return err
+}
+
+func (q *queries) TakeTalks(ctx context.Context, now time.Time, limit int) ([]reviewing.Talk, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		with due as (
+			delete from talk where line_id in (select line_id from talk where due_at <= $1 order by due_at limit $2 for update skip locked)
+			returning line_id, parcel_id, since)
+		select d.line_id, d.parcel_id, p.studio_id, d.since from due d join parcel p on p.id = d.parcel_id`, now, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[reviewing.Talk])
+}
+
+func (q *queries) NotesFor(ctx context.Context, t reviewing.Talk, limit int) ([]reviewing.Note, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectNote+`
+		where n.parcel_id = $1 and n.created_at >= $3 and n.removed_at is null and not n.private and n.line_id is distinct from $2
+		    and n.source is null and pi.withdrawn_at is null
+		order by n.created_at, n.id limit $4`, t.ParcelID, t.LineID, t.Since, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByNameLax[reviewing.Note])
+}
+
+func (q *queries) TalkOf(ctx context.Context, l letters.Letter, since time.Time, limit int) ([]letters.Said, error) {
+	notes, err := q.NotesFor(ctx, reviewing.Talk{LineID: l.LineID, ParcelID: l.ParcelID, Since: since}, limit)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]letters.Said, 0, len(notes))
+	for _, n := range notes {
+		said := letters.Said{Author: n.Author, Text: n.Says(), Place: n.Place.Label, Content: n.ContentID, Note: n.ID, Answer: n.ParentID != ""}
+		if n.Anchor.When != review.AnyTime {
+			said.Seconds = float64(n.Anchor.At) / 1e6
+		}
+		if n.ParentID != "" {
+			said.Note = n.ParentID
+		}
+		out = append(out, said)
+	}
+	return out, nil
 }

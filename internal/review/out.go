@@ -14,7 +14,6 @@ import (
 	"aftergust/core/preview"
 	"aftergust/core/review"
 	"aftergust/core/right"
-	"aftergust/core/timecode"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/media"
@@ -261,6 +260,11 @@ func (s *Service) Frame(ctx context.Context, p Party, noteID string) (Attachment
 	if err != nil {
 		return Attachment{}, err
 	}
+	return s.frame(ctx, n, parcel.StudioID)
+}
+
+// frame is Frame for a note that is known.
+func (s *Service) frame(ctx context.Context, n Note, studio string) (Attachment, error) {
 	if a, ok, err := s.store.FrameOf(ctx, n.ID); ok || err != nil {
 		return a, err
 	}
@@ -268,14 +272,11 @@ func (s *Service) Frame(ctx context.Context, p Party, noteID string) (Attachment
 	if err != nil {
 		return Attachment{}, err
 	}
-	if !ok || n.Anchor.When == review.AnyTime || n.Place.Label == "" {
-		return Attachment{}, ground.Missing("picture of this note")
-	}
-	content, err := s.Version(ctx, p, n.ContentID, n.VersionID)
+	content, there, err := s.store.ContentAt(ctx, n.ContentID, n.VersionID, true)
 	if err != nil {
 		return Attachment{}, err
 	}
-	if content.Facts.Frames == 0 {
+	if !ok || !there || n.Anchor.When == review.AnyTime || content.Facts.Frames == 0 {
 		return Attachment{}, ground.Missing("picture of this note")
 	}
 	select {
@@ -294,13 +295,13 @@ func (s *Service) Frame(ctx context.Context, p Party, noteID string) (Attachment
 		return Attachment{}, err
 	}
 	defer done()
-	made, err := media.Frame(ctx, file, dir, timecode.Timeline{Rate: content.Facts.Timeline().Rate}, n.Place.Frame)
+	made, err := media.Frame(ctx, file, dir, content.Facts.Timeline(), n.Place.Frame)
 	if err != nil {
 		return Attachment{}, err
 	}
-	a := Attachment{ID: ground.NewID(), ParcelID: parcel.ID, NoteID: n.ID, By: n.LineID + n.MemberID, Kind: frameKind, Width: made.Width,
+	a := Attachment{ID: ground.NewID(), ParcelID: n.ParcelID, NoteID: n.ID, By: n.LineID + n.MemberID, Kind: frameKind, Width: made.Width,
 		Height: made.Height, CreatedAt: s.now()}
-	if err := s.keep(ctx, &a, made, parcel.StudioID, n.writer()); err != nil {
+	if err := s.keep(ctx, &a, made, studio, n.writer()); err != nil {
 		return a, err
 	}
 	a, _, err = s.store.FrameOf(ctx, n.ID)

@@ -83,6 +83,7 @@ type Store interface {
 	ground.Records
 	Ticks
 	Rooms
+	Talks
 	InsertNote(ctx context.Context, n Note) error
 	InsertNotes(ctx context.Context, all []Note) error
 	NoteByID(ctx context.Context, id string) (Note, bool, error)
@@ -197,6 +198,9 @@ func (s *Service) save(ctx context.Context, p Party, parcel pack.Parcel, n Note,
 		}
 		if n.Private {
 			return s.changed(ctx, parcel)
+		}
+		if err := s.concern(ctx, n); err != nil {
+			return err
 		}
 		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID,
 			WayIn: n.WayIn, MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label})

@@ -87,7 +87,8 @@ const maxLine = 1000
 
 // SignOff writes down what an entrant decides of an item in the version that they looked
 // at: only the newest one can be signed off.
-func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, version string, verdict review.Verdict, line string) (SignOff, error) {
+func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, version string, verdict review.Verdict,
+	line string) (SignOff, error) {
 	c, err := s.review.receive.Reach(ctx, e, contentID, right.SignOff)
 	if err == nil {
 		err = Guest(e).writes()
@@ -114,8 +115,8 @@ func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, vers
 		if err := s.store.InsertSignOff(ctx, d); err != nil {
 			return err
 		}
-		return s.events.Record(ctx, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID, WayIn: d.WayIn,
-			Version: d.VersionID, Place: line})
+		return s.events.Record(ctx, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID,
+			WayIn: d.WayIn, Version: d.VersionID, Place: line})
 	})
 }
 

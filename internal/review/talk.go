@@ -1,0 +1,103 @@
+package review
+
+import (
+	"context"
+	"errors"
+	"io"
+	"time"
+
+	"aftergust/core/letter"
+	"aftergust/core/review"
+	"aftergust/internal/ground"
+	"aftergust/internal/letters"
+)
+
+// A Talk is somebody who is to be told of notes in one letter.
+type Talk struct {
+	LineID, ParcelID, StudioID string
+	Since                      time.Time // when the first of them was written
+}
+
+// Talks is what the service needs of the database to tell people of notes.
+type Talks interface {
+	// Concern puts down that people are to be told of a note: whoever takes part in its thread,
+	// whoever wrote about the same item before where it begins one, and lines besides. Those
+	// who are to be told already stay as they are.
+	Concern(ctx context.Context, n Note, besides []string, due time.Time) error
+	// TakeTalks are those whose letter is due; they are taken off.
+	TakeTalks(ctx context.Context, now time.Time, limit int) ([]Talk, error)
+	// NotesFor are notes of others that concern a line, written since, the oldest first.
+	NotesFor(ctx context.Context, t Talk, limit int) ([]Note, error)
+	Readers(ctx context.Context, parcel, line string) ([]letters.Reader, error)
+}
+
+// Bounds of a letter that tells of notes.
+const (
+	gathers     = 10 * time.Minute
+	talksAtOnce = 50
+)
+
+// concern lets those be told of a note whom it concerns.
+func (s *Service) concern(ctx context.Context, n Note) error {
+	people, err := s.store.TakePart(ctx, n.ParcelID)
+	if err != nil {
+		return err
+	}
+	names := make([]string, len(people))
+	for i, p := range people {
+		names[i] = p.Name
+	}
+	var besides []string
+	for _, i := range review.Mentioned(n.Body, names) {
+		if !people[i].Studio {
+			besides = append(besides, people[i].ID)
+		}
+	}
+	return s.store.Concern(ctx, n, besides, s.now().Add(gathers))
+}
+
+// Tell posts the letters that are due.
+func (s *Service) Tell(ctx context.Context, post *letters.Service) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		due, err := s.store.TakeTalks(ctx, s.now(), talksAtOnce)
+		if err != nil {
+			return err
+		}
+		for _, t := range due {
+			readers, err := s.store.Readers(ctx, t.ParcelID, t.LineID)
+			if err != nil {
+				return err
+			}
+			for _, r := range readers {
+				if err := post.Post(ctx, letters.Letter{StudioID: t.StudioID, ParcelID: t.ParcelID, LineID: t.LineID, Kind: letter.Talk, ToName: r.Name,
+					ToEmail: r.Email, Data: map[string]string{"since": t.Since.UTC().Format(time.RFC3339Nano)}}); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// Picture is the picture of the frame that a note lies on, as a letter shows it, in JPEG;
+// empty where there is none.
+func (s *Service) Picture(ctx context.Context, studio, noteID string) ([]byte, error) {
+	n, ok, err := s.store.NoteByID(ctx, noteID)
+	if err != nil || !ok {
+		return nil, err
+	}
+	a, err := s.frame(ctx, n, studio)
+	var none *ground.Error
+	if errors.As(err, &none) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	from, err := s.bytes.Open(ctx, a.BlobID, 0)
+	if err != nil {
+		return nil, err
+	}
+	picture, err := io.ReadAll(from)
+	return picture, errors.Join(err, from.Close())
+}

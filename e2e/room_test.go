@@ -40,8 +40,8 @@ func (p *person) pull(selector string, fromX, fromY, toX, toY float64) {
 			} else if i == steps+2 {
 				kind = input.DispatchMouseEventTypeMouseReleased
 			}
-			if _, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, Button: input.MouseButtonLeft, Buttons: 1, ClickCount: 1,
-				X: box.X + box.W*(fromX+(toX-fromX)*share), Y: box.Y + box.H*(fromY+(toY-fromY)*share)}); err != nil {
+			if _, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, Button: input.MouseButtonLeft,
+				Buttons: 1, ClickCount: 1, X: box.X + box.W*(fromX+(toX-fromX)*share), Y: box.Y + box.H*(fromY+(toY-fromY)*share)}); err != nil {
 				return chromedp.Void{}, err
 			}
 		}

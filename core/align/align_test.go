@@ -23,11 +23,19 @@ func reel(seed uint64, frames int) []Print {
 		if i%60 == 59 {
 			p.Across, p.Down, p.Y = r.Uint64(), r.Uint64(), uint8(40+r.IntN(150))
 		}
-		p.Across ^= 1<<r.IntN(64) | 1<<r.IntN(64) | 1<<r.IntN(64)
-		p.Down ^= 1<<r.IntN(63) | 1<<r.IntN(63) | 1<<r.IntN(63)
+		p.Across ^= some(r, 3, 64)
+		p.Down ^= some(r, 3, 63)
 		out[i] = p
 	}
 	return out
+}
+
+// some are n bits, of so many.
+func some(r *rand.Rand, n, of int) (set uint64) {
+	for range n {
+		set |= 1 << r.IntN(of)
+	}
+	return set
 }
 
 func film(prints ...[]Print) Film {
@@ -43,7 +51,7 @@ func noisy(in []Print) []Print {
 	r := rand.New(rand.NewPCG(77, 2))
 	out := make([]Print, len(in))
 	for i, p := range in {
-		p.Across ^= 1<<r.IntN(64) | 1<<r.IntN(64)
+		p.Across ^= some(r, 2, 64)
 		p.Y += uint8(r.IntN(2))
 		out[i] = p
 	}

@@ -53,8 +53,9 @@ type roundNowView struct {
 }
 
 func viewRound(r reviewing.RoundNow, p reviewing.Party) roundNowView {
-	return roundNowView{ID: r.ID, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt, Message: r.Message, State: r.State,
-		Says: r.Says, Waits: orEmpty(r.Waits), Versions: orEmpty(r.Versions), Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
+	return roundNowView{ID: r.ID, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt, Message: r.Message,
+		State: r.State, Says: r.Says, Waits: orEmpty(r.Waits),
+		Versions: orEmpty(r.Versions), Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
 		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt, Project: r.ProjectID}
 }
 

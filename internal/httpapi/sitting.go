@@ -50,8 +50,8 @@ func (a *API) sittingOperations() {
 	bothSides(a, http.MethodPut, "/items/{id}/sit", "sit", "Say that one is in the Room of an item, and where; to be said again within 25 seconds",
 		func(ctx context.Context, p reviewing.Party, in *aboutIn[seatInput]) (*body[sittingView], error) {
 			b := in.Body
-			all, err := a.Sittings.Sit(ctx, p, in.ID, reviewing.Seat{Leads: b.Leads, VersionID: b.Version, AtUS: b.At, Plays: b.Plays, Speed: b.Speed,
-				ClockMS: b.Clock})
+			all, err := a.Sittings.Sit(ctx, p, in.ID, reviewing.Seat{Leads: b.Leads, VersionID: b.Version, AtUS: b.At, Plays: b.Plays,
+				Speed: b.Speed, ClockMS: b.Clock})
 			return a.viewSitting(all, p), err
 		})
 	bothSides(a, http.MethodDelete, "/items/{id}/sit", "leave-room", "Leave the Room of an item",

@@ -318,7 +318,8 @@ func (q *queries) Concern(ctx context.Context, n reviewing.Note, besides []strin
 		from line l where l.parcel_id = $1 and l.removed_at is null and l.person_id is not null and l.id <> $4 and (
 		    l.id = any($5) or exists (
 		        select from note o where o.parcel_id = $1 and o.line_id = l.id and o.removed_at is null
-		            and case when $6 = '' then o.version_id in (select v.id from version v join version t on t.item_id = v.item_id where t.id = $7)
+		            and case when $6 = '' then o.version_id in (
+		                select v.id from version v join version t on t.item_id = v.item_id where t.id = $7)
 		                else o.id = $6 or o.parent_id = $6 end))
 		on conflict (line_id) do nothing`, n.ParcelID, n.CreatedAt, due, n.LineID, append([]string{}, besides...), n.ParentID, n.VersionID)
 	return err

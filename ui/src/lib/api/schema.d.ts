@@ -4161,7 +4161,7 @@ export interface components {
         };
         LetterView: {
             /** @enum {string} */
-            kind: "delivery" | "reminder" | "news" | "round" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "notices" | "asked";
+            kind: "delivery" | "reminder" | "news" | "round" | "talk" | "code" | "blocked" | "reset" | "invitation" | "confirm" | "lock" | "notices" | "asked";
             problem: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "bounced" | "refused";

@@ -126,12 +126,14 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 			"document.querySelectorAll('tbody input').forEach((box, i) => [1, 3].includes(i) && box.click())"), chromedp.Sleep(300 * time.Millisecond)}},
 		{name: "notices", path: card.BaseURL + "/notices", ready: ".row"},
 		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
-			chromedp.Click(chromedp.CSS(".lane button"))}},
+			chromedp.Click(chromedp.CSS(`.lane button[aria-label*="pennant"]`)), chromedp.Sleep(700 * time.Millisecond)}},
+		{name: "room-compare", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
+			e2e.PressNamed("Compare with v1"), chromedp.WaitVisible(chromedp.CSS(".map svg")),
+			e2e.Script("document.querySelector('.map ol button').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "seen", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{e2e.Script(
 			"document.querySelector('.head button[title^=\"What they saw\"]').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
-		{name: "as", path: page(find("Lifeboat, cut 4")) + "/as", ready: "iframe", before: []e2e.Action{chromedp.Sleep(3 * time.Second)}},
 		{name: "people", path: card.BaseURL + "/people", ready: "li button", before: []e2e.Action{
 			e2e.Script("[...document.querySelectorAll('li button')].find(b => b.innerText.startsWith('Hanne')).click()"),
 			chromedp.WaitVisible(chromedp.CSS("aside"))}},

@@ -65,6 +65,24 @@ func (c *Client) Do(ctx context.Context, method, path string, in, out any) error
 	return json.Unmarshal(text, out)
 }
 
+// Send sends bytes as they are.
+func (c *Client) Send(ctx context.Context, method, path string, body io.Reader) error {
+	request, err := c.request(ctx, method, path, body)
+	if err != nil {
+		return err
+	}
+	answer, err := c.HTTP.Do(request)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = answer.Body.Close() }() // it was read
+	text, err := io.ReadAll(answer.Body)
+	if err == nil && answer.StatusCode/100 != 2 {
+		err = fmt.Errorf("%s %s: %s: %s", method, path, answer.Status, text)
+	}
+	return err
+}
+
 func (c *Client) request(ctx context.Context, method, path string, body io.Reader) (*http.Request, error) {
 	if !strings.HasPrefix(path, "http") {
 		path = c.Base + path

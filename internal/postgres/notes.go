@@ -195,6 +195,14 @@ func (q *queries) AttachmentByID(ctx context.Context, id string) (reviewing.Atta
 	return one(rows, err, pgx.RowToStructByName[reviewing.Attachment])
 }
 
+func (q *queries) CountLoose(ctx context.Context, p reviewing.Party) (n int, err error) {
+	line, member := who(p)
+	err = q.conn(ctx).QueryRow(ctx, `
+		select count(*) from attachment where note_id is null and created_at > now() - `+looseHold+`
+		    and line_id is not distinct from $1 and member_id is not distinct from $2`, line, member).Scan(&n)
+	return n, err
+}
+
 func (q *queries) FrameOf(ctx context.Context, note string) (reviewing.Attachment, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectAttachment+"t.note_id = $1 and t.kind = 'frame'", note)
 	return one(rows, err, pgx.RowToStructByName[reviewing.Attachment])

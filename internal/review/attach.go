@@ -38,6 +38,9 @@ type Attachment struct {
 	CreatedAt time.Time       `json:"-"`
 }
 
+// mostLoose is how much one person attaches before it lies at a note.
+const mostLoose = 24
+
 // voicePeaks is of how many peaks the waveform of a voice is drawn.
 const voicePeaks = 60
 
@@ -54,6 +57,11 @@ func (s *Service) Attach(ctx context.Context, p Party, contentID string, kind re
 	}
 	if err != nil {
 		return a, err
+	}
+	if n, err := s.store.CountLoose(ctx, p); err != nil {
+		return a, err
+	} else if n >= mostLoose {
+		return a, ground.Clash("too_many_attached", "Much is attached already and lies at no note yet. Send a note with some of it, or wait a day.")
 	}
 	a.ParcelID = parcel.ID
 	select {

@@ -149,6 +149,10 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 		known = append(known, review.Known{ID: n.ID, Source: n.Source, Author: n.Author, Text: n.Says(), At: at, Done: n.DoneAt != nil})
 	}
 	plan := review.Merge(known, coming)
+	if !p.InStudio() && len(plan.New) > mostByGuest {
+		return ground.Wrong("file", "This file brings %d new notes; by a link at most %d come in at once. Ask the studio to take it in. Nothing was changed.",
+			len(plan.New), mostByGuest)
+	}
 	r.New, r.Same, r.Differs, r.Done = len(plan.New), len(plan.Same), len(plan.Differs), len(plan.Done)
 	for _, i := range plan.New[:min(len(plan.New), firstWords)] {
 		r.First = append(r.First, coming[i].Text)
@@ -172,6 +176,9 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 	return s.events.Record(ctx, happen.Happening{Kind: event.NotesBrought, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line,
 		WayIn: way, MemberID: member, Version: content.VersionID, Count: len(plan.New)})
 }
+
+// mostByGuest is how many new notes somebody brings in at once who came by a link.
+const mostByGuest = 2000
 
 // brought are the notes that are added, with their answers.
 func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker,

@@ -104,12 +104,17 @@ func TestTwoWhoTakeInTheSameFileAtOnceTakeItInOnce(t *testing.T) {
 		fmt.Fprintf(&file, "n%d,Note %d,%d\r\n", i, i, i%500)
 	}
 	var all sync.WaitGroup
-	for _, p := range []reviewing.Party{s.marit, s.hanne, s.marit} {
+	for _, p := range []reviewing.Party{s.marit, s.marit, s.marit} {
 		all.Go(func() {
 			_, err := s.Review.In(context.WithoutCancel(t.Context()), p, s.content, markers.CSV, strings.NewReader(file.String()), true)
 			assert.NoError(t, err)
 		})
 	}
 	all.Wait()
+	assert.Len(t, s.room(t, s.marit).Notes, 5000)
+	_, err := s.Review.In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.ReplaceAll(file.String(), "Note ", "Other ")), true)
+	assert.NoError(t, err, "what is here with other words is not new")
+	_, err = s.Review.In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.NewReplacer("\nn", "\nm", "Note ", "Other ").Replace(file.String())), true)
+	assert.Equal(t, "invalid", apptest.Code(t, err), "by a link not five thousand at once")
 	assert.Len(t, s.room(t, s.marit).Notes, 5000)
 }

@@ -108,6 +108,8 @@ type Attachments interface {
 	// FrameOf is the picture of the frame that a note lies on, if it was made.
 	FrameOf(ctx context.Context, note string) (Attachment, bool, error)
 	InsertAttachment(ctx context.Context, a Attachment, p Party) error
+	// CountLoose is how much somebody attached that lies at no note yet.
+	CountLoose(ctx context.Context, p Party) (int, error)
 	AttachmentByID(ctx context.Context, id string) (Attachment, bool, error)
 	// AttachTo hangs what somebody attached in a package on a note, and says how many of the ids that were.
 	AttachTo(ctx context.Context, n Note, ids []string) (int, error)

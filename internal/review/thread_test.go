@@ -262,6 +262,14 @@ func TestAVoiceAndAPictureLieAtANote(t *testing.T) {
 	_, err = s.Review.Write(t.Context(), s.hanne, s.content, reviewing.Draft{Attached: []string{spoken.ID}})
 	assert.Equal(t, "invalid", apptest.Code(t, err), "it lies at one note")
 	strokes := []review.Stroke{{Tool: review.Pen, Points: [][2]int{{1, 1}}}}
+	_, err = s.Store.Pool().Exec(t.Context(), `
+		insert into attachment (id, parcel_id, line_id, kind, blob_id, mime, created_at)
+		select 'loose' || n, parcel_id, line_id, kind, blob_id, mime, now() from attachment, generate_series(1, 24) n where id = $1`, spoken.ID)
+	require.NoError(t, err)
+	_, code = attach(s.hanne, review.Voice, said)
+	assert.Equal(t, "too_many_attached", code)
+	_, code = attach(s.marit, review.Voice, said)
+	assert.Empty(t, code, "somebody else has room of their own")
 	drawn := s.write(t, s.hanne, reviewing.Draft{Anchor: review.Anchor{Strokes: strokes}})
 	assert.Equal(t, "Drawn on the picture.", drawn.Says())
 

@@ -79,6 +79,8 @@
   );
   const room = $derived(review.room?.item.id === chosen?.id ? review.room : undefined);
   const item = $derived(room?.item);
+  /** it is the version that the package gives: what is seen of another one counts for nothing */
+  const given = $derived(room?.versions.find((v) => v.now)?.id === item?.version);
   const plays = $derived(item ? playable(item) && item.made.includes('proxy') : false);
   const picture = $derived(item ? item.what === 'film' || item.pages > 0 || item.what === 'still' : false);
 
@@ -134,7 +136,9 @@
   const label = (micros: number) =>
     line ? labelOf(line, Math.floor((micros * line.num) / line.den / 1e6 + 1e-4)) : clock(micros / 1e6);
   const under = $derived(plays ? review.under(transport.place, transport.running) : []);
-  const lit = $derived(under.map((n) => n.id));
+  // Of the frames that pass by most have the same notes: what does not change is not drawn anew.
+  const lights = $derived(under.map((n) => n.id).join(' '));
+  const lit = $derived(lights ? lights.split(' ') : []);
   // During play the note that the playhead has come to stands beside the picture.
   $effect(() => {
     const last = under.at(-1);
@@ -373,8 +377,8 @@
               {item}
               {transport}
               bind:page={sheet}
-              viewing={watching.of(seat, item)}
-              started={() => watching.looked(seat, item)}
+              viewing={given ? watching.of(seat, item) : undefined}
+              started={() => given && watching.looked(seat, item)}
               {ended}
               thing={thing ? something : undefined}
             >

@@ -85,6 +85,7 @@ const (
 	mostShade = 12  // at most so much for another colour
 	leastGone = 3   // frames; what is less is no edit
 	mostMoved = 9.0 // what was put elsewhere shows as before; what resembles something else is new
+	mostAgain = 1.5 // what is shown once more shows exactly as before
 
 	bandBits     = 16 // frames are found by a quarter of what compares them across
 	bands        = 4
@@ -139,7 +140,15 @@ func align(old, now []Print) Map {
 	m.Stretches = alterations(old, now, runs(walk(old, now, shifts), shifts))
 	m.order()
 	for i := range m.Stretches {
-		if s := &m.Stretches[i]; s.Kind == Moved && misfit(old, now, *s) > mostMoved {
+		s := &m.Stretches[i]
+		if s.Kind != Moved {
+			continue
+		}
+		most := mostMoved
+		if 2*m.stayed(s.Old, s.OldEnd) > s.Len() {
+			most = mostAgain
+		}
+		if misfit(old, now, *s) > most {
 			*s = Stretch{Kind: New, From: s.From, To: s.To}
 		}
 	}

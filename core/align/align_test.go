@@ -183,6 +183,23 @@ func TestMapsFollowEachOther(t *testing.T) {
 	}
 }
 
+// A shot that hardly moves resembles itself a little later: that is no reason to think that it was put there.
+func TestWhatOnlyResemblesWhatStayedIsNew(t *testing.T) {
+	slow, r := make([]Print, 600), rand.New(rand.NewPCG(20, 3))
+	p := reel(20, 1)[0]
+	for i := range slow {
+		if i%3 == 0 {
+			p.Across, p.Down = p.Across^some(r, 1, 64), p.Down^some(r, 1, 63)
+		}
+		slow[i] = p
+	}
+	m := Compare(film(slow[150:]), film(slow))
+	assert.Equal(t, []Kind{New, Same}, []Kind{m.Stretches[0].Kind, m.Stretches[1].Kind}, "%v", m.Stretches)
+	assert.InDelta(t, 150, int(m.Stretches[0].To), 1)
+	again := Compare(film(slow), film(slow, slow[200:300]))
+	assert.Equal(t, Moved, again.Stretches[len(again.Stretches)-1].Kind, "%v", again.Stretches)
+}
+
 func TestPrintsAreReadAsTheyWereWritten(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		f := Film{Rate: rapid.SampledFrom([]timecode.Rate{timecode.Rate25, timecode.Rate2997}).Draw(t, "rate"),

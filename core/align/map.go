@@ -109,6 +109,16 @@ func (m *Map) gone() {
 	})
 }
 
+// stayed is how many of the older frames from one to another stayed in their order.
+func (m *Map) stayed(from, to timecode.Frame) (n timecode.Frame) {
+	for _, s := range m.Stretches {
+		if s.kept() && s.Kind != Moved {
+			n += max(0, min(to, s.OldEnd)-max(from, s.Old))
+		}
+	}
+	return n
+}
+
 // after is the newer frame at which the older one would come that stood before the frame old.
 func (m *Map) after(old timecode.Frame) timecode.Frame {
 	at := timecode.Frame(0)

@@ -270,6 +270,8 @@ func TestAVoiceAndAPictureLieAtANote(t *testing.T) {
 	assert.Equal(t, "too_many_attached", code)
 	_, code = attach(s.marit, review.Voice, said)
 	assert.Empty(t, code, "somebody else has room of their own")
+	_, err = s.Store.Pool().Exec(t.Context(), "delete from attachment where id like 'loose%'")
+	require.NoError(t, err)
 	drawn := s.write(t, s.hanne, reviewing.Draft{Anchor: review.Anchor{Strokes: strokes}})
 	assert.Equal(t, "Drawn on the picture.", drawn.Says())
 

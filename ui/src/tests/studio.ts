@@ -8,6 +8,15 @@ export interface Asked {
   body: unknown;
 }
 
+/** A body as it was meant: JSON, or bytes that are none. */
+function parsed(text: string): unknown {
+  try {
+    return text ? JSON.parse(text) : undefined;
+  } catch {
+    return text;
+  }
+}
+
 type Reply = (asked: Asked) => { status: number; body: unknown };
 
 class Studio {
@@ -55,7 +64,7 @@ class Studio {
     const asked: Asked = {
       line: `${request.method} ${url.pathname}`,
       query: Object.fromEntries(url.searchParams),
-      body: text ? JSON.parse(text) : undefined,
+      body: parsed(text),
     };
     this.asked.push(asked);
     const known = this.replies.find((r) => r.pattern.test(asked.line));

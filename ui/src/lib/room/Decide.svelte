@@ -8,6 +8,7 @@
   import Button from '$lib/ui/Button.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
+  import Whole from '$lib/ui/Number.svelte';
   import Tick from '$lib/ui/Tick.svelte';
   import type { Seat } from './seat';
 
@@ -34,12 +35,15 @@
   // Whom a round can ask: those who may sign off.
   $effect(() => {
     if (!open || !room.studio) return;
-    void need(api.GET('/api/v1/packages/{id}', { params: { path: { id: room.package } } })).then((p) => {
-      people = p.recipients
-        .filter((r) => !r.anyone)
-        .map((r) => ({ id: r.id, name: r.name, may: r.rights?.includes('sign_off') ?? false }));
-      asked = Object.fromEntries(people.filter((one) => one.may).map((one) => [one.id, true]));
-    });
+    void need(api.GET('/api/v1/packages/{id}', { params: { path: { id: room.package } } })).then(
+      (p) => {
+        const named = p.recipients.filter((r) => !r.anyone);
+        const all = named.map((r) => ({ id: r.id, name: r.name, may: r.rights?.includes('sign_off') ?? false }));
+        asked = Object.fromEntries(all.map((one) => [one.id, one.may]));
+        people = all;
+      },
+      (thrown: unknown) => (problem = words(thrown)),
+    );
   });
 
   async function attempt(work: () => Promise<unknown>) {
@@ -79,6 +83,15 @@
     );
   const close = () =>
     attempt(() => need(api.DELETE('/api/v1/packages/{id}/rounds', { params: { path: { id: room.package } } })));
+  async function agree(agreed: number) {
+    const id = room.round?.project ?? '';
+    try {
+      await need(api.PUT('/api/v1/places/{id}/rounds', { params: { path: { id } }, body: { agreed } }));
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    changed();
+  }
   const word = (v: string) => verdicts.find((one) => one.name === v)?.word ?? v;
 </script>
 
@@ -105,6 +118,15 @@
       {/if}
     {/if}
     {#if room.studio}
+      {#if room.round?.project}
+        <Whole
+          label="Rounds agreed for the project; 0 for no number"
+          value={room.round.agreed}
+          min={0}
+          max={99}
+          set={agree}
+        />
+      {/if}
       {#if room.round}<p>
           <Button look="link" disabled={busy} onclick={() => void close()}>Close this round</Button>
         </p>{/if}

@@ -2,6 +2,7 @@ package e2e_test
 
 import (
 	"testing"
+	"time"
 
 	"aftergust/e2e"
 	"aftergust/internal/apptest"
@@ -21,6 +22,9 @@ func TestPackingTakingBackAndAskingAtTheDoor(t *testing.T) {
 	marit.sees("Whoever gets hold of the open link can download everything.")
 	marit.press("More about b.bin")
 	marit.press("To the beginning")
+	apptest.Eventually(t, "the menu has folded", func() bool {
+		return asks[bool](marit, `![...document.querySelectorAll('.slip')].some(e => e.offsetParent)`)
+	})
 	marit.press("More about a.bin")
 	marit.press("A heading above it")
 	heading := css(`input[aria-label="Heading above a.bin"]`)
@@ -31,6 +35,17 @@ func TestPackingTakingBackAndAskingAtTheDoor(t *testing.T) {
 	s.Do(t, "PUT", "/packages/"+p.ID+"/order", map[string]any{"moved": []string{items[1].ID}, "after": ""}, nil)
 	apptest.Eventually(t, "the line moved", func() bool {
 		return asks[bool](marit, `document.querySelector('[data-thing]').dataset.thing === '`+items[1].ID+`'`)
+	})
+	// What others do is announced to the page in its own time: she types on once it rests.
+	held := `document.activeElement?.value === 'Sec' && document.activeElement.getAttribute('aria-label') === 'Heading above a.bin'`
+	apptest.Eventually(t, "the cursor and half a word stay", func() bool {
+		for range 5 {
+			if !asks[bool](marit, held) {
+				return false
+			}
+			time.Sleep(200 * time.Millisecond)
+		}
+		return true
 	})
 	marit.does(chromedp.KeyEvent("ond\r"))
 	marit.sees("Second")

@@ -29,7 +29,7 @@ const manyNotes = 2000
 
 // room measures the review screen with many notes, and how long two cuts take to be compared.
 func (b *benchmark) room(ctx context.Context) ([]figure, error) {
-	g, err := b.serve(ctx, "room")
+	g, err := b.serve(ctx, "room", "AFTERGUST_WORK=true")
 	if err != nil {
 		return nil, err
 	}
@@ -63,7 +63,10 @@ func (b *benchmark) film(ctx context.Context, seconds int) (string, error) {
 func reviewedFilm(ctx context.Context, owner *demo.Client, film string) (r reviewed, err error) {
 	var p struct {
 		ID    string
-		Items []struct{ ID, MediaState string }
+		Items []struct {
+			ID         string
+			MediaState string `json:"media_state"`
+		}
 	}
 	if err = owner.Do(ctx, "POST", "/api/v1/packages", nil, &p); err != nil {
 		return r, err
@@ -90,10 +93,15 @@ func reviewedFilm(ctx context.Context, owner *demo.Client, film string) (r revie
 		if err = owner.Do(ctx, "GET", path, nil, &p); err != nil {
 			return r, err
 		}
-		if p.Items[0].MediaState == "ready" {
-			break
+		switch p.Items[0].MediaState {
+		case "ready":
+		case "failed", "none", "cancelled":
+			return r, fmt.Errorf("the film cannot be reviewed: its media work is %s", p.Items[0].MediaState)
+		default:
+			time.Sleep(time.Second)
+			continue
 		}
-		time.Sleep(time.Second)
+		break
 	}
 	r.film = p.Items[0].ID
 	var notes strings.Builder

@@ -147,8 +147,8 @@ type studio struct {
 	owner   *demo.Client
 }
 
-// serve starts a server on a new database.
-func (b *benchmark) serve(ctx context.Context, database string) (s studio, err error) {
+// serve starts a server on a new database. More of its environment may be given, which wins.
+func (b *benchmark) serve(ctx context.Context, database string, more ...string) (s studio, err error) {
 	if err := b.pg.Create(ctx, database); err != nil {
 		return s, err
 	}
@@ -165,7 +165,7 @@ func (b *benchmark) serve(ctx context.Context, database string) (s studio, err e
 		"AFTERGUST_MAIL_FROM=bench@lowtide.example", "AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error",
 		"AFTERGUST_PASSWORD=" + ownerPassword,
 		"AFTERGUST_WORK=false"} // no media work beside the measurement
-	if s.process, err = b.child(address, env, program, "serve"); err != nil {
+	if s.process, err = b.child(address, append(env, more...), program, "serve"); err != nil {
 		return s, err
 	}
 	run := func(args ...string) (string, error) {

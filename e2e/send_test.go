@@ -22,8 +22,9 @@ func TestPackingTakingBackAndAskingAtTheDoor(t *testing.T) {
 	marit.sees("Whoever gets hold of the open link can download everything.")
 	marit.press("More about b.bin")
 	marit.press("To the beginning")
-	apptest.Eventually(t, "the menu has folded", func() bool {
-		return asks[bool](marit, `![...document.querySelectorAll('.slip')].some(e => e.offsetParent)`)
+	apptest.Eventually(t, "b.bin leads and its menu has folded", func() bool { // what is fixed has no offsetParent
+		return asks[bool](marit, `document.querySelector('[data-thing]').innerText.includes('b.bin') &&
+			![...document.querySelectorAll('.slip')].some(e => e.getClientRects().length)`)
 	})
 	marit.press("More about a.bin")
 	marit.press("A heading above it")

@@ -55,6 +55,15 @@ func LoadZone(name string) (*time.Location, error) {
 	return zone, nil
 }
 
+// ZoneOr is the zone of a name, and UTC for one that is not known.
+func ZoneOr(name string) *time.Location {
+	zone, err := LoadZone(name)
+	if err != nil {
+		return time.UTC
+	}
+	return zone
+}
+
 // InZone is the instant of a wall-clock time such as 2026-12-04T18:00 in the
 // zone: the later one where the clocks show it twice, ErrSkipped where never.
 func InZone(local string, zone *time.Location) (time.Time, error) {

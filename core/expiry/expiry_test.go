@@ -59,6 +59,13 @@ func TestHoursThatAreSkippedOrRepeated(t *testing.T) {
 	assert.Equal(t, "2026-11-01T06:30:00Z", twice.UTC().Format(time.RFC3339), "the later of the two")
 }
 
+func TestAZoneThatIsNotKnownIsUTC(t *testing.T) {
+	assert.Equal(t, "Asia/Kathmandu", ZoneOr("Asia/Kathmandu").String())
+	for _, name := range []string{"", "Local", "Low/Tide", "../../etc/passwd"} {
+		assert.Equal(t, time.UTC, ZoneOr(name), name)
+	}
+}
+
 // Source: the date program of GNU coreutils with TZ set.
 func TestLocalTimesAgreeWithDate(t *testing.T) {
 	for _, zone := range []string{"Europe/London", "America/New_York", "Asia/Kathmandu", "Australia/Lord_Howe", "Pacific/Apia",

@@ -41,7 +41,7 @@ func Merge(known []Known, coming []markers.Marker) Plan {
 	p := Plan{Done: map[int]string{}}
 	for i, m := range coming {
 		k, ok := byID[m.ID]
-		if !ok || m.ID == "" {
+		if !ok {
 			k, ok = bySaying[saying{m.Author, m.Text, m.At}]
 		}
 		switch {

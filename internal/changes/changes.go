@@ -7,7 +7,6 @@ import (
 	"context"
 	"errors"
 	"io"
-	"os"
 	"time"
 
 	"aftergust/core/align"
@@ -152,11 +151,11 @@ func (s *Service) read(ctx context.Context, blob string) (align.Film, error) {
 }
 
 func (s *Service) prints(ctx context.Context, blob string, v gather.Version) (align.Film, error) {
-	dir, err := os.MkdirTemp(s.work, "prints-")
+	dir, swept, err := media.Room(s.work)
 	if err != nil {
 		return align.Film{}, err
 	}
-	defer func() { _ = os.RemoveAll(dir) }() // what is left is swept with the rest
+	defer swept()
 	file, done, err := s.bytes.Local(ctx, blob)
 	if err != nil {
 		return align.Film{}, err

@@ -2,7 +2,9 @@ package httpapi
 
 import (
 	"encoding/json"
+	"io"
 	"net/http"
+	"time"
 
 	"aftergust/core/review"
 	reviewing "aftergust/internal/review"
@@ -21,6 +23,30 @@ func (a *API) party(r *http.Request) (reviewing.Party, error) {
 	return reviewing.Guest(e), err
 }
 
+// giveTime is how long what comes in one piece may take to arrive: others wait for its place.
+const giveTime = 3 * time.Minute
+
+// given is the body of a request that is taken in one piece: up to one byte more than most,
+// so that whoever reads it sees when it is larger. What is done with it then may take longer.
+func given(w http.ResponseWriter, r *http.Request, most int64) io.Reader {
+	b := arriving{http.MaxBytesReader(w, r.Body, most+1), http.NewResponseController(w)}
+	_ = b.wire.SetReadDeadline(time.Now().Add(giveTime)) // a writer that has none is in tests
+	return b
+}
+
+type arriving struct {
+	io.Reader
+	wire *http.ResponseController
+}
+
+func (b arriving) Read(p []byte) (int, error) {
+	n, err := b.Reader.Read(p)
+	if err == io.EOF {
+		_ = b.wire.SetReadDeadline(time.Time{}) // else who only waits would be cut off
+	}
+	return n, err
+}
+
 // attach takes a voice or picture as the body of a POST:
 // /api/v1/items/{id}/attached/{kind}, and the same under /api/v1/r/{link}.
 func (a *API) attach(w http.ResponseWriter, r *http.Request) {
@@ -28,8 +54,7 @@ func (a *API) attach(w http.ResponseWriter, r *http.Request) {
 	p, err := a.party(r)
 	var made reviewing.Attachment
 	if err == nil {
-		body := http.MaxBytesReader(w, r.Body, review.Attachments.Get(kind).Most+1)
-		made, err = a.Review.Attach(r.Context(), p, chi.URLParam(r, "id"), kind, body)
+		made, err = a.Review.Attach(r.Context(), p, chi.URLParam(r, "id"), kind, given(w, r, review.Attachments.Get(kind).Most))
 	}
 	if err != nil {
 		a.refuse(w, err)

@@ -131,7 +131,7 @@ func (a *API) setPicture(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		var from io.Reader
 		if r.Method == http.MethodPut {
-			from = http.MaxBytesReader(w, r.Body, letterheads.MaxPicture+1)
+			from = given(w, r, letterheads.MaxPicture)
 		}
 		err = a.Heads.SetPicture(r.Context(), m, chi.URLParam(r, "id"), which, from)
 	}

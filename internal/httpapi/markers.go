@@ -68,7 +68,7 @@ func (a *API) notesIn(w http.ResponseWriter, r *http.Request) {
 	var report reviewing.Report
 	if err == nil {
 		report, err = a.Review.In(r.Context(), p, chi.URLParam(r, "id"), markers.Format(chi.URLParam(r, "format")),
-			http.MaxBytesReader(w, r.Body, largestNotes), r.URL.Query().Get("do") != "")
+			given(w, r, reviewing.LargestNotes), r.URL.Query().Get("do") != "")
 	}
 	if err != nil {
 		a.refuse(w, err)
@@ -80,9 +80,6 @@ func (a *API) notesIn(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	_ = json.NewEncoder(w).Encode(view) // the reader has gone
 }
-
-// largestNotes bounds a file of notes that comes in, in bytes.
-const largestNotes = 64 << 20
 
 // frame sends the picture of the frame that a note lies on: GET /api/v1/notes/{id}/frame.jpg.
 func (a *API) frame(w http.ResponseWriter, r *http.Request) {

@@ -34,11 +34,7 @@ func (a *API) proofFile(w http.ResponseWriter, r *http.Request) {
 	mime, suffix := "application/json", ".json"
 	if err == nil && strings.HasSuffix(r.URL.Path, ".pdf") {
 		mime, suffix = "application/pdf", ".pdf"
-		zone, zoneErr := expiry.LoadZone(m.Zone)
-		if zoneErr != nil {
-			zone = time.UTC
-		}
-		file, err = p.PDF(zone)
+		file, err = p.PDF(expiry.ZoneOr(m.Zone))
 	} else if err == nil {
 		file, err = json.Marshal(p.Sealed)
 	}

@@ -251,8 +251,8 @@ func viewNote(n reviewing.Note, p reviewing.Party) noteView {
 	if c := n.Carried; c.How != review.AtHome {
 		carried = &carriedView{c.Anchor, c.Place, c.How, c.How.Sure(), int64(c.Shift), c.Says}
 	}
-	return noteView{Carried: carried, ID: n.ID, Item: n.ContentID, Version: n.VersionID, Number: n.Number, Who: who, Author: n.Author, Studio: n.MemberID != "", Brought: n.BroughtBy,
-		Mine: who == p.ID() && n.SaidBy == "", Anchor: n.Anchor, Place: n.Place, Body: n.Body, Says: n.Says(), Edition: n.Edition,
+	return noteView{Carried: carried, ID: n.ID, Item: n.ContentID, Version: n.VersionID, Number: n.Number, Who: who, Author: n.Author,
+		Studio: n.MemberID != "", Brought: n.BroughtBy, Mine: who == p.ID() && n.SaidBy == "", Anchor: n.Anchor, Place: n.Place, Body: n.Body, Says: n.Says(), Edition: n.Edition,
 		Private: n.Private, Assigned: n.AssignedID, Assignee: n.Assigned, At: n.CreatedAt, Done: n.DoneAt != nil,
 		Attached: orEmpty(n.Attached), Signs: orEmpty(n.Signs), Answers: []noteView{}}
 }
@@ -317,12 +317,10 @@ func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
 		return nil, err
 	}
 	v.Decided = viewDecided(decided, p)
-	rounds, err := a.Rounds.Of(ctx, p, r.Content.ParcelID)
-	if err != nil {
+	if round, ok, err := a.Rounds.Open(ctx, p, r.Content.ParcelID); err != nil {
 		return nil, err
-	}
-	if len(rounds) > 0 && rounds[0].ClosedAt == nil {
-		v.Round = new(viewRound(rounds[0], p))
+	} else if ok {
+		v.Round = new(viewRound(round, p))
 	}
 	for _, g := range r.Versions {
 		v.Versions = append(v.Versions, roomVersion{g.ID, g.Number, g.Label, g.At, g.Now, look(g.ID)})

@@ -151,10 +151,7 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 
 // endsIn is an end on the clock of a zone, as "London, Fri 4 Dec, 18:00".
 func endsIn(at time.Time, zoneName string) string {
-	zone, err := expiry.LoadZone(zoneName)
-	if err != nil {
-		zone = time.UTC
-	}
+	zone := expiry.ZoneOr(zoneName)
 	return expiry.City(zone) + ", " + expiry.Short(at, zone)
 }
 

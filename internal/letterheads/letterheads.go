@@ -6,8 +6,6 @@ import (
 	"context"
 	"errors"
 	"io"
-	"os"
-	"path/filepath"
 	"strings"
 
 	"aftergust/core/letterhead"
@@ -72,8 +70,7 @@ type Store interface {
 // A Service keeps letterheads. Make it with New.
 type Service struct {
 	store Store
-	dir   string        // for pictures that are being redrawn
-	turns chan struct{} // of those who have pictures redrawn
+	bench *media.Bench // where pictures are redrawn
 }
 
 // atOnce is how many pictures are redrawn at a time.
@@ -81,7 +78,7 @@ const atOnce = 2
 
 // New makes a service that works in a folder.
 func New(store Store, dir string) *Service {
-	return &Service{store, dir, make(chan struct{}, atOnce)}
+	return &Service{store, media.NewBench(dir, atOnce)}
 }
 
 // List is all letterheads of the member's studio.
@@ -258,12 +255,6 @@ func (s *Service) SetPicture(ctx context.Context, m account.Member, id string, w
 	if from == nil {
 		return s.store.SetPicture(ctx, l.ID, which, nil)
 	}
-	select {
-	case s.turns <- struct{}{}:
-		defer func() { <-s.turns }()
-	case <-ctx.Done():
-		return ctx.Err()
-	}
 	drawn, err := s.redraw(ctx, which, from)
 	if err != nil {
 		return err
@@ -274,23 +265,19 @@ func (s *Service) SetPicture(ctx context.Context, m account.Member, id string, w
 var errNoPicture = ground.Wrong("picture", "This cannot be read as a picture. Use PNG, JPEG, WebP, TIFF or SVG. Nothing was changed.")
 
 func (s *Service) redraw(ctx context.Context, which Picture, from io.Reader) ([]byte, error) {
-	dir, err := os.MkdirTemp(s.dir, "letterhead-")
+	file, taken, err := s.bench.Take(ctx, from, MaxPicture)
+	if errors.Is(err, media.ErrTooLarge) {
+		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "picture", Say: "A picture for a letterhead has at most 40 MB. Nothing was changed."}
+	}
 	if err != nil {
 		return nil, err
 	}
-	defer func() { _ = os.RemoveAll(dir) }() // what is left is swept with the rest
-	file := filepath.Join(dir, "given")
-	f, err := os.Create(file)
+	defer taken()
+	dir, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return nil, err
 	}
-	n, err := io.Copy(f, io.LimitReader(from, MaxPicture+1))
-	if err = errors.Join(err, f.Close()); err != nil {
-		return nil, err
-	}
-	if n > MaxPicture {
-		return nil, &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "picture", Say: "A picture for a letterhead has at most 40 MB. Nothing was changed."}
-	}
+	defer done()
 	draw := media.Logo
 	if which == Banner {
 		draw = media.Banner

@@ -150,7 +150,7 @@ func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err err
 		if d.Once {
 			n.Once = h.LineID
 		}
-		if at := cadence.Due(now, desk.Waiting, zoneOf(desk.Zone)); !at.IsZero() && !own[i] {
+		if at := cadence.Due(now, desk.Waiting, expiry.ZoneOr(desk.Zone)); !at.IsZero() && !own[i] {
 			n.DueAt = &at
 			if due.IsZero() || at.Before(due) {
 				due = at
@@ -184,15 +184,6 @@ func (s *Service) keep(ctx context.Context, kept []New, due time.Time) error {
 		return nil
 	}
 	return s.store.Enqueue(ctx, ground.TellJob{At: due})
-}
-
-// zoneOf is a zone by its name, and UTC for one that is not known.
-func zoneOf(name string) *time.Location {
-	zone, err := expiry.LoadZone(name)
-	if err != nil {
-		return time.UTC
-	}
-	return zone
 }
 
 // Bounds of letters: how many people are written to in one round, and how many

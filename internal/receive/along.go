@@ -108,12 +108,9 @@ var coverPage = template.Must(template.New("cover.html").Funcs(template.FuncMap{
 
 // cover is a page about a package that is read without a network.
 func cover(e Entrant, files []manifest.File) string {
-	zone, err := expiry.LoadZone(e.Parcel.EndRule.Zone)
-	if err != nil {
-		zone = time.UTC
-	}
+	zone := expiry.ZoneOr(e.Parcel.EndRule.Zone)
 	var b strings.Builder
-	err = coverPage.Execute(&b, struct {
+	err := coverPage.Execute(&b, struct {
 		Parcel pack.Parcel
 		Sent   string
 		Files  []manifest.File

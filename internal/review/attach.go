@@ -5,7 +5,6 @@ import (
 	"errors"
 	"io"
 	"os"
-	"path/filepath"
 	"time"
 
 	"aftergust/core/access"
@@ -58,27 +57,25 @@ func (s *Service) Attach(ctx context.Context, p Party, contentID string, kind re
 	if err != nil {
 		return a, err
 	}
-	if n, err := s.store.CountLoose(ctx, p); err != nil {
+	if err = s.loose(ctx, p); err != nil {
 		return a, err
-	} else if n >= mostLoose {
-		return a, ground.Clash("too_many_attached", "Much is attached already and lies at no note yet. Send a note with some of it, or wait a day.")
 	}
 	a.ParcelID = parcel.ID
-	select {
-	case s.busy <- struct{}{}:
-		defer func() { <-s.busy }()
-	case <-ctx.Done():
-		return a, ctx.Err()
+	most := review.Attachments.Get(kind).Most
+	file, taken, err := s.bench.Take(ctx, from, most)
+	if errors.Is(err, media.ErrTooLarge) {
+		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "attached",
+			Say: "What lies at a note has at most " + transfer.Size(most) + ". Nothing was changed."}
 	}
-	dir, err := os.MkdirTemp(s.work, "attached-")
 	if err != nil {
 		return a, err
 	}
-	defer func() { _ = os.RemoveAll(dir) }() // what is left is swept with the rest
-	file, err := given(filepath.Join(dir, "given"), from, review.Attachments.Get(kind).Most)
+	defer taken()
+	dir, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return a, err
 	}
+	defer done()
 	made, err := a.make(ctx, file, dir)
 	if errors.Is(err, media.ErrUnreadable) {
 		err = ground.Wrong("attached", "This cannot be read as a %s. Nothing was changed.", kind)
@@ -89,17 +86,13 @@ func (s *Service) Attach(ctx context.Context, p Party, contentID string, kind re
 	return a, s.keep(ctx, &a, made, parcel.StudioID, p)
 }
 
-func given(file string, from io.Reader, most int64) (string, error) {
-	f, err := os.Create(file)
-	if err != nil {
-		return "", err
+// loose refuses who has attached much that lies at no note yet.
+func (s *Service) loose(ctx context.Context, p Party) error {
+	n, err := s.store.CountLoose(ctx, p)
+	if err == nil && n >= mostLoose {
+		err = ground.Clash("too_many_attached", "Much is attached already and lies at no note yet. Send a note with some of it, or wait a day.")
 	}
-	n, err := io.Copy(f, io.LimitReader(from, most+1))
-	if err = errors.Join(err, f.Close()); err == nil && n > most {
-		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "attached",
-			Say: "What lies at a note has at most " + transfer.Size(most) + ". Nothing was changed."}
-	}
-	return file, err
+	return err
 }
 
 func (a *Attachment) make(ctx context.Context, file, dir string) (media.Made, error) {
@@ -127,6 +120,11 @@ func (s *Service) keep(ctx context.Context, a *Attachment, made media.Made, stud
 		return err
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if a.NoteID == "" { // counted once more, in turn: many may have come at once
+			if err := errors.Join(s.store.LockPackage(ctx, a.ParcelID), s.loose(ctx, p)); err != nil {
+				return err
+			}
+		}
 		if err := s.store.InsertBlob(ctx, keep.Blob{ID: a.BlobID, StudioID: studio, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
 			return err
 		}

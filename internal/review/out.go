@@ -1,6 +1,7 @@
 package review
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io"
@@ -14,6 +15,7 @@ import (
 	"aftergust/core/preview"
 	"aftergust/core/review"
 	"aftergust/core/right"
+	"aftergust/core/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/media"
@@ -74,17 +76,14 @@ func marked(notes []Note, content pack.Content, w Wish) []markers.Marker {
 			w.Who != "" && w.Who != n.LineID+n.MemberID:
 			continue
 		}
-		a := n.Anchor
-		if older {
-			a = n.Carried.Anchor
-		}
+		a := n.here()
 		m := markers.Marker{ID: n.ID, Author: n.Author, Text: n.Says(), Created: n.CreatedAt, Done: n.DoneAt != nil,
 			Timed: a.When != review.AnyTime, At: a.At, Until: max(a.At, a.Until), Page: a.Page,
 			Placed: a.Where == review.Spot || a.Where == review.Area, X: a.X, Y: a.Y, W: a.W,
 			H: a.H, Answers: answers[n.ID]}
 		out = append(out, m)
 	}
-	slices.SortStableFunc(out, func(a, b markers.Marker) int { return int(a.At - b.At) })
+	slices.SortStableFunc(out, func(a, b markers.Marker) int { return cmp.Compare(a.At, b.At) })
 	return out
 }
 
@@ -115,20 +114,46 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 	if !markers.Formats.Get(f).Reads {
 		return r, ground.Wrong("format", "Notes do not come in as %q; they do as OpenTimelineIO, CSV and Web Annotation.", f)
 	}
-	coming, problems, err := markers.Read(from, f, sheetOf(content, parcel, ""))
-	if errors.Is(err, markers.ErrFormat) {
-		return r, ground.Wrong("file", "%s. Nothing was changed.", ground.InFull(err.Error())[:len(ground.InFull(err.Error()))-1])
-	}
-	if err != nil {
+	var coming []markers.Marker
+	if coming, r.Problems, err = s.read(ctx, from, f, sheetOf(content, parcel, "")); err != nil {
 		return r, err
 	}
-	r.Problems = problems
 	return r, s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
 			return err
 		}
 		return s.merge(ctx, p, parcel, content, coming, do, &r)
 	})
+}
+
+// LargestNotes bounds a file of notes that comes in, in bytes.
+const LargestNotes = 64 << 20
+
+// read reads the markers of a file, when it is there and it has its turn: it is held in memory.
+func (s *Service) read(ctx context.Context, from io.Reader, f markers.Format, sheet markers.Sheet) ([]markers.Marker, []markers.Problem, error) {
+	file, taken, err := s.bench.Take(ctx, from, LargestNotes)
+	if errors.Is(err, media.ErrTooLarge) {
+		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "file",
+			Say: "A file of notes has at most " + transfer.Size(LargestNotes) + ". Nothing was changed."}
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	defer taken()
+	_, done, err := s.bench.Room(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer done()
+	given, err := os.Open(file)
+	if err != nil {
+		return nil, nil, err
+	}
+	coming, problems, err := markers.Read(given, f, sheet)
+	if errors.Is(err, markers.ErrFormat) {
+		err = ground.Wrong("file", "%s Nothing was changed.", ground.InFull(err.Error()))
+	}
+	return coming, problems, errors.Join(err, given.Close())
 }
 
 func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, content pack.Content, coming []markers.Marker, do bool,
@@ -142,11 +167,7 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 		if n.ParentID != "" {
 			continue
 		}
-		at := n.Anchor.At
-		if n.Number < content.Number {
-			at = n.Carried.Anchor.At
-		}
-		known = append(known, review.Known{ID: n.ID, Source: n.Source, Author: n.Author, Text: n.Says(), At: at, Done: n.DoneAt != nil})
+		known = append(known, review.Known{ID: n.ID, Source: n.Source, Author: n.Author, Text: n.Says(), At: n.here().At, Done: n.DoneAt != nil})
 	}
 	plan := review.Merge(known, coming)
 	if !p.InStudio() && len(plan.New) > mostByGuest {
@@ -286,17 +307,11 @@ func (s *Service) frame(ctx context.Context, n Note, studio string) (Attachment,
 	if !ok || !there || n.Anchor.When == review.AnyTime || content.Facts.Frames == 0 {
 		return Attachment{}, ground.Missing("picture of this note")
 	}
-	select {
-	case s.busy <- struct{}{}:
-		defer func() { <-s.busy }()
-	case <-ctx.Done():
-		return Attachment{}, ctx.Err()
-	}
-	dir, err := os.MkdirTemp(s.work, "frame-")
+	dir, swept, err := s.bench.Room(ctx)
 	if err != nil {
 		return Attachment{}, err
 	}
-	defer func() { _ = os.RemoveAll(dir) }() // what is left is swept with the rest
+	defer swept()
 	file, done, err := s.bytes.Local(ctx, proxy.BlobID)
 	if err != nil {
 		return Attachment{}, err

@@ -20,6 +20,7 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/keep"
+	"aftergust/internal/media"
 	"aftergust/internal/pack"
 	"aftergust/internal/previews"
 	"aftergust/internal/receive"
@@ -54,6 +55,14 @@ type Note struct {
 	BroughtBy  string // who read it in; empty for a note that was written here
 
 	Carried review.Carried // where it lies on the version that is looked at, if that is a later one; only in a Room
+}
+
+// here is where a note lies on the version that is looked at.
+func (n Note) here() review.Anchor {
+	if n.Carried.How != review.AtHome {
+		return n.Carried.Anchor
+	}
+	return n.Anchor
 }
 
 // A Draft is a note as somebody writes it.
@@ -119,8 +128,7 @@ type Attachments interface {
 type Service struct {
 	store   Store
 	bytes   blob.Store
-	work    string // folder for what is being made
-	busy    chan struct{}
+	bench   *media.Bench // for what lies at notes
 	pack    *pack.Service
 	receive *receive.Service
 	changes *changes.Service
@@ -134,7 +142,7 @@ const attachAtOnce = 2
 // New makes a service. work is a folder for what is being made.
 func New(store Store, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, changing *changes.Service,
 	events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, bytes, work, make(chan struct{}, attachAtOnce), packing, receiving, changing, events, now}
+	return &Service{store, bytes, media.NewBench(work, attachAtOnce), packing, receiving, changing, events, now}
 }
 
 // Bounds of a note.

@@ -11,6 +11,7 @@ import (
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/timecode"
+	"aftergust/internal/changes"
 	"aftergust/internal/ground"
 	"aftergust/internal/pack"
 )
@@ -95,10 +96,12 @@ func (s *Service) Room(ctx context.Context, p Party, contentID, version string) 
 	if r.Versions, err = s.store.GivenVersions(ctx, content.ID, p.InStudio()); err != nil {
 		return r, err
 	}
-	if r.Notes, err = s.laid(ctx, p, parcel, r.Content); err != nil {
+	maps, err := s.changes.Maps(ctx, r.Content.ItemID)
+	if err != nil {
 		return r, err
 	}
-	if err = s.changedSince(ctx, &r); err != nil {
+	r.changedSince(maps)
+	if r.Notes, err = s.laidBy(ctx, p, parcel, r.Content, maps); err != nil {
 		return r, err
 	}
 	if r.People, err = s.store.TakePart(ctx, parcel.ID); err != nil {
@@ -108,29 +111,30 @@ func (s *Service) Room(ctx context.Context, p Party, contentID, version string) 
 	return r, err
 }
 
-// changedSince is what became of the version before the one that is looked at.
-func (s *Service) changedSince(ctx context.Context, r *Room) error {
+// changedSince finds what became of the version before the one that is looked at.
+func (r *Room) changedSince(maps changes.Maps) {
 	for _, v := range r.Versions {
 		if v.Number < r.Content.Number {
 			r.Before = v.ID
 		}
 	}
-	if r.Before == "" || r.Content.Facts.LengthUS == 0 {
-		return nil
-	}
-	maps, err := s.changes.Maps(ctx, r.Content.ItemID)
-	if err != nil {
-		return err
-	}
-	if m, ok := maps.Between(r.Before, r.Content.VersionID); ok {
+	if m, ok := maps.Between(r.Before, r.Content.VersionID); ok && r.Content.Facts.LengthUS > 0 {
 		r.Changed = &m
 	}
-	return nil
 }
 
 // laid are the notes of an item that somebody may read, those of older versions where they
 // lie on the one that is looked at.
 func (s *Service) laid(ctx context.Context, p Party, parcel pack.Parcel, c pack.Content) ([]Note, error) {
+	maps, err := s.changes.Maps(ctx, c.ItemID)
+	if err != nil {
+		return nil, err
+	}
+	return s.laidBy(ctx, p, parcel, c, maps)
+}
+
+// laidBy is laid where it is known what became of each version.
+func (s *Service) laidBy(ctx context.Context, p Party, parcel pack.Parcel, c pack.Content, maps changes.Maps) ([]Note, error) {
 	notes, err := s.store.Notes(ctx, parcel.ID, c.ID)
 	if err != nil {
 		return nil, err
@@ -144,10 +148,6 @@ func (s *Service) laid(ctx context.Context, p Party, parcel pack.Parcel, c pack.
 		return nil, err
 	}
 	byHand, err := s.store.LaidByHand(ctx, parcel.ID, c.VersionID)
-	if err != nil {
-		return nil, err
-	}
-	maps, err := s.changes.Maps(ctx, c.ItemID)
 	if err != nil {
 		return nil, err
 	}

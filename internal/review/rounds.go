@@ -175,10 +175,6 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 	if p.Due != nil && p.Due.Before(r.CreatedAt) {
 		return r, ground.Wrong("due", "A round is due some time from now on.")
 	}
-	zone, err := expiry.LoadZone(m.Zone)
-	if err != nil {
-		zone = time.UTC
-	}
 	var contents []string
 	if r.Versions, contents, err = s.bundle(ctx, parcelID, p.Items); err != nil {
 		return r, err
@@ -205,7 +201,7 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 		happened := []happen.Happening{{Kind: event.RoundBegan, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: m.ID, Place: name}}
 		for _, line := range r.Lines {
 			happened = append(happened, happen.Happening{Kind: event.SignOffAsked, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: m.ID,
-				LineID: line, Place: name, About: strings.TrimSuffix(name+", "+review.Due(r.DueAt, s.now(), zone), ", ") + ".", Message: r.Message})
+				LineID: line, Place: name, About: strings.TrimSuffix(name+", "+review.Due(r.DueAt, s.now(), expiry.ZoneOr(m.Zone)), ", ") + ".", Message: r.Message})
 		}
 		return s.events.Record(ctx, happened...)
 	})
@@ -301,8 +297,32 @@ func (s *Rounds) Of(ctx context.Context, p Party, parcelID string) ([]RoundNow, 
 		return nil, err
 	}
 	rounds, err := s.store.RoundsOf(ctx, parcelID)
-	if err != nil || len(rounds) == 0 {
+	if err != nil {
 		return nil, err
+	}
+	return s.standing(ctx, p, parcelID, rounds)
+}
+
+// Open is the round of a package that is open; ok is false where there is none.
+func (s *Rounds) Open(ctx context.Context, p Party, parcelID string) (r RoundNow, ok bool, err error) {
+	if err := s.may(ctx, p, parcelID); err != nil {
+		return r, false, err
+	}
+	rounds, err := s.store.RoundsOf(ctx, parcelID)
+	if err != nil || len(rounds) == 0 || rounds[0].ClosedAt != nil {
+		return r, false, err
+	}
+	now, err := s.standing(ctx, p, parcelID, rounds[:1])
+	if err != nil {
+		return r, false, err
+	}
+	return now[0], true, nil
+}
+
+// standing works out where rounds stand.
+func (s *Rounds) standing(ctx context.Context, p Party, parcelID string, rounds []Round) ([]RoundNow, error) {
+	if len(rounds) == 0 {
+		return nil, nil
 	}
 	decided, err := s.store.SignOffs(ctx, parcelID, "")
 	if err != nil {
@@ -312,31 +332,33 @@ func (s *Rounds) Of(ctx context.Context, p Party, parcelID string) ([]RoundNow, 
 	if err != nil {
 		return nil, err
 	}
-	zone, err := expiry.LoadZone(p.zone())
-	if err != nil {
-		zone = time.UTC
-	}
+	verdicts := last(decided)
 	out := make([]RoundNow, len(rounds))
 	for i, r := range rounds {
-		out[i] = RoundNow{Round: r, Name: review.RoundName(r.Number, r.Agreed), Due: review.Due(r.DueAt, s.now(), zone),
-			Standing: review.Stand(r.Versions, people(r, lines, decided), r.ClosedAt != nil)}
+		out[i] = RoundNow{Round: r, Name: review.RoundName(r.Number, r.Agreed), Due: review.Due(r.DueAt, s.now(), expiry.ZoneOr(p.zone())),
+			Standing: review.Stand(r.Versions, people(r, lines, verdicts), r.ClosedAt != nil)}
 	}
 	return out, nil
 }
 
+// last is what each line decided last of each version. decided has the last first.
+func last(decided []SignOff) map[string]map[string]review.Verdict {
+	out := map[string]map[string]review.Verdict{}
+	for _, d := range slices.Backward(decided) { // later ones go over earlier ones
+		if out[d.LineID] == nil {
+			out[d.LineID] = map[string]review.Verdict{}
+		}
+		out[d.LineID][d.VersionID] = d.Verdict
+	}
+	return out
+}
+
 // people are those whom a round asks, with what they decided last of each version.
-func people(r Round, lines []pack.Line, decided []SignOff) (out []review.Asked) {
+func people(r Round, lines []pack.Line, verdicts map[string]map[string]review.Verdict) (out []review.Asked) {
 	for _, l := range lines {
-		if !slices.Contains(r.Lines, l.ID) || l.RemovedAt != nil {
-			continue
+		if l.RemovedAt == nil && slices.Contains(r.Lines, l.ID) {
+			out = append(out, review.Asked{Name: l.Name, Verdicts: verdicts[l.ID]})
 		}
-		one := review.Asked{Name: l.Name, Verdicts: map[string]review.Verdict{}}
-		for _, d := range slices.Backward(decided) { // the last first: later ones go over earlier ones
-			if d.LineID == l.ID {
-				one.Verdicts[d.VersionID] = d.Verdict
-			}
-		}
-		out = append(out, one)
 	}
 	return out
 }

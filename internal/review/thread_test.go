@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -264,8 +265,19 @@ func TestAVoiceAndAPictureLieAtANote(t *testing.T) {
 	strokes := []review.Stroke{{Tool: review.Pen, Points: [][2]int{{1, 1}}}}
 	_, err = s.Store.Pool().Exec(t.Context(), `
 		insert into attachment (id, parcel_id, line_id, kind, blob_id, mime, created_at)
-		select 'loose' || n, parcel_id, line_id, kind, blob_id, mime, now() from attachment, generate_series(1, 24) n where id = $1`, spoken.ID)
+		select 'loose' || n, parcel_id, line_id, kind, blob_id, mime, now() from attachment, generate_series(1, 22) n where id = $1`, spoken.ID)
 	require.NoError(t, err)
+	var all sync.WaitGroup
+	var taken atomic.Int32
+	for range 8 { // two fit
+		all.Go(func() {
+			if _, err := s.Review.Attach(t.Context(), s.hanne, s.content, review.Voice, bytes.NewReader(said)); err == nil {
+				taken.Add(1)
+			}
+		})
+	}
+	all.Wait()
+	assert.EqualValues(t, 2, taken.Load(), "many at once are no more than one after another")
 	_, code = attach(s.hanne, review.Voice, said)
 	assert.Equal(t, "too_many_attached", code)
 	_, code = attach(s.marit, review.Voice, said)

@@ -1,0 +1,82 @@
+package media
+
+import (
+	"context"
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+)
+
+// arriveAtOnce is how many files arrive at a bench at a time.
+const arriveAtOnce = 16
+
+// A Bench has places for small works that somebody waits for: so many at a time, each in
+// an empty folder of its own. What is worked on arrives before that, so that whoever sends
+// slowly keeps nobody from working.
+type Bench struct {
+	work    string
+	arrives chan struct{}
+	busy    chan struct{}
+}
+
+// NewBench makes a bench with so many places, whose folders lie in work.
+func NewBench(work string, places int) *Bench {
+	return &Bench{work, make(chan struct{}, arriveAtOnce), make(chan struct{}, places)}
+}
+
+// Room waits for a place and makes its folder; both are given back by done. The error is
+// that of ctx where no place came free in time.
+func (b *Bench) Room(ctx context.Context) (dir string, done func(), err error) {
+	if err := wait(ctx, b.busy); err != nil {
+		return "", nil, err
+	}
+	dir, swept, err := Room(b.work)
+	if err != nil {
+		<-b.busy
+		return "", nil, err
+	}
+	return dir, func() { swept(); <-b.busy }, nil
+}
+
+// ErrTooLarge is returned by Take for what is longer than was agreed.
+var ErrTooLarge = errors.New("larger than is taken")
+
+// Take writes what somebody gives to a file, at most so many bytes; done takes it away.
+func (b *Bench) Take(ctx context.Context, from io.Reader, most int64) (file string, done func(), err error) {
+	if err := wait(ctx, b.arrives); err != nil {
+		return "", nil, err
+	}
+	defer func() { <-b.arrives }()
+	dir, done, err := Room(b.work)
+	if err != nil {
+		return "", nil, err
+	}
+	file = filepath.Join(dir, "given")
+	if err := fill(file, from, most); err != nil {
+		done()
+		return "", nil, err
+	}
+	return file, done, nil
+}
+
+func fill(file string, from io.Reader, most int64) error {
+	f, err := os.Create(file)
+	if err != nil {
+		return err
+	}
+	n, err := io.Copy(f, io.LimitReader(from, most+1))
+	if err = errors.Join(err, f.Close()); err == nil && n > most {
+		err = ErrTooLarge
+	}
+	return err
+}
+
+func wait(ctx context.Context, places chan struct{}) error {
+	select {
+	case places <- struct{}{}:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}

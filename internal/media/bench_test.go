@@ -1,0 +1,73 @@
+package media
+
+import (
+	"context"
+	"io"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func lies(t *testing.T, dir string) int {
+	t.Helper()
+	all, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	return len(all)
+}
+
+func TestABenchHasSoManyPlaces(t *testing.T) {
+	work := t.TempDir()
+	b := NewBench(work, 1)
+	dir, done, err := b.Room(t.Context())
+	require.NoError(t, err)
+	assert.DirExists(t, dir)
+	gone, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, _, err = b.Room(gone)
+	require.ErrorIs(t, err, context.Canceled, "there is no second place")
+	done()
+	assert.Zero(t, lies(t, work))
+	_, done, err = b.Room(t.Context())
+	require.NoError(t, err, "the place came back")
+	done()
+	nowhere := NewBench(work+"/gone", 1)
+	for range 2 { // a folder that cannot be made costs no place
+		_, _, err = nowhere.Room(t.Context())
+		require.ErrorIs(t, err, os.ErrNotExist)
+	}
+}
+
+func TestABenchTakesNoMoreThanAgreed(t *testing.T) {
+	work := t.TempDir()
+	b := NewBench(work, 1)
+	file, done, err := b.Take(t.Context(), strings.NewReader("12345678"), 8)
+	require.NoError(t, err)
+	all, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Equal(t, "12345678", string(all))
+	done()
+	_, _, err = b.Take(t.Context(), strings.NewReader("123456789"), 8)
+	require.ErrorIs(t, err, ErrTooLarge)
+	assert.Zero(t, lies(t, work), "what is refused does not stay")
+}
+
+// Whoever sends and stalls keeps nobody from working.
+func TestWhoStallsTakesNoPlace(t *testing.T) {
+	b := NewBench(t.TempDir(), 1)
+	from, to := io.Pipe()
+	stalled := make(chan error)
+	go func() {
+		_, _, err := b.Take(t.Context(), from, 8)
+		stalled <- err
+	}()
+	_, err := to.Write([]byte("a")) // it is being read
+	require.NoError(t, err)
+	_, done, err := b.Room(t.Context())
+	require.NoError(t, err)
+	done()
+	require.NoError(t, to.CloseWithError(io.ErrUnexpectedEOF))
+	require.ErrorIs(t, <-stalled, io.ErrUnexpectedEOF)
+}

@@ -52,8 +52,9 @@ soak: build ## people at work while the server is killed at random; AFTERGUST_SO
 test-e2e: build ## journeys in a real browser
 	go test -count=1 -timeout 15m ./e2e
 
-lint: build ## formatting and static checks
+lint: build ## formatting, our own rules of style, and static checks
 	@test -z "$$(gofmt -l cmd core e2e internal ui/*.go)" || (echo "not formatted:"; gofmt -l cmd core e2e internal ui/*.go; exit 1)
+	go test .
 	go vet ./...
 	$(STATICCHECK) ./...
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)

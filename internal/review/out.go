@@ -130,7 +130,9 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 const LargestNotes = 64 << 20
 
 // read reads the markers of a file, when it is there and it has its turn: it is held in memory.
-func (s *Service) read(ctx context.Context, from io.Reader, f markers.Format, sheet markers.Sheet) ([]markers.Marker, []markers.Problem, error) {
+func (s *Service) read(
+	ctx context.Context, from io.Reader, f markers.Format, sheet markers.Sheet,
+) ([]markers.Marker, []markers.Problem, error) {
 	file, taken, err := s.bench.Take(ctx, from, LargestNotes)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "file",

@@ -112,10 +112,20 @@ var forOwners = []string{"PATCH /api/v1/studio", "POST /api/v1/studio/invitation
 // marker is in every name of the studio that is walked, so that it shows where it should not.
 const marker = "kestrel"
 
+// What is read of the description of the API.
+type described struct {
+	Components struct{ Schemas map[string]any }
+	Paths      map[string]map[string]struct {
+		RequestBody struct {
+			Content map[string]struct{ Schema map[string]any }
+		} `json:"requestBody"`
+	}
+}
+
 // A walked studio has one of everything.
 type walked struct {
 	*apptest.Studio
-	schemas                                                        map[string]any
+	doc                                                            described
 	place, thing, second, version, item, note, line, parcel, letGo string
 	link                                                           string // of line
 	showing, piece                                                 string
@@ -155,11 +165,7 @@ func furnish(t *testing.T, s *apptest.Studio) *walked {
 	w := &walked{Studio: s}
 	raw, err := app.OpenAPI()
 	require.NoError(t, err)
-	var doc struct {
-		Components struct{ Schemas map[string]any }
-	}
-	require.NoError(t, json.Unmarshal(raw, &doc))
-	w.schemas = doc.Components.Schemas
+	require.NoError(t, json.Unmarshal(raw, &w.doc))
 	var made struct{ ID string }
 	s.Do(t, "POST", "/places", map[string]any{"name": marker + " client"}, &made)
 	s.Do(t, "POST", "/places", map[string]any{"name": marker + " project", "parent": made.ID}, &made)
@@ -276,16 +282,7 @@ func (w *walked) fill(route string) (method, path string) {
 
 // body is the least that an operation takes, with the ids of the studio where it takes ids.
 func (w *walked) body(method, pattern string) string {
-	raw, _ := app.OpenAPI() // it was read before
-	var doc struct {
-		Paths map[string]map[string]struct {
-			RequestBody struct {
-				Content map[string]struct{ Schema map[string]any }
-			} `json:"requestBody"`
-		}
-	}
-	_ = json.Unmarshal(raw, &doc) // likewise
-	schema := doc.Paths[pattern][strings.ToLower(method)].RequestBody.Content["application/json"].Schema
+	schema := w.doc.Paths[pattern][strings.ToLower(method)].RequestBody.Content["application/json"].Schema
 	if schema == nil {
 		return ""
 	}
@@ -295,7 +292,7 @@ func (w *walked) body(method, pattern string) string {
 
 func (w *walked) least(name string, schema map[string]any) any {
 	if ref, ok := schema["$ref"].(string); ok {
-		return w.least(name, w.schemas[ref[strings.LastIndex(ref, "/")+1:]].(map[string]any))
+		return w.least(name, w.doc.Components.Schemas[ref[strings.LastIndex(ref, "/")+1:]].(map[string]any))
 	}
 	known := map[string]any{"items": []string{w.thing, w.second}, "places": []string{w.place}, "place": w.place, "item": w.thing, "address": "guest@brindlefen.example",
 		"rights": []string{"see"}, "anchor": map[string]any{}, "zone": "Europe/London", "days": 3, "ranges": []any{}, "text": "a word",

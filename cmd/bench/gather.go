@@ -7,7 +7,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"time"
 
@@ -202,10 +201,6 @@ func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery
 				ours, theirs = append(ours, float64(took.Microseconds())/1000), append(theirs, float64(time.Since(began).Microseconds())/1000)
 			}
 		}
-	}
-	p95 := func(values []float64) float64 {
-		sorted := slices.Sorted(slices.Values(values))
-		return sorted[len(sorted)*95/100]
 	}
 	ratio := p95(ours) / p95(theirs)
 	return figure{fmt.Sprintf("search %s, 95th percentile of %d queries", where, len(ours)), "the same rows by their keys", "≤ 3",

@@ -55,6 +55,12 @@ func median(values []float64) float64 {
 	return sorted[len(sorted)/2]
 }
 
+// p95 is the 95th percentile.
+func p95(values []float64) float64 {
+	v := slices.Sorted(slices.Values(values))
+	return v[len(v)*95/100]
+}
+
 func spread(values []float64, unit string) string {
 	return fmt.Sprintf("%.2f %s (%.2f–%.2f)", median(values), unit, slices.Min(values), slices.Max(values))
 }

@@ -24,6 +24,12 @@ type reviewed struct {
 	film, link, pack string
 }
 
+// The film that is measured is a part of an hour.
+const (
+	seconds = 300
+	parts   = 3600 / seconds
+)
+
 // manyNotes is how many notes lie on the film of the Room that is measured.
 const manyNotes = 2000
 
@@ -33,7 +39,7 @@ func (b *benchmark) room(ctx context.Context) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	film, err := b.film(ctx, 600)
+	film, err := b.film(ctx, seconds)
 	if err != nil {
 		return nil, err
 	}
@@ -50,10 +56,10 @@ func (b *benchmark) room(ctx context.Context) ([]figure, error) {
 }
 
 // film makes a film of so many seconds, of 25 frames each.
-func (b *benchmark) film(ctx context.Context, seconds int) (string, error) {
+func (b *benchmark) film(ctx context.Context, length int) (string, error) {
 	file := filepath.Join(b.dir, "long.mp4")
 	out, err := exec.CommandContext(ctx, "ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", "testsrc2=size=1280x720:rate=25", "-f", "lavfi", "-i",
-		"sine=f=220:sample_rate=48000", "-t", fmt.Sprint(seconds), "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", "-c:a", "aac", file).CombinedOutput()
+		"sine=f=220:sample_rate=48000", "-t", fmt.Sprint(length), "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", "-c:a", "aac", file).CombinedOutput()
 	if err != nil {
 		err = fmt.Errorf("make a film: %w %s", err, out)
 	}
@@ -108,7 +114,7 @@ func reviewedFilm(ctx context.Context, owner *demo.Client, film string) (r revie
 	notes.WriteString("id,note,author,frame in,frame out\r\n")
 	for i := range manyNotes {
 		fmt.Fprintf(&notes, "n%d,The grade of this shot wants to be a little warmer (%d),%s,%d,%d\r\n", i, i, []string{"Hanne Orrick", "P. Anstey", "Tomos Gethin"}[i%3],
-			i*7, i*7+i%3*20)
+			i*3, i*3+i%3*20)
 	}
 	return r, owner.Send(ctx, "POST", "/api/v1/items/"+r.film+"/in/csv?do=yes", strings.NewReader(notes.String()))
 }
@@ -139,22 +145,12 @@ func inTheRoom(ctx context.Context, base string, r reviewed) ([]figure, error) {
 		}
 		opened = append(opened, time.Since(began).Seconds())
 	}
-	frames, err := chromedp.Run(marit, chromedp.Evaluate[[]float64](`(async () => {
-		const track = document.querySelector('.score .time'), box = track.getBoundingClientRect(), took = []
-		const at = (n, type) => track.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, button: 0,
-			clientX: box.left + box.width * (0.1 + 0.8 * n / 240), clientY: box.top + 20}))
-		at(0, 'pointerdown')
-		let last = await new Promise(requestAnimationFrame)
-		for (let n = 0; n < 240; n++) {
-			at(n, 'pointermove')
-			const now = await new Promise(requestAnimationFrame)
-			took.push(now - last)
-			last = now
-		}
-		at(240, 'pointerup')
-		return took })()`, chromedp.EvalAwaitPromise))
+	frames, bare, err := scrubbed(marit)
 	if err != nil {
 		return nil, fmt.Errorf("scrub: %w", err)
+	}
+	if err := errors.Join(chromedp.Do(marit, chromedp.Navigate(room)), until(marit, usable)); err != nil {
+		return nil, err
 	}
 	if err := errors.Join(chromedp.Do(hanne, e2e.Screen(1280, 800, false), chromedp.Navigate(r.link+"/room")), until(hanne, usable)); err != nil {
 		return nil, fmt.Errorf("the Room of the client: %w", err)
@@ -172,14 +168,50 @@ func inTheRoom(ctx context.Context, base string, r reviewed) ([]figure, error) {
 		}
 		appears = append(appears, time.Since(began).Seconds()*1000)
 	}
-	slices.Sort(frames)
-	p95 := frames[len(frames)*95/100]
 	return []figure{
 		{fmt.Sprintf("the Room with %d notes, until it can be worked with", manyNotes), "–", "≤ 1.5 s", spread(opened, "s"), "–", "–", verdict(median(opened) <= 1.5)},
-		{"frames while one scrubs in it, 95th percentile", "one refresh at 60 Hz", "≤ 17 ms", fmt.Sprintf("%.1f ms (median %.1f)", p95, median(frames)), "16.7 ms", "–",
-			verdict(p95 <= refresh)},
+		{"frames while one scrubs in it, 95th percentile", "the same film alone in the browser, sought as often", "≤ 17 ms",
+			fmt.Sprintf("%.1f ms (median %.1f)", p95(frames), median(frames)), fmt.Sprintf("%.1f ms (median %.1f)", p95(bare), median(bare)),
+			fmt.Sprintf("%.2f", median(frames)/median(bare)), verdict(p95(frames) <= refresh)},
 		{"a note, until the other one sees it", "–", "≤ 500 ms", spread(appears, "ms"), "–", "–", verdict(median(appears) <= 500)},
 	}, nil
+}
+
+// scrubbed is how long each of 240 frames takes while somebody pulls along the score of the
+// Room, and while the same film is sought in a page that holds nothing else. It leaves the Room.
+func scrubbed(ctx context.Context) (room, bare []float64, err error) {
+	const each = `const took = []
+		let last = await new Promise(requestAnimationFrame)
+		for (let n = 0; n < 240; n++) {
+			move(n)
+			const now = await new Promise(requestAnimationFrame)
+			took.push(now - last)
+			last = now
+		}
+		return took`
+	room, err = chromedp.Run(ctx, chromedp.Evaluate[[]float64](`(async () => {
+		const track = document.querySelector('.score .time'), box = track.getBoundingClientRect()
+		const at = (n, type) => track.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, button: 0,
+			clientX: box.left + box.width * (0.1 + 0.8 * n / 240), clientY: box.top + 20}))
+		at(0, 'pointerdown')
+		const move = n => at(n, 'pointermove')
+		`+each+` })()`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		return nil, nil, err
+	}
+	err = until(ctx, `(() => {
+		const film = document.body.querySelector(':scope > video') ?? Object.assign(document.createElement('video'),
+			{src: document.querySelector('video').src, muted: true, width: 640})
+		if (!film.isConnected) document.body.replaceChildren(film)
+		return film.readyState >= 2 })()`)
+	if err != nil {
+		return nil, nil, err
+	}
+	bare, err = chromedp.Run(ctx, chromedp.Evaluate[[]float64](`(async () => {
+		const film = document.querySelector('video')
+		const move = n => film.currentTime = film.duration * (0.1 + 0.8 * n / 240)
+		`+each+` })()`, chromedp.EvalAwaitPromise))
+	return room, bare, err
 }
 
 // until waits for what a script says of the page.
@@ -197,14 +229,14 @@ func (b *benchmark) compared(ctx context.Context, film string) (figure, error) {
 	if err != nil {
 		return figure{}, err
 	}
-	ten, err := media.Prints(ctx, film, b.dir, facts)
+	part, err := media.Prints(ctx, film, b.dir, facts)
 	if err != nil {
 		return figure{}, err
 	}
 	hour := align.Film{Rate: timecode.Rate25}
-	for i := range 6 {
-		for _, p := range ten.Prints {
-			p.Across ^= uint64(i) * 0x9e3779b97f4a7c15 // each ten minutes look different
+	for i := range parts {
+		for _, p := range part.Prints {
+			p.Across ^= uint64(i) * 0x9e3779b97f4a7c15 // each part looks different
 			hour.Prints = append(hour.Prints, p)
 		}
 	}
@@ -219,11 +251,11 @@ func (b *benchmark) compared(ctx context.Context, film string) (figure, error) {
 		if err != nil {
 			err = errors.Join(err, errors.New(string(out)))
 		}
-		return 6 * time.Since(began).Seconds(), err
+		return parts * time.Since(began).Seconds(), err
 	})
 	if err != nil {
 		return figure{}, err
 	}
-	return figure{"two one-hour cuts of 720p compared, once their frames are printed", "decoding one of them once (six times ten minutes)", "< 1", spread(x, "s"), spread(y, "s"),
+	return figure{"two one-hour cuts of 720p compared, once their frames are printed", "decoding one of them once (twelve times five minutes)", "< 1", spread(x, "s"), spread(y, "s"),
 		fmt.Sprintf("%.3f", median(x)/median(y)), verdict(median(x) < median(y))}, nil
 }

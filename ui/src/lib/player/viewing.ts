@@ -13,6 +13,18 @@ export interface Sign {
   plays?: boolean;
 }
 
+/** How a link tells of an item: the address of the item in the API. The answer is whether it has arrived. */
+export const telling = (address: string) => (sign: Sign) =>
+  fetch(`${address}/viewing`, {
+    method: 'POST',
+    keepalive: true,
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(sign),
+  }).then(
+    (answer) => answer.ok,
+    () => false,
+  );
+
 const most = 500; // stretches of one viewing, as the server has it
 const beat = 4000;
 const stillBeat = 20_000;

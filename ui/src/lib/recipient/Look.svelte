@@ -5,7 +5,7 @@
   import { api, type GuestItem } from '$api/client';
   import { playable } from '$lib/formats';
   import type Player from '$lib/player/Player.svelte';
-  import { Viewing } from '$lib/player/viewing';
+  import { telling, Viewing } from '$lib/player/viewing';
 
   let {
     item,
@@ -31,16 +31,7 @@
   const looked = () => void api.POST('/api/v1/r/{link}/items/{item}/look', { params: { path: { link, item: id } } });
   const still = $derived(!!item.pages || ['swatch', 'sheet', 'link'].includes(item.what) || has('text'));
   const viewing = new Viewing(
-    (sign) =>
-      fetch(`/api/v1/r/${link}/items/${id}/viewing`, {
-        method: 'POST',
-        keepalive: true,
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify(sign),
-      }).then(
-        (answer) => answer.ok,
-        () => false,
-      ),
+    untrack(() => telling(`/api/v1/r/${link}/items/${id}`)),
     () => (asked && still ? sheet : 0),
   );
   onDestroy(() => viewing.leave());

@@ -13,7 +13,8 @@
   import Whole from '$lib/ui/Number.svelte';
   import Skeleton from '$lib/ui/Skeleton.svelte';
   import { onDestroy, untrack } from 'svelte';
-  import { before, changes, countOf, kinds, levels, micros, next, says, sums, type ChangeMap } from './changed';
+  import Between from './Between.svelte';
+  import { before, changes, countOf, levels, micros, next, type ChangeMap } from './changed';
   import type { Seat } from './seat';
 
   interface Props {
@@ -164,10 +165,6 @@
     of.pages ? `${of.look}page-${Math.min(page, of.pages)}` : `${of.look}poster`;
   const over = $derived(mode !== 'side');
   const clip = $derived(mode === 'wipe' ? `inset(0 0 0 ${wiped}%)` : undefined);
-
-  // Both versions are drawn in one scale, that of the longer one.
-  const width = 1000;
-  const x = (f: number) => (f / Math.max(1, map?.frames ?? 1, map?.old_frames ?? 1)) * width;
 </script>
 
 <div class="compare">
@@ -234,18 +231,7 @@
           ontimeupdate={t.on.timeupdate}
         ></video>
       </figure>
-      {#if mode === 'wipe'}
-        <input
-          class="wipe"
-          type="range"
-          min="0"
-          max="100"
-          step="0.5"
-          bind:value={wiped}
-          aria-label="Where one version ends and the other begins"
-          style:--at="{wiped}%"
-        />
-      {/if}
+      {@render wipe()}
     </div>
     <div class="places">
       <p class:first={!over}>
@@ -295,18 +281,7 @@
       >
         <img src={picture(item)} alt="Version {item.number}" style:transform={glass} draggable="false" />
       </figure>
-      {#if mode === 'wipe'}
-        <input
-          class="wipe"
-          type="range"
-          min="0"
-          max="100"
-          step="0.5"
-          bind:value={wiped}
-          aria-label="Where one version ends and the other begins"
-          style:--at="{wiped}%"
-        />
-      {/if}
+      {@render wipe()}
     </div>
     <div class="places">
       <p class:first={!over}><strong>v{was.number}</strong></p>
@@ -324,46 +299,14 @@
   {/if}
 
   {#if map && was}
-    <section class="map" aria-label="What changed">
-      <h2>What changed</h2>
-      <ul class="legend">
-        {#each sums(map, line) as s (s.kind)}<li class={s.kind}>
-            <i></i>{s.seconds.toFixed(1)} s {kinds[s.kind]}
-          </li>{/each}
-      </ul>
-      <svg viewBox="0 0 {width} 96" preserveAspectRatio="none" aria-hidden="true">
-        {#each map.stretches as s (`${s.kind}${s.from}-${s.old}`)}
-          {#if s.kind !== 'new' && s.kind !== 'gone'}
-            <path class="bridge {s.kind}" d="M{x(s.from)} 26L{x(s.to)} 26L{x(s.old_end)} 66L{x(s.old)} 66Z" />
-          {/if}
-          {#if s.kind !== 'gone'}<rect
-              class={s.kind}
-              x={x(s.from)}
-              y="6"
-              width={Math.max(1, x(s.to) - x(s.from) - 1)}
-              height="20"
-            />{/if}
-          {#if s.kind !== 'new'}<rect
-              class="{s.kind} was"
-              x={x(s.old)}
-              y="66"
-              width={Math.max(1, x(s.old_end) - x(s.old) - 1)}
-              height="20"
-            />{/if}
-        {/each}
-        <path class="head" d="M{x(frame)} 0V26L{x(oldFrame)} 66V96" />
-      </svg>
-      <ol>
-        {#each map.stretches.filter((s) => s.kind !== 'same') as s (`${s.kind}${s.from}-${s.old}`)}
-          <li>
-            <button onclick={() => t.seek(Math.ceil(micros(line, s.from)))}
-              ><span class="figure">{place(timelineOf(item.facts), s.from, micros(line, s.from) / 1e6)}</span>
-              {says(s, line)}</button
-            >
-          </li>
-        {:else}<li class="muted">Nothing: this version shows and sounds as the one before.</li>{/each}
-      </ol>
-    </section>
+    <Between
+      {map}
+      {line}
+      {frame}
+      old={oldFrame}
+      label={(f) => place(timelineOf(item.facts), f, micros(line, f) / 1e6)}
+      go={(at) => t.seek(at)}
+    />
   {:else if plays && was}
     <p class="muted none">
       {room.before === version
@@ -372,6 +315,21 @@
     </p>
   {/if}
 </div>
+
+{#snippet wipe()}
+  {#if mode === 'wipe'}
+    <input
+      class="wipe"
+      type="range"
+      min="0"
+      max="100"
+      step="0.5"
+      bind:value={wiped}
+      aria-label="Where one version ends and the other begins"
+      style:--at="{wiped}%"
+    />
+  {/if}
+{/snippet}
 
 <style>
   .compare {
@@ -482,108 +440,6 @@
     color: var(--main);
     font-weight: 600;
     min-height: 30px;
-  }
-  .map {
-    display: grid;
-    grid-template-columns: max-content 1fr;
-    gap: var(--s-2) var(--s-8);
-    align-items: baseline;
-  }
-  .map h2 {
-    font-size: var(--t-lead);
-  }
-  .legend,
-  .map ol {
-    display: flex;
-    flex-wrap: wrap;
-    gap: var(--s-1) var(--s-7);
-    list-style: none;
-    margin: 0;
-    padding: 0;
-    font-size: var(--t-small);
-  }
-  .legend i {
-    display: inline-block;
-    width: 14px;
-    height: 10px;
-    margin-right: var(--s-2);
-    background: currentcolor;
-  }
-  .legend .new {
-    color: var(--main);
-  }
-  .legend .altered {
-    color: var(--late);
-  }
-  .legend .moved {
-    color: var(--seen);
-  }
-  .legend .gone {
-    color: var(--wrong);
-  }
-  .legend .gone i {
-    background: none;
-    border: 2px solid var(--wrong);
-  }
-  .legend .same {
-    color: var(--muted);
-  }
-  .map svg,
-  .map ol {
-    grid-column: 1 / -1;
-  }
-  .map ol {
-    flex-wrap: nowrap;
-    overflow: auto hidden;
-    white-space: nowrap;
-  }
-  .map svg {
-    width: 100%;
-    height: 76px;
-  }
-  rect.same {
-    fill: var(--perforation);
-  }
-  rect.new {
-    fill: var(--main);
-  }
-  rect.altered {
-    fill: var(--late);
-  }
-  rect.moved {
-    fill: var(--seen);
-  }
-  rect.gone {
-    fill: none;
-    stroke: var(--wrong);
-    stroke-width: 2;
-    vector-effect: non-scaling-stroke;
-  }
-  rect.was:not(.gone) {
-    opacity: 0.5;
-  }
-  .bridge {
-    fill: var(--surface);
-    opacity: 0.6;
-  }
-  .bridge.altered {
-    fill: var(--late-faint);
-  }
-  .bridge.moved {
-    fill: var(--empty);
-  }
-  .head {
-    fill: none;
-    stroke: var(--ink);
-    stroke-width: 2;
-    vector-effect: non-scaling-stroke;
-  }
-  .map button {
-    min-height: 26px;
-    color: var(--muted);
-  }
-  .map button:hover {
-    color: var(--ink);
   }
   .sounds {
     display: flex;

@@ -41,7 +41,7 @@
   const kept = untrack(() => keptDraft(item));
   let text = $state(kept?.text ?? '');
   let hidden = $state(kept?.private ?? false);
-  let attached = $state.raw<Attachment[]>([]);
+  let attached = $state.raw<Attachment[]>(kept?.attached ?? []);
   let recording = $state(false);
   let busy = $state('');
   let problem = $state('');
@@ -55,7 +55,7 @@
   const seen = $derived(Boolean(room.item.facts.width || room.item.pages || room.item.what === 'still'));
   const begun = $derived(Boolean(text.trim() || attached.length || anchor.strokes?.length));
   // What somebody began survives a closed tab.
-  $effect(() => keepDraft(item, { text, anchor, private: hidden, attached: attached.map((a) => a.id) }));
+  $effect(() => keepDraft(item, { text, anchor, private: hidden, attached }));
 
   /** The place of a note that is begun now: this frame, or from in to out where they are set. */
   function where(): Anchor {

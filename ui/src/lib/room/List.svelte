@@ -1,6 +1,7 @@
 <!-- The notes as a plain list, by time. -->
 <script lang="ts">
   import More from '$lib/ui/More.svelte';
+  import { lights } from './lights';
   import type { Laid, Review } from './review.svelte';
 
   let { review, lit, pick }: { review: Review; lit: string[]; pick: (note: Laid) => void } = $props();
@@ -10,12 +11,12 @@
   const more = async () => void (most += page);
 </script>
 
-<ol aria-label="All notes">
+<ol aria-label="All notes" {@attach lights(lit, shown)}>
   {#each shown as note (note.id)}
     <li>
       <button
+        data-note={note.id}
         class:done={note.done}
-        class:lit={lit.includes(note.id)}
         aria-current={note.id === review.note?.id}
         onclick={() => pick(note)}
       >
@@ -71,7 +72,7 @@
     text-decoration: line-through;
     color: var(--muted);
   }
-  .lit .says {
+  :global([data-lit]) .says {
     color: var(--late);
   }
   .none {

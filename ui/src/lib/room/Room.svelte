@@ -7,14 +7,13 @@
   import { page as address } from '$app/state';
   import type { Anchor, Item } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
-  import { formats, playable, suffix } from '$lib/formats';
+  import { formats, playable } from '$lib/formats';
   import Keys from '$lib/Keys.svelte';
   import { live } from '$lib/live.svelte';
   import type Player from '$lib/player/Player.svelte';
   import { Transport } from '$lib/player/transport.svelte';
   import { clock, label as labelOf, timelineOf } from '$lib/timecode';
   import Button from '$lib/ui/Button.svelte';
-  import Select from '$lib/ui/Select.svelte';
   import Skeleton from '$lib/ui/Skeleton.svelte';
   import { onDestroy, untrack, type Snippet } from 'svelte';
   import { countOf } from './changed';
@@ -35,6 +34,7 @@
   import Stars from './Stars.svelte';
   import type { Tool } from './strokes';
   import Thread from './Thread.svelte';
+  import Top from './Top.svelte';
   import { watching } from './watching';
 
   interface Props {
@@ -143,12 +143,6 @@
   $effect(() => {
     const last = under.at(-1);
     if (transport.running && last) review.picked = last.id;
-  });
-  /** what was decided last of the version that is looked at; the client's own where they decide */
-  const decided = $derived.by(() => {
-    const of = room?.decided.filter((d) => d.version === room?.item.version && (room?.studio || d.mine)) ?? [];
-    if (!of[0]) return '';
-    return of[0].verdict === 'signed_off' ? 'Signed off ✓' : 'Changes wanted';
   });
   const note = $derived(review.note);
   /** the note in front lies at what is shown */
@@ -277,87 +271,26 @@
   ondrop={drop}
 />
 
-<header>
-  <a href={back.href}>‹ {back.name}</a>
-  <h1 class="visually-hidden">{chosen?.name}</h1>
-  <nav class="pieces" aria-label="Pieces">
-    <Button look="quiet" aria-label="Piece before" disabled={place < 1} onclick={() => to(place - 1)}>←</Button>
-    <Select
-      aria-label="Piece"
-      value={things[place]?.head.id ?? ''}
-      pick={(id) => void goto(`?item=${id}`)}
-      options={things.map(({ head }, n) => ({ value: head.id, name: `${n + 1}. ${head.name}` }))}
-    />
-    <Button look="quiet" aria-label="Next piece" disabled={place >= things.length - 1} onclick={() => to(place + 1)}
-      >→</Button
-    >
-    <span class="figure muted">{place + 1} of {count}</span>
-    {#if more}<Button look="link" onclick={() => void more()}>{count - items.length} more</Button>{/if}
-    {#if things.length > 1 && plays}
-      <button class="word" aria-pressed={through} title="One piece after another" onclick={() => (through = !through)}
-        >Play on</button
-      >
-    {/if}
-  </nav>
-  {#if same.length > 1}
-    <nav class="tabs" aria-label="Formats">
-      {#each same as other (other.id)}
-        <a href="?item={other.id}" aria-current={other.id === chosen?.id ? 'true' : undefined} title={other.name}
-          >{suffix(other)}</a
-        >
-      {/each}
-    </nav>
-  {/if}
-  {#if room && room.versions.length > 1}
-    <nav class="tabs" aria-label="Versions">
-      {#each room.versions as v (v.id)}
-        <a
-          href={addressOf({ version: v.now ? '' : v.id })}
-          aria-current={v.id === room.item.version ? 'true' : undefined}
-          class:with={v.id === against}
-          title="{v.label}{v.now ? ' (the one that is given now)' : ''}">v{v.number}</a
-        >
-      {/each}
-    </nav>
-  {/if}
-  {#if room?.before}
-    <a
-      class="compare-link"
-      aria-current={against ? 'true' : undefined}
-      href={against ? addressOf({}) : addressOf({ compare: room.before })}
-      >{against ? 'Leave comparing' : `Compare with v${room.versions.find((v) => v.id === room.before)?.number}`}</a
-    >
-  {/if}
-  {#if sitting.says}
-    <button
-      class="here"
-      aria-pressed={sitting.leads || sitting.follows}
-      title={sitting.leads
-        ? 'Cease leading'
-        : sitting.leader
-          ? sitting.follows
-            ? 'Go on by yourself'
-            : `Follow ${sitting.leader.name}`
-          : 'Sit together: you lead, their players follow'}
-      onclick={() => sitting.turn()}><i aria-hidden="true"></i>{sitting.says} <kbd class="key">G</kbd></button
-    >
-  {/if}
-  {#if room?.round}
-    <button
-      class="round"
-      class:signed={room.round.state === 'signed'}
-      title={room.round.says}
-      onclick={() => (deciding = true)}>{room.round.name}{room.round.due ? `, ${room.round.due}` : ''}</button
-    >
-  {/if}
-  {#if room && (room.studio || review.may('sign_off'))}
-    <Button look="main" class="decide" onclick={() => (deciding = true)}
-      >{decided || (room.studio ? 'Ask for sign-off' : 'Sign off …')}</Button
-    >
-  {/if}
-  {#if room}<button class="word" onclick={() => (exchange = true)}>Out and in</button>{/if}
-  <Button look="quiet" class="help" aria-label="Keys" onclick={() => (keys = true)}><kbd class="key">?</kbd></Button>
-</header>
+<Top
+  {back}
+  {things}
+  {place}
+  {chosen}
+  {same}
+  {count}
+  more={more && { left: count - items.length, load: more }}
+  {to}
+  playsOn={things.length > 1 && plays}
+  bind:through
+  {review}
+  {room}
+  {against}
+  {addressOf}
+  {sitting}
+  decide={() => (deciding = true)}
+  exchange={() => (exchange = true)}
+  help={() => (keys = true)}
+/>
 
 <main class:still={!plays}>
   {#if review.gone}<p class="problem" role="alert">{review.problem}</p>
@@ -505,118 +438,6 @@
 {#snippet something()}{#if thing && chosen}{@render thing(chosen)}{/if}{/snippet}
 
 <style>
-  header {
-    display: flex;
-    align-items: center;
-    gap: var(--s-3) var(--s-8);
-    min-height: 48px;
-    padding: 0 var(--s-8);
-    border-bottom: 1px solid var(--line);
-  }
-  header > a {
-    color: var(--muted);
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    max-width: 26ch;
-  }
-  header > a:hover {
-    color: var(--ink);
-  }
-  nav {
-    display: flex;
-    align-items: center;
-    gap: var(--s-3);
-    min-width: 0;
-  }
-  .pieces {
-    margin-right: auto;
-  }
-  nav :global(.select) {
-    width: min(260px, 24vw);
-  }
-  nav :global(:is(.field, .button)) {
-    min-height: 32px;
-    padding-block: var(--s-0);
-  }
-  nav .figure,
-  .word {
-    white-space: nowrap;
-  }
-  .word {
-    color: var(--muted);
-    font-size: var(--t-small);
-    min-height: 28px;
-  }
-  .word[aria-pressed='true'] {
-    color: var(--main);
-    text-decoration: underline;
-    text-underline-offset: 4px;
-  }
-  header > .compare-link {
-    flex: none;
-    max-width: none;
-    color: var(--ink);
-    font-size: var(--t-small);
-    text-decoration: underline;
-    text-underline-offset: 4px;
-    white-space: nowrap;
-  }
-  .here {
-    display: flex;
-    align-items: center;
-    gap: var(--s-2);
-    color: var(--seen);
-    font-size: var(--t-small);
-    white-space: nowrap;
-    overflow: hidden;
-  }
-  .here i {
-    flex: none;
-    width: 8px;
-    height: 8px;
-    border-radius: 50%;
-    background: currentcolor;
-  }
-  .here[aria-pressed='true'] {
-    text-decoration: underline;
-    text-underline-offset: 4px;
-  }
-  .round {
-    color: var(--late);
-    font-size: var(--t-small);
-    white-space: nowrap;
-  }
-  .round.signed {
-    color: var(--main);
-  }
-  header :global(.decide) {
-    min-height: 32px;
-    padding-block: var(--s-0);
-    white-space: nowrap;
-  }
-  .tabs {
-    flex: none;
-    gap: 0;
-  }
-  .tabs a {
-    border: 1px solid var(--line);
-    padding: var(--s-0) var(--s-4);
-    margin-left: -1px;
-    font-size: var(--t-small);
-    line-height: 24px;
-  }
-  .tabs a:hover {
-    background: var(--surface);
-  }
-  .tabs .with {
-    border-style: dashed;
-    border-color: var(--ink);
-  }
-  .tabs a[aria-current] {
-    background: var(--ink);
-    color: var(--ground);
-  }
   main {
     display: flex;
     flex-direction: column;
@@ -707,21 +528,6 @@
     }
     .note {
       padding-top: var(--s-4);
-    }
-    header {
-      flex-wrap: wrap;
-      padding: var(--s-3) var(--s-7);
-    }
-    .pieces {
-      width: 100%;
-      margin: 0;
-    }
-    nav :global(.select) {
-      flex: 1;
-      width: auto;
-    }
-    header :global(.help) {
-      display: none;
     }
   }
 </style>

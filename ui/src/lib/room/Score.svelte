@@ -8,6 +8,7 @@
   import type { Transport } from '$lib/player/transport.svelte';
   import Waveform from '$lib/ui/Waveform.svelte';
   import { untrack, type Snippet } from 'svelte';
+  import { lights } from './lights';
   import type { Laid } from './review.svelte';
   import { follow, lanes as laneOf, marks as marksOf, slide, zoom, type View } from './score';
 
@@ -127,11 +128,11 @@
   {#if map}<span></span>{@render map(view)}{/if}
   {#each lanes as lane (lane.name)}
     <h3 title={lane.name}>{lane.name}</h3>
-    <div class="lane" style:--rows={lane.rows}>
+    <div class="lane" style:--rows={lane.rows} {@attach lights(lit, lane.notes)}>
       {#each lane.notes as { note, left, width: wide, room, row } (note.id)}
         <button
+          data-note={note.id}
           class:done={note.done}
-          class:lit={lit.includes(note.id)}
           class:spans={wide > 0}
           class:own={note.private}
           class:unsure={note.carried && !note.carried.sure}
@@ -257,7 +258,7 @@
   .lane button:hover {
     background: var(--surface);
   }
-  .lane .lit {
+  .lane :global([data-lit]) {
     color: var(--late);
   }
   .lane .own {

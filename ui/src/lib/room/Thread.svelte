@@ -127,32 +127,10 @@
     >
   {/if}
   {#if editing === note.id}
-    <form class="edit" onsubmit={(e) => save(e, note)}>
-      <Area
-        bind:box
-        bind:value={text}
-        rows={3}
-        aria-label="Your note"
-        onkeydown={(e) => e.key === 'Escape' && (e.stopPropagation(), (editing = ''))}
-      />
-      {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-      <Button look="main">Save</Button>
-      <Button look="quiet" onclick={() => (editing = '')}>Leave it</Button>
-    </form>
+    {@render rewording(note, 3, 'Your note')}
   {:else if note.body}<h2 class:done={note.done}>{note.body}</h2>
   {:else if !note.attached.length}<h2 class="muted">{note.says}</h2>{/if}
-  {#each note.attached as a (a.id)}
-    {#if a.kind === 'voice'}<Said voice={a} src={seat.attached(a.id)} who={note.author} />
-    {:else}<a class="shown" href={seat.attached(a.id)} target="_blank" rel="noopener"
-        ><img
-          src={seat.attached(a.id)}
-          alt="Attached by {note.author}"
-          loading="lazy"
-          width={a.width}
-          height={a.height}
-        /></a
-      >{/if}
-  {/each}
+  {@render lying(note)}
   {#if mayNote || note.signs.length}
     <p class="signs">
       {#each signs as sign (sign.name)}
@@ -183,25 +161,9 @@
         {/if}
       </p>
       {#if editing === a.id}
-        <form class="edit" onsubmit={(e) => save(e, a)}>
-          <Area
-            bind:box
-            bind:value={text}
-            rows={2}
-            aria-label="Your answer"
-            onkeydown={(e) => e.key === 'Escape' && (e.stopPropagation(), (editing = ''))}
-          />
-          {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-          <Button look="main">Save</Button>
-          <Button look="quiet" onclick={() => (editing = '')}>Leave it</Button>
-        </form>
+        {@render rewording(a, 2, 'Your answer')}
       {:else}<p class="body">{a.says}</p>{/if}
-      {#each a.attached as at (at.id)}
-        {#if at.kind === 'voice'}<Said voice={at} src={seat.attached(at.id)} who={a.author} />
-        {:else}<a class="shown" href={seat.attached(at.id)} target="_blank" rel="noopener"
-            ><img src={seat.attached(at.id)} alt="Attached by {a.author}" loading="lazy" /></a
-          >{/if}
-      {/each}
+      {@render lying(a)}
     </div>
   {/each}
 </article>
@@ -225,6 +187,36 @@
   {/if}
   <Menu name="More" label="More about this note" {acts} side="top-start" />
 </p>
+
+{#snippet rewording(one: Note, rows: number, label: string)}
+  <form class="edit" onsubmit={(e) => save(e, one)}>
+    <Area
+      bind:box
+      bind:value={text}
+      {rows}
+      aria-label={label}
+      onkeydown={(e) => e.key === 'Escape' && (e.stopPropagation(), (editing = ''))}
+    />
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+    <Button look="main">Save</Button>
+    <Button look="quiet" onclick={() => (editing = '')}>Leave it</Button>
+  </form>
+{/snippet}
+
+{#snippet lying(one: Note)}
+  {#each one.attached as a (a.id)}
+    {#if a.kind === 'voice'}<Said voice={a} src={seat.attached(a.id)} who={one.author} />
+    {:else}<a class="shown" href={seat.attached(a.id)} target="_blank" rel="noopener"
+        ><img
+          src={seat.attached(a.id)}
+          alt="Attached by {one.author}"
+          loading="lazy"
+          width={a.width}
+          height={a.height}
+        /></a
+      >{/if}
+  {/each}
+{/snippet}
 
 <Dialog bind:open={before} title="Words before" size="small">
   {#each former as w (w.until)}

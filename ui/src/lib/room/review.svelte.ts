@@ -1,4 +1,4 @@
-import { Problem, words, type Anchor, type Note, type RoomData } from '$api/client';
+import { Problem, words, type Anchor, type Attachment, type Note, type RoomData } from '$api/client';
 import type { Seat } from './seat';
 
 export type Which = 'open' | 'done' | 'all';
@@ -132,7 +132,8 @@ export interface Begun {
   text: string;
   anchor: Anchor;
   private: boolean;
-  attached: string[];
+  /** what lies at the server already, for a day */
+  attached: Attachment[];
 }
 const keyOf = (item: string) => `aftergust.draft.${item}`;
 export function keepDraft(item: string, draft: Begun | null) {

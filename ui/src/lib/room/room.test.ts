@@ -12,6 +12,7 @@ const page = vi.hoisted(() => ({ url: new URL('http://studio.example/packages/p1
 vi.mock('$app/navigation', () => ({ goto }));
 vi.mock('$app/state', () => ({ page }));
 
+import { lights } from './lights';
 import Room from './Room.svelte';
 import { lanes, marks, slide, zoom, follow } from './score';
 import { lay, type Laid } from './review.svelte';
@@ -194,6 +195,22 @@ describe('a conversation', () => {
     expect(screen.queryByRole('button', { name: /Assign/ })).toBeNull();
   });
 
+  it('keeps what was attached when the tab is closed before it is sent', async () => {
+    const picture = { id: 'pic', kind: 'picture', length_us: 0, peaks: [], width: 4, height: 3 };
+    studio.answers('POST /api/v1/items/*/attached/picture', picture);
+    studio.answers('POST /api/v1/items/*/notes', { id: 'new' });
+    const first = await show();
+    const file = new File(['x'], 'colour.png', { type: 'image/png' });
+    await userEvent.upload(screen.getByLabelText('Picture to attach'), file);
+    await screen.findByAltText('What you attached');
+    first.unmount();
+    await show();
+    expect(screen.getByAltText('What you attached')).toBeVisible();
+    await userEvent.click(screen.getByRole('button', { name: /^Note/ }));
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/items/a.jpg/notes')).toMatchObject([{ attached: ['pic'] }])); // prettier-ignore
+    expect(screen.queryByAltText('What you attached')).toBeNull();
+  });
+
   it('names whom an @ may mean, and takes them by key', async () => {
     await show();
     await userEvent.type(screen.getByRole('textbox', { name: 'Note' }), 'See, @p');
@@ -201,6 +218,22 @@ describe('a conversation', () => {
     await userEvent.keyboard('{ArrowDown}{Enter}');
     expect(screen.getByRole('textbox', { name: 'Note' })).toHaveValue('See, @P. Anstey ');
   });
+});
+
+it('lights the notes at the playhead and no others, whatever is drawn anew', () => {
+  const list = document.createElement('ol');
+  list.innerHTML = ['one', 'two', 'a"b'].map((id) => `<li data-note='${id}'></li>`).join('');
+  const lit = () => [...list.querySelectorAll<HTMLElement>('[data-lit]')].map((e) => e.dataset.note);
+  lights(['one', 'a"b', 'elsewhere'], [1])(list);
+  expect(lit()).toEqual(['one', 'a"b']);
+  lights(['two', 'one'], [1])(list);
+  expect(lit()).toEqual(['one', 'two']);
+  list.firstElementChild!.replaceWith(Object.assign(document.createElement('li')));
+  (list.firstElementChild as HTMLElement).dataset.note = 'one';
+  lights(['two', 'one'], [2])(list);
+  expect(lit()).toEqual(['one', 'two']);
+  lights([], [])(list);
+  expect(lit()).toEqual([]);
 });
 
 describe('the score', () => {

@@ -29,10 +29,13 @@ export class Seat {
     this.base = link ? `/api/v1/r/${link}` : '/api/v1';
   }
   private ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const answer = fetch(this.base + path, {
+    return this.send<T>(path, {
       method,
       ...(body === undefined ? {} : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
-    }).then(async (response) => {
+    });
+  }
+  private send<T>(path: string, request: RequestInit): Promise<T> {
+    const answer = fetch(this.base + path, request).then(async (response) => {
       const text = await response.text();
       const data: unknown = text ? JSON.parse(text) : undefined;
       return response.ok ? { data: data as T, response } : { error: data, response };
@@ -59,12 +62,7 @@ export class Seat {
   assign = (note: string, member: string) => this.ask<void>('PUT', `/notes/${note}/assigned`, { member });
   /** Sends a voice or picture ahead of the note that it will lie at. */
   attach = (item: string, kind: Attachment['kind'], content: Blob) =>
-    need<Attachment>(
-      fetch(`${this.base}/items/${item}/attached/${kind}`, { method: 'POST', body: content }).then(async (response) => {
-        const data: unknown = await response.json();
-        return response.ok ? { data: data as Attachment, response } : { error: data, response };
-      }),
-    );
+    this.send<Attachment>(`/items/${item}/attached/${kind}`, { method: 'POST', body: content });
   /** The address under which notes go out as a file. */
   out(item: string, format: string, wish: { version?: string; open?: boolean; who?: string; start?: string }) {
     const query = new URLSearchParams();
@@ -76,14 +74,7 @@ export class Seat {
   }
   /** Takes notes in from a file, or says what that would do. */
   bring = (item: string, format: string, file: Blob, doIt: boolean) =>
-    need<Brought>(
-      fetch(`${this.base}/items/${item}/in/${format}${doIt ? '?do=yes' : ''}`, { method: 'POST', body: file }).then(
-        async (response) => {
-          const data: unknown = await response.json();
-          return response.ok ? { data: data as Brought, response } : { error: data, response };
-        },
-      ),
-    );
+    this.send<Brought>(`/items/${item}/in/${format}${doIt ? '?do=yes' : ''}`, { method: 'POST', body: file });
   sit = (item: string, at: Schemas['SeatInput']) => this.ask<Schemas['SittingView']>('PUT', `/items/${item}/sit`, at);
   sitting = (item: string) => this.ask<Schemas['SittingView']>('GET', `/items/${item}/sit`);
   /** Said while the page goes away, so nobody waits for an answer. */

@@ -1,6 +1,6 @@
 import type { RoomData } from '$api/client';
 import type { Transport } from '$lib/player/transport.svelte';
-import { Viewing } from '$lib/player/viewing';
+import { telling, Viewing } from '$lib/player/viewing';
 import type { Seat } from './seat';
 
 /** What a Room remembers of watching: where somebody was, in this browser; and for a link, what they saw. */
@@ -26,19 +26,7 @@ class Watching {
     if (!seat.link) return undefined;
     if (this.now?.item === item.id) return this.now.viewing;
     this.now?.viewing.leave();
-    const viewing = new Viewing(
-      (sign) =>
-        fetch(`${seat.base}/items/${item.id}/viewing`, {
-          method: 'POST',
-          keepalive: true,
-          headers: { 'Content-Type': 'application/json' },
-          body: JSON.stringify(sign),
-        }).then(
-          (answer) => answer.ok,
-          () => false,
-        ),
-      () => 0,
-    );
+    const viewing = new Viewing(telling(`${seat.base}/items/${item.id}`));
     this.now = { item: item.id, viewing };
     return viewing;
   }

@@ -14,13 +14,18 @@
     return out;
   });
   const loudest = $derived(Math.max(1, ...heights));
+  const drawn = $derived(
+    heights.map((h, i) => {
+      const tall = 8 + (h / loudest) * 88;
+      return `M${i * 4 + 1.9} ${(50 - tall / 2).toFixed(2)}v${tall.toFixed(2)}`;
+    }),
+  );
+  const heard = $derived(Math.ceil(played * bars));
 </script>
 
 <svg viewBox="0 0 {bars * 4} 100" preserveAspectRatio="none" aria-hidden="true">
-  {#each heights as h, i (i)}
-    {@const tall = 8 + (h / loudest) * 88}
-    <rect x={i * 4 + 0.6} y={50 - tall / 2} width="2.6" height={tall} rx="0.8" class:played={i / bars < played} />
-  {/each}
+  <path class="played" d={drawn.slice(0, heard).join('')} />
+  <path d={drawn.slice(heard).join('')} />
 </svg>
 
 <style>
@@ -29,8 +34,9 @@
     width: 100%;
     height: 100%;
   }
-  rect {
-    fill: var(--main);
+  path {
+    stroke: var(--main);
+    stroke-width: 2.6;
     opacity: 0.55;
   }
   .played {

@@ -6,6 +6,7 @@
   import { upTo } from '$lib/pages';
   import { dress } from '$lib/recipient/dressed';
   import Inside from '$lib/recipient/Inside.svelte';
+  import { further, itemsOf, present } from '$lib/recipient/inside';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import { zone } from '$lib/time';
@@ -20,19 +21,15 @@
   let visited = false;
   const door = $derived(guest?.standing.startsWith('need_'));
 
-  const items = (after: string) =>
-    need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
   async function more() {
-    if (!guest?.next) return;
-    const next = await items(guest.next);
-    guest = { ...guest, items: [...guest.items, ...next.items], next: next.next };
+    if (guest) guest = await further(link, guest);
   }
   async function load() {
     try {
       if (!guest)
         await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } })).then(() => (visited = true));
       const first = await need(api.GET('/api/v1/r/{link}', path));
-      guest = { ...first, ...(await upTo(first, (all) => all.length >= (guest?.items.length ?? 0), items)) };
+      guest = { ...first, ...(await upTo(first, (all) => all.length >= (guest?.items.length ?? 0), itemsOf(link))) };
       if (!guest.standing && !visited) await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } }));
       if (!guest.standing && (guest.rights ?? []).includes('see'))
         notes = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
@@ -62,20 +59,7 @@
   $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
   live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
-  // While the page is in front the studio knows that somebody is here, and for half a minute after.
-  $effect(() => {
-    if (!inside) return;
-    const say = () => {
-      if (document.visibilityState === 'visible') void fetch(`/api/v1/r/${link}/here`, { method: 'POST' }).catch(() => undefined); // prettier-ignore
-    };
-    say();
-    const timer = setInterval(say, 20_000);
-    document.addEventListener('visibilitychange', say);
-    return () => {
-      clearInterval(timer);
-      document.removeEventListener('visibilitychange', say);
-    };
-  });
+  $effect(() => (inside ? present(link) : undefined));
   // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
   $effect(() => {
     if (inside || !guest || (door && !guest.asked)) return;

@@ -5,6 +5,7 @@
   import { page } from '$app/state';
   import { api, need, Problem, words, type GuestItem, type GuestPage, type Item } from '$api/client';
   import { upTo } from '$lib/pages';
+  import { further, itemsOf, present } from '$lib/recipient/inside';
   import Room from '$lib/room/Room.svelte';
   import { Seat } from '$lib/room/seat';
   import { untrack } from 'svelte';
@@ -14,12 +15,8 @@
   let guest = $state.raw<GuestPage>();
   let problem = $state('');
 
-  const items = (after: string) =>
-    need(api.GET('/api/v1/r/{link}/items', { params: { path: { link }, query: { after } } }));
   async function more() {
-    if (!guest?.next) return;
-    const next = await items(guest.next);
-    guest = { ...guest, items: [...guest.items, ...next.items], next: next.next };
+    if (guest) guest = await further(link, guest);
   }
   async function load() {
     try {
@@ -28,7 +25,7 @@
       if (first.standing) return void goto(`/r/${link}`, { replaceState: true });
       const enough = (all: GuestItem[]) =>
         all.length >= (guest?.items.length ?? 0) && (!wanted || all.some((i) => i.id === wanted));
-      guest = { ...first, ...(await upTo(first, enough, items)) };
+      guest = { ...first, ...(await upTo(first, enough, itemsOf(link))) };
       problem = '';
     } catch (thrown) {
       if (thrown instanceof Problem && thrown.status === 404) void goto(`/r/${link}`, { replaceState: true });
@@ -38,16 +35,8 @@
   $effect(() => {
     if (link) untrack(() => void load());
   });
-  // While it is in front the studio knows that somebody is here, and for half a minute after.
-  $effect(() => {
-    if (!guest) return;
-    const say = () => {
-      if (document.visibilityState === 'visible') void fetch(`/api/v1/r/${link}/here`, { method: 'POST' }).catch(() => undefined); // prettier-ignore
-    };
-    say();
-    const timer = setInterval(say, 20_000);
-    return () => clearInterval(timer);
-  });
+  const inside = $derived(Boolean(guest));
+  $effect(() => (inside ? present(link) : undefined));
 </script>
 
 <svelte:head><title>Room · {guest?.title ?? ''}</title></svelte:head>

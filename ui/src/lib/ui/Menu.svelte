@@ -26,6 +26,8 @@
     side?: 'bottom-start' | 'bottom-end' | 'top-start' | 'right-start';
     class?: string;
   }
+  // The slip says by a late event that it stands open. It may only fold by itself: whoever was quicker than that event
+  // would have it open again.
   const id = $props.id();
   let { name, acts, label, look = 'quiet', side = 'bottom-start', class: where = '', children }: Props = $props();
   let open = $state(false);
@@ -69,7 +71,7 @@
   <span hidden id="{id}-at"></span>
   <Dropdown
     simple
-    bind:isOpen={open}
+    bind:isOpen={() => open, (to) => (open = open && to)}
     triggeredBy="#{CSS.escape(id)}-at"
     reference="#{CSS.escape(id)}"
     placement={side}

@@ -12,6 +12,8 @@
     children: Snippet;
     class?: string;
   }
+  // The slip says by a late event that it stands open. It may only fold by itself: whoever was quicker than that event
+  // would have it open again.
   const id = $props.id();
   let {
     name,
@@ -38,7 +40,7 @@
   <Button {id} {look} aria-expanded={open} onclick={toggle}>{name}</Button>
   <span hidden id="{id}-at"></span>
   <Popover
-    bind:isOpen={open}
+    bind:isOpen={() => open, (to) => (open = open && to)}
     trigger="click"
     triggeredBy="#{CSS.escape(id)}-at"
     reference="#{CSS.escape(id)}"

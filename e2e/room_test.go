@@ -203,6 +203,11 @@ func TestAReviewOfThreePeople(t *testing.T) {
 	hanne.press("Signed off")
 	marit.sees("Signed off ✓")
 	hanne.sees("Signed off ✓")
+	hanne.press("Signed off ✓")
+	hanne.press("All 2 of the round")
+	hanne.sees("harbour.jpg, version 1")
+	hanne.isAccessible("deciding of the whole round")
+	hanne.press("Sign all 2 off")
 
 	// Out in each format, and in again with nothing changed.
 	before := roomOf(t, s, film)
@@ -229,6 +234,50 @@ func TestAReviewOfThreePeople(t *testing.T) {
 	marit.press("Out and in")
 	marit.sees("Printable list")
 	marit.isAccessible("notes out and in")
+
+	// The package says who decided what.
+	marit.does(chromedp.Navigate(s.Base + "/packages/" + p.ID + "?show=rounds"))
+	apptest.Eventually(t, "both are signed off by Hanne", func() bool {
+		return asks[int](marit, `document.querySelectorAll('table .signed_off').length`) == 2
+	})
+	marit.isAccessible("the rounds of a package")
+}
+
+func TestASoundGoesOnWhileOneLooksElsewhere(t *testing.T) {
+	s := studio(t)
+	sound := filepath.Join(t.TempDir(), "theme.wav")
+	out, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-f", "lavfi", "-i", "sine=f=220:d=60", sound).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	p := s.Send(t, s.Pack(t, []string{sound, still(t)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"}}))
+	apptest.Eventually(t, "previews are made", func() bool {
+		p = s.Package(t, p.ID)
+		return p.Items[0].MediaState == "ready" && p.Items[1].MediaState == "ready"
+	})
+	link := s.Base + "/r/" + p.Recipients[0].Token()
+	hanne := somebody(t, 390, 844, true)
+	at := func() float64 {
+		return asks[float64](hanne, `(a => a && !a.paused ? a.currentTime : -1)(document.querySelector('body > audio'))`)
+	}
+	hanne.does(chromedp.Navigate(link + "/room?item=" + p.Items[0].ID))
+	hanne.press("Play")
+	apptest.Eventually(t, "it plays", func() bool { return asks[float64](hanne, `document.querySelector('.room audio').currentTime`) > 0.5 })
+	// Another item, then the page of the package: it goes on, and on.
+	hanne.press("Next piece")
+	apptest.Eventually(t, "it goes on while a still is looked at", func() bool { return at() > 1 })
+	hanne.isAccessible("a sound that goes on")
+	hanne.press("‹")
+	before := at()
+	apptest.Eventually(t, "it goes on", func() bool { return at() > before+1 })
+	hanne.taps(`document.querySelector('.elsewhere a')`)
+	apptest.Eventually(t, "it goes on where it is looked at again", func() bool {
+		return asks[float64](hanne, `(a => a && !a.paused ? a.currentTime : 0)(document.querySelector('.room audio'))`) > before+1
+	})
+	assert.Equal(t, -1.0, at(), "and nowhere else")
+	// What is stopped plays nowhere.
+	hanne.press("Next piece")
+	apptest.Eventually(t, "it goes on", func() bool { return at() > 0 })
+	s.Do(t, "POST", "/packages/"+p.ID+"/stop", nil, nil)
+	apptest.Eventually(t, "it is cut", func() bool { return at() == -1 })
 }
 
 func still(t *testing.T) string {

@@ -158,8 +158,8 @@ func TestAZoneIsOneOfTheDatabase(t *testing.T) {
 
 func TestHoldsAreAsLongAsThePeopleAreTold(t *testing.T) {
 	const day = 24 * time.Hour
-	assert.Equal(t, []time.Duration{14 * day, 30 * day, 7 * day, 30 * day, time.Hour, 8 * day, day, 7 * day},
-		[]time.Duration{HoldAfterEnd, LetGoHold, AbandonedUpload, UploadRecord, ClearingGrace, LeftBehind, LeftWork, ChosenHold})
+	assert.Equal(t, []time.Duration{14 * day, 30 * day, 7 * day, 30 * day, time.Hour, 8 * day, day, 7 * day, 730 * day},
+		[]time.Duration{HoldAfterEnd, LetGoHold, AbandonedUpload, UploadRecord, ClearingGrace, LeftBehind, LeftWork, ChosenHold, ViewingRecord})
 }
 
 func TestAnEndThatWaitsNamesTheLatestAndIsReachedByWhatPeopleDo(t *testing.T) {

@@ -74,6 +74,7 @@ var underLinks = map[string]string{
 	"PUT /api/v1/r/{link}/notes/{id}/done":             "note",
 	"PUT /api/v1/r/{link}/notes/{id}/place":            "note",
 	"POST /api/v1/r/{link}/items/{item}/verdict":       "sign_off",
+	"POST /api/v1/r/{link}/verdict":                    "sign_off",
 	"GET /api/v1/r/{link}/items/{id}/sit":              "see",
 	"PUT /api/v1/r/{link}/items/{id}/sit":              "see",
 	"DELETE /api/v1/r/{link}/items/{id}/sit":           "see",

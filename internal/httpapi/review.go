@@ -292,6 +292,7 @@ type roomView struct {
 	Before   string        `json:"before" doc:"id of the version before; empty for none"`
 	Decided  []decidedView `json:"decided" doc:"sign-offs of it, the last first"`
 	Round    *roundNowView `json:"round,omitempty" doc:"the round of the package that is open; left out where there is none"`
+	Used     *roundsUsed   `json:"used,omitempty" doc:"rounds of the project; for the studio"`
 }
 
 func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
@@ -321,6 +322,13 @@ func (a *API) room(ctx context.Context, p reviewing.Party, in *struct {
 		return nil, err
 	} else if ok {
 		v.Round = new(viewRound(round, p))
+	}
+	if p.InStudio() {
+		used, err := a.roundsUsed(ctx, p, r.Content.ParcelID)
+		if err != nil {
+			return nil, err
+		}
+		v.Used = &used
 	}
 	for _, g := range r.Versions {
 		v.Versions = append(v.Versions, roomVersion{g.ID, g.Number, g.Label, g.At, g.Now, look(g.ID)})

@@ -45,23 +45,51 @@ type roundNowView struct {
 	Says     string            `json:"says" doc:"where it stands, in words"`
 	Waits    []string          `json:"waits" doc:"names of those who have not decided on everything"`
 	Versions []string          `json:"versions" doc:"ids of what it bundles"`
+	Items    []roundItem       `json:"items" doc:"what it bundles, in the order of the package"`
 	Lines    []string          `json:"lines" doc:"ids of those who are asked"`
 	Asked    bool              `json:"asked" doc:"whoever looks is asked"`
 	BeganAt  time.Time         `json:"began_at"`
 	ClosedAt *time.Time        `json:"closed_at"`
-	Project  string            `json:"project" doc:"id; empty where the package lies in none"`
+}
+
+// A roundItem is an item that a round bundles, in the version that it bundles.
+type roundItem struct {
+	ID      string `json:"id" doc:"of the item of the package"`
+	Name    string `json:"name"`
+	Version string `json:"version"`
+	Number  int    `json:"number" doc:"of the version"`
+	Given   bool   `json:"given" doc:"the package gives it still"`
+	Now     bool   `json:"now" doc:"and in this version; otherwise there is a newer one"`
+}
+
+// roundsUsed is how many rounds there were where a package belongs.
+type roundsUsed struct {
+	Project string `json:"project" doc:"id; empty where the package lies in none"`
+	Agreed  int    `json:"agreed" doc:"0: no number"`
+	Used    int    `json:"used"`
+}
+
+func (a *API) roundsUsed(ctx context.Context, p reviewing.Party, parcel string) (roundsUsed, error) {
+	c, err := a.Rounds.Count(ctx, p, parcel)
+	return roundsUsed{c.ProjectID, c.Agreed, c.Used}, err
 }
 
 func viewRound(r reviewing.RoundNow, p reviewing.Party) roundNowView {
-	return roundNowView{ID: r.ID, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt, Message: r.Message,
-		State: r.State, Says: r.Says, Waits: orEmpty(r.Waits),
+	items := make([]roundItem, len(r.Bundle))
+	for i, b := range r.Bundle {
+		items[i] = roundItem{b.ContentID, b.Name, b.VersionID, b.Number, b.Given, b.Now}
+	}
+	return roundNowView{ID: r.ID, Items: items, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt,
+		Message: r.Message,
+		State:   r.State, Says: r.Says, Waits: orEmpty(r.Waits),
 		Versions: orEmpty(r.Versions), Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
-		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt, Project: r.ProjectID}
+		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt}
 }
 
 type roundsView struct {
 	Rounds  []roundNowView `json:"rounds" doc:"the last first"`
 	Decided []decidedView  `json:"decided" doc:"sign-offs, the last first"`
+	Used    roundsUsed     `json:"used"`
 }
 
 type roundInput struct {
@@ -84,7 +112,22 @@ type verdictInput struct {
 	}
 }
 
+type roundVerdict struct {
+	ByLink
+	Body struct {
+		Round   string         `json:"round" doc:"id of the round that is open"`
+		Verdict review.Verdict `json:"verdict"`
+		Line    string         `json:"line,omitempty" maxLength:"2000"`
+	}
+}
+
 func (a *API) roundOperations() {
+	add(a, guestOp(http.MethodPost, "/verdict", "recipient-decide-round", "Sign off all that the open round bundles, or say that changes are wanted"), asEntrant(a,
+		func(in *roundVerdict) string { return in.Link },
+		func(ctx context.Context, e receive.Entrant, in *roundVerdict) (*body[[]decidedView], error) {
+			all, err := a.Rounds.SignOffRound(ctx, e, in.Body.Round, in.Body.Verdict, in.Body.Line)
+			return &body[[]decidedView]{viewDecided(all, reviewing.Guest(e))}, err
+		}))
 	add(a, guestOp(http.MethodPost, "/items/{item}/verdict", "recipient-decide", "Sign an item off, or say that changes are wanted"), asEntrant(a,
 		func(in *verdictInput) string { return in.Link },
 		func(ctx context.Context, e receive.Entrant, in *verdictInput) (*body[decidedView], error) {
@@ -117,8 +160,12 @@ func (a *API) roundsOf(ctx context.Context, p reviewing.Party, parcel string) (*
 	if err != nil {
 		return nil, err
 	}
+	used, err := a.roundsUsed(ctx, p, parcel)
+	if err != nil {
+		return nil, err
+	}
 	decided, err := a.Rounds.SignOffs(ctx, p, parcel, "")
-	out := roundsView{Rounds: []roundNowView{}, Decided: viewDecided(decided, p)}
+	out := roundsView{Rounds: []roundNowView{}, Decided: viewDecided(decided, p), Used: used}
 	for _, r := range rounds {
 		out.Rounds = append(out.Rounds, viewRound(r, p))
 	}

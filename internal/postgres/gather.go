@@ -160,6 +160,7 @@ func (q *queries) Sweep(ctx context.Context, now time.Time) error {
 		{"delete from door_code where expires_at < $1", []any{now.Add(-24 * time.Hour)}},
 		{"delete from confirm_code where expires_at < $1", []any{now.Add(-24 * time.Hour)}},
 		{"delete from notice where at < $1 and (batch is not null or due_at is null)", []any{now.Add(-expiry.NoticeRecord)}},
+		{"delete from viewing where began_at < $1", []any{now.Add(-expiry.ViewingRecord)}},
 		{"delete from hook_delivery where at < $1", []any{now.Add(-expiry.HookRecord)}},
 		{"delete from present where until < $1", []any{now}},
 		{"delete from selection where created_at < $1", []any{now.Add(-expiry.ChosenHold)}},

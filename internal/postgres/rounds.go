@@ -69,6 +69,19 @@ func (q *queries) RoundsOf(ctx context.Context, parcel string) ([]review.Round, 
 	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Round])
 }
 
+func (q *queries) Bundled(ctx context.Context, parcel string, open bool) ([]review.Bundled, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select rv.round_id, rv.content_id, rv.version_id, i.name, v.number, b.sha256, pi.withdrawn_at is null as given,
+		       pi.withdrawn_at is null and coalesce(pi.pinned_version_id, i.current_version_id) = rv.version_id as now
+		from round r join round_version rv on rv.round_id = r.id join parcel_item pi on pi.id = rv.content_id
+		join item i on i.id = pi.item_id join version v on v.id = rv.version_id join blob b on b.id = v.blob_id
+		where r.parcel_id = $1 and (r.closed_at is null or not $2) order by rv.round_id, rv.position`, parcel, open)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[review.Bundled])
+}
+
 func (q *queries) CloseRound(ctx context.Context, id string, at *time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, "update round set closed_at = $2 where id = $1", id, at)
 	return err

@@ -51,6 +51,18 @@ type Round struct {
 	Lines     []string // who is asked
 }
 
+// A Bundled is a version that a round bundles.
+type Bundled struct {
+	RoundID   string
+	ContentID string
+	VersionID string
+	Name      string // of the item
+	Number    int    // of the version
+	SHA256    []byte // of the version; nil while it was not reckoned
+	Given     bool   // the package gives it still
+	Now       bool   // and in this version
+}
+
 // RoundStore is what Rounds need of the database.
 type RoundStore interface {
 	ground.Records
@@ -63,6 +75,8 @@ type RoundStore interface {
 	ProjectOf(ctx context.Context, parcel string) (project string, agreed, used int, err error)
 	InsertRound(ctx context.Context, r Round, contents []string) error
 	RoundsOf(ctx context.Context, parcel string) ([]Round, error)
+	// Bundled is what the rounds of a package bundle, or only the one that is open, in the order of the package.
+	Bundled(ctx context.Context, parcel string, open bool) ([]Bundled, error)
 	CloseRound(ctx context.Context, id string, at *time.Time) error
 	SetRoundsAgreed(ctx context.Context, studio, place string, n int) (ok bool, err error)
 	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
@@ -90,34 +104,94 @@ const maxLine = 1000
 func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, version string, verdict review.Verdict,
 	line string) (SignOff, error) {
 	c, err := s.review.receive.Reach(ctx, e, contentID, right.SignOff)
-	if err == nil {
-		err = Guest(e).writes()
-	}
 	if err != nil {
 		return SignOff{}, err
 	}
+	if line, err = judged(e, verdict, line); err != nil {
+		return SignOff{}, err
+	}
+	if version != c.VersionID {
+		return SignOff{}, ground.Clash("newer_version", "There is a newer version of this. Look at it first; nothing was decided.")
+	}
+	d := s.decision(e, verdict, line)
+	d.ContentID, d.VersionID, d.Number, d.SHA256 = c.ID, c.VersionID, c.Number, c.SHA256
+	return d, s.store.Tx(ctx, func(ctx context.Context) error { return s.decide(ctx, e, d) })
+}
+
+// SignOffRound writes down what an entrant decides of all that a round bundles. It must be the
+// one that is open, and everything in it must be as it was when the round began: who decides of
+// all at once has seen nothing newer. What is not given any more is left out.
+func (s *Rounds) SignOffRound(
+	ctx context.Context, e receive.Entrant, round string, verdict review.Verdict, line string,
+) ([]SignOff, error) {
+	if err := receive.Refusal(e.Decide(right.SignOff, false, s.now())); err != nil {
+		return nil, err
+	}
+	line, err := judged(e, verdict, line)
+	if err != nil {
+		return nil, err
+	}
+	var out []SignOff
+	return out, s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // a version that comes meanwhile, a round that closes
+			return err
+		}
+		all, err := s.store.Bundled(ctx, e.Parcel.ID, true)
+		if err != nil {
+			return err
+		}
+		for _, b := range all {
+			switch {
+			case b.RoundID != round || !b.Given:
+				continue
+			case !b.Now:
+				return ground.Clash("newer_version", "There is a newer version of "+b.Name+" than the one in this round. "+
+					"Look at it and decide of it by itself; nothing was decided.")
+			}
+			d := s.decision(e, verdict, line)
+			d.ContentID, d.VersionID, d.Number, d.SHA256 = b.ContentID, b.VersionID, b.Number, b.SHA256
+			out = append(out, d)
+		}
+		if len(out) == 0 {
+			return ground.Clash("round_closed", "This round is not open any more. Nothing was decided; look at what is new.")
+		}
+		return s.decide(ctx, e, out...)
+	})
+}
+
+// judged checks a verdict, and gives the line that goes with it as it is kept.
+func judged(e receive.Entrant, verdict review.Verdict, line string) (string, error) {
 	line = strings.TrimSpace(strings.ToValidUTF8(line, ""))
 	switch {
 	case !review.Verdicts.Has(verdict):
-		return SignOff{}, ground.Wrong("verdict", "There is no verdict %q.", verdict)
+		return "", ground.Wrong("verdict", "There is no verdict %q.", verdict)
 	case utf8.RuneCountInString(line) > maxLine:
-		return SignOff{}, ground.Wrong("line", "The line has at most %d characters.", maxLine)
-	case version != c.VersionID:
-		return SignOff{}, ground.Clash("newer_version", "There is a newer version of this. Look at it first; nothing was decided.")
+		return "", ground.Wrong("line", "The line has at most %d characters.", maxLine)
 	}
-	d := SignOff{ID: ground.NewID(), ParcelID: e.Parcel.ID, ContentID: c.ID, VersionID: c.VersionID, Number: c.Number, LineID: e.Line.ID,
-		WayIn: e.Line.WayID, Name: e.Line.Name, Verdict: verdict, Body: line, SHA256: c.SHA256, At: s.now()}
-	kind := event.SignedOff
-	if verdict == review.ChangesWanted {
-		kind = event.ChangesWanted
-	}
-	return d, s.store.Tx(ctx, func(ctx context.Context) error {
+	return line, Guest(e).writes()
+}
+
+// decision is a verdict of an entrant that still lacks what it is of.
+func (s *Rounds) decision(e receive.Entrant, verdict review.Verdict, line string) SignOff {
+	return SignOff{ID: ground.NewID(), ParcelID: e.Parcel.ID, LineID: e.Line.ID, WayIn: e.Line.WayID, Name: e.Line.Name,
+		Verdict: verdict, Body: line, At: s.now()}
+}
+
+// decide keeps verdicts of an entrant, each with an event of its own: each goes on the proof.
+func (s *Rounds) decide(ctx context.Context, e receive.Entrant, all ...SignOff) error {
+	happened := make([]happen.Happening, len(all))
+	for i, d := range all {
 		if err := s.store.InsertSignOff(ctx, d); err != nil {
 			return err
 		}
-		return s.events.Record(ctx, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID,
-			WayIn: d.WayIn, Version: d.VersionID, Place: line})
-	})
+		kind := event.SignedOff
+		if d.Verdict == review.ChangesWanted {
+			kind = event.ChangesWanted
+		}
+		happened[i] = happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID, WayIn: d.WayIn,
+			Version: d.VersionID, Place: d.Body}
+	}
+	return s.events.Record(ctx, happened...)
 }
 
 // Sum is the checksum of the version in hexadecimal; empty while it was not reckoned.
@@ -283,12 +357,28 @@ func (s *Rounds) Agree(ctx context.Context, m account.Member, place string, n in
 	return err
 }
 
-// A RoundNow is a round with where it stands.
+// A RoundNow is a round with what it bundles and where it stands.
 type RoundNow struct {
 	Round
-	Name string
-	Due  string
+	Bundle []Bundled
+	Name   string
+	Due    string
 	review.Standing
+}
+
+// Counted are the rounds of the project in which a package lies; of the package itself where it lies in none.
+type Counted struct {
+	ProjectID    string
+	Agreed, Used int
+}
+
+// Count is how many rounds were agreed and used where a package belongs.
+func (s *Rounds) Count(ctx context.Context, p Party, parcelID string) (c Counted, err error) {
+	if err := s.may(ctx, p, parcelID); err != nil {
+		return c, err
+	}
+	c.ProjectID, c.Agreed, c.Used, err = s.store.ProjectOf(ctx, parcelID)
+	return c, err
 }
 
 // Of are the rounds of a package, the last first.
@@ -300,7 +390,7 @@ func (s *Rounds) Of(ctx context.Context, p Party, parcelID string) ([]RoundNow, 
 	if err != nil {
 		return nil, err
 	}
-	return s.standing(ctx, p, parcelID, rounds)
+	return s.standing(ctx, p, parcelID, rounds, false)
 }
 
 // Open is the round of a package that is open; ok is false where there is none.
@@ -312,15 +402,15 @@ func (s *Rounds) Open(ctx context.Context, p Party, parcelID string) (r RoundNow
 	if err != nil || len(rounds) == 0 || rounds[0].ClosedAt != nil {
 		return r, false, err
 	}
-	now, err := s.standing(ctx, p, parcelID, rounds[:1])
+	now, err := s.standing(ctx, p, parcelID, rounds[:1], true)
 	if err != nil {
 		return r, false, err
 	}
 	return now[0], true, nil
 }
 
-// standing works out where rounds stand.
-func (s *Rounds) standing(ctx context.Context, p Party, parcelID string, rounds []Round) ([]RoundNow, error) {
+// standing works out where rounds stand; open says that only the one that is open is asked for.
+func (s *Rounds) standing(ctx context.Context, p Party, parcelID string, rounds []Round, open bool) ([]RoundNow, error) {
 	if len(rounds) == 0 {
 		return nil, nil
 	}
@@ -332,10 +422,19 @@ func (s *Rounds) standing(ctx context.Context, p Party, parcelID string, rounds 
 	if err != nil {
 		return nil, err
 	}
+	bundled, err := s.store.Bundled(ctx, parcelID, open)
+	if err != nil {
+		return nil, err
+	}
+	in := map[string][]Bundled{}
+	for _, b := range bundled {
+		in[b.RoundID] = append(in[b.RoundID], b)
+	}
 	verdicts := last(decided)
 	out := make([]RoundNow, len(rounds))
 	for i, r := range rounds {
-		out[i] = RoundNow{Round: r, Name: review.RoundName(r.Number, r.Agreed), Due: review.Due(r.DueAt, s.now(), expiry.ZoneOr(p.zone())),
+		out[i] = RoundNow{Round: r, Bundle: in[r.ID], Name: review.RoundName(r.Number, r.Agreed),
+			Due:      review.Due(r.DueAt, s.now(), expiry.ZoneOr(p.zone())),
 			Standing: review.Stand(r.Versions, people(r, lines, verdicts), r.ClosedAt != nil)}
 	}
 	return out, nil

@@ -143,3 +143,73 @@ func TestTwoWhoBeginARoundAtOnceBeginTwoAfterEachOther(t *testing.T) {
 	}
 	assert.Equal(t, []int{1, 5}, []int{open, r[0].Number})
 }
+
+func TestARoundIsSignedOffAsAWhole(t *testing.T) {
+	s := sit(t)
+	s.signs(t)
+	project := s.Project(s.Mara, "Kelpwick Harbour Museum", "Lifeboat")
+	one, two, three := s.File(s.Mara, project.ID, "one.mov", "1"), s.File(s.Mara, project.ID, "two.mov", "2"), s.File(s.Mara, project.ID, "three.mov", "3")
+	p, lines := s.Sent(s.Mara, []string{one.ID, two.ID, three.ID}, "hanne@kelpwick.example")
+	begin := func(items ...string) string {
+		_, err := s.Rounds.Begin(t.Context(), s.Mara, p.ID, reviewing.Plan{Items: items})
+		require.NoError(t, err)
+		all, err := s.Rounds.Of(t.Context(), s.marit, p.ID)
+		require.NoError(t, err)
+		return all[0].ID
+	}
+	decide := func(round string, v review.Verdict) string {
+		_, err := s.Rounds.SignOffRound(t.Context(), s.Enter(lines[0], "1"), round, v, "All of it.")
+		return apptest.Code(t, err)
+	}
+	decided := func() map[string]review.Verdict {
+		all, err := s.Rounds.SignOffs(t.Context(), s.marit, p.ID, "")
+		require.NoError(t, err)
+		out := map[string]review.Verdict{}
+		for _, d := range all {
+			assert.NotEmpty(t, d.Sum(), "each with the checksum of its version")
+			if _, ok := out[d.ContentID]; !ok { // the last comes first
+				out[d.ContentID] = d.Verdict
+			}
+		}
+		return out
+	}
+	_, err := s.Store.Pool().Exec(t.Context(), "update blob set sha256 = sha256(convert_to(id, 'UTF8'))") // no jobs run here
+	require.NoError(t, err)
+	round := begin()
+	assert.Equal(t, "no_right", decide(round, review.SignedOff))
+	may := right.Rights{right.See, right.Note, right.SignOff}
+	_, err = s.Pack.ChangeLine(t.Context(), s.Mara, lines[0].ID, pack.LineEdit{Rights: &may})
+	require.NoError(t, err)
+	assert.Equal(t, "invalid", decide(round, "perhaps"))
+	assert.Equal(t, "round_closed", decide("another", review.SignedOff))
+	elsewhere, err := s.Rounds.Begin(t.Context(), s.Mara, s.parcel.ID, reviewing.Plan{})
+	require.NoError(t, err)
+	assert.Equal(t, "round_closed", decide(elsewhere.ID, review.SignedOff), "the round of another package is none of theirs")
+	assert.Empty(t, decided())
+
+	contents, err := s.Store.Contents(t.Context(), p.ID, pack.Place{}, 10)
+	require.NoError(t, err)
+	require.Len(t, contents, 3)
+	assert.Empty(t, decide(round, review.SignedOff))
+	assert.Len(t, decided(), 3)
+	story, err := s.Follow.Story(t.Context(), s.Mara, p.ID, follow.Moment{}, 3)
+	require.NoError(t, err)
+	for _, e := range story {
+		assert.Equal(t, event.SignedOff, e.Kind, "each of them is told, and goes on the proof")
+	}
+
+	second := begin(contents[0].ID, contents[1].ID)
+	assert.Equal(t, "round_closed", decide(round, review.ChangesWanted), "the first is closed by the second")
+	assert.Empty(t, decide(second, review.ChangesWanted))
+	assert.Equal(t, map[string]review.Verdict{contents[0].ID: review.ChangesWanted, contents[1].ID: review.ChangesWanted,
+		contents[2].ID: review.SignedOff}, decided(), "what the round does not bundle is as it was")
+
+	s.Again(s.Mara, two.ID, "two b.mov", "2b")
+	assert.Equal(t, "newer_version", decide(second, review.SignedOff))
+	assert.Equal(t, review.ChangesWanted, decided()[contents[0].ID], "nothing was decided")
+	require.NoError(t, s.Pack.RemoveItem(t.Context(), s.Mara, contents[1].ID))
+	assert.Empty(t, decide(second, review.SignedOff), "what is not given any more does not stand in the way")
+	assert.Equal(t, review.SignedOff, decided()[contents[0].ID])
+	require.NoError(t, s.Rounds.Close(t.Context(), s.Mara, p.ID))
+	assert.Equal(t, "round_closed", decide(second, review.SignedOff))
+}

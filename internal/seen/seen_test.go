@@ -99,6 +99,25 @@ func TestWhatSomebodySawIsACurveAndStandsInTheLedger(t *testing.T) {
 	assert.Equal(t, "not_found", apptest.Code(t, err))
 }
 
+func TestWhatSomebodyLookedAtIsForgottenAfterTwoYearsAndTheLedgerIsNot(t *testing.T) {
+	s := screen(t)
+	assert.Empty(t, s.saw(t, s.hanne, "long-ago", 0, 0, 0))
+	s.Wait(time.Minute)
+	assert.Empty(t, s.saw(t, s.hanne, "long-ago", 0, 0, 40_000))
+	require.NoError(t, s.Receive.Recorder.Flush(t.Context()))
+	began := s.Now().Add(-time.Minute)
+	for _, at := range []struct {
+		now  time.Time
+		says string
+	}{{began.Add(730*24*time.Hour - time.Second), "saw 0:40 of 1:40, left at 0:40"}, {began.Add(730*24*time.Hour + time.Second), "has not looked at it yet"}} {
+		require.NoError(t, s.Store.Sweep(t.Context(), at.now))
+		assert.Equal(t, at.says, s.of(t).People[0].Says(100_000, 0))
+	}
+	l, err := s.Follow.Ledger(t.Context(), s.Mara, s.parcel.ID, pack.Place{})
+	require.NoError(t, err)
+	assert.Equal(t, "{[0,40000)}", l.Rows[0].Cells[0].Played.String())
+}
+
 func TestNobodySawMoreThanTimeAllows(t *testing.T) {
 	s := screen(t)
 	assert.Empty(t, s.saw(t, s.hanne, "all-at-once", 0, 0, 100_000))

@@ -9,6 +9,7 @@
   import { uploads } from '$lib/uploads.svelte';
   import { live } from '$lib/live.svelte';
   import { notices } from '$lib/notices/notices.svelte';
+  import { elsewhere } from '$lib/player/elsewhere.svelte';
   import Mark from '$lib/ui/Mark.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Wait from '$lib/ui/Wait.svelte';
@@ -84,6 +85,7 @@
 
   async function leave() {
     leaving = true;
+    elsewhere.end();
     await session.signOut();
     await goto('/sign-in');
   }

@@ -2244,6 +2244,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/r/{link}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign off all that the open round bundles, or say that changes are wanted */
+        post: operations["recipient-decide-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/r/{link}/visit": {
         parameters: {
             query?: never;
@@ -4854,6 +4871,8 @@ export interface components {
             stars: components["schemas"]["RoomStars"][];
             /** @description whoever asks is of the studio */
             studio: boolean;
+            /** @description rounds of the project; for the studio */
+            used?: components["schemas"]["RoundsUsed"];
             /** @description the oldest first */
             versions: components["schemas"]["RoomVersion"][];
         };
@@ -4865,6 +4884,21 @@ export interface components {
             /** @description who is asked to sign off */
             lines?: string[];
             message?: string;
+        };
+        RoundItem: {
+            /** @description the package gives it still */
+            given: boolean;
+            /** @description of the item of the package */
+            id: string;
+            name: string;
+            /** @description and in this version; otherwise there is a newer one */
+            now: boolean;
+            /**
+             * Format: int64
+             * @description of the version
+             */
+            number: number;
+            version: string;
         };
         RoundNowView: {
             /**
@@ -4883,14 +4917,14 @@ export interface components {
             /** Format: date-time */
             due_at: string | null;
             id: string;
+            /** @description what it bundles, in the order of the package */
+            items: components["schemas"]["RoundItem"][];
             /** @description ids of those who are asked */
             lines: string[];
             message: string;
             name: string;
             /** Format: int64 */
             number: number;
-            /** @description id; empty where the package lies in none */
-            project: string;
             /** @description where it stands, in words */
             says: string;
             /** @enum {string} */
@@ -4900,11 +4934,30 @@ export interface components {
             /** @description names of those who have not decided on everything */
             waits: string[];
         };
+        RoundVerdictBody: {
+            line?: string;
+            /** @description id of the round that is open */
+            round: string;
+            /** @enum {string} */
+            verdict: "signed_off" | "changes_wanted";
+        };
+        RoundsUsed: {
+            /**
+             * Format: int64
+             * @description 0: no number
+             */
+            agreed: number;
+            /** @description id; empty where the package lies in none */
+            project: string;
+            /** Format: int64 */
+            used: number;
+        };
         RoundsView: {
             /** @description sign-offs, the last first */
             decided: components["schemas"]["DecidedView"][];
             /** @description the last first */
             rounds: components["schemas"]["RoundNowView"][];
+            used: components["schemas"]["RoundsUsed"];
         };
         RowView: {
             /** @description empty where it is for none */
@@ -10966,6 +11019,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TerminalView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "recipient-decide-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundVerdictBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecidedView"][];
                 };
             };
             /** @description Error */

@@ -60,7 +60,9 @@
   const each = $derived(Math.max(least, Math.floor((wide - names) / Math.max(1, columns.length))));
   const fit = $derived(Math.max(1, Math.floor((wide - names) / each)));
   const first = $derived(Math.max(0, Math.floor(at / each) - 1));
-  const shown = $derived(columns.slice(first, first + fit + 3).map((c, i) => ({ ...c, left: (first + i) * each })));
+  // The same column is the same object while one scrolls, so that its cells have nothing to ask anew.
+  const placed = $derived(columns.map((c, i) => ({ ...c, left: i * each })));
+  const shown = $derived(placed.slice(first, first + fit + 3));
   const turn = (by: number) => box?.scrollBy({ left: by * Math.max(1, fit - 1) * each });
 
   // And of the rows: one out of sight is an empty box as high as it was.

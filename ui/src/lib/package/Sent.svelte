@@ -15,6 +15,7 @@
   import Ladder from './Ladder.svelte';
   import Notes from './Notes.svelte';
   import Remind from './Remind.svelte';
+  import Rounds from './Rounds.svelte';
   import People from '$lib/compose/People.svelte';
   import Stop from './Stop.svelte';
   import Story from './Story.svelte';
@@ -33,7 +34,7 @@
   }
   let { parcel = $bindable(), ledger, notes, reload, more, moreLedger }: Props = $props();
 
-  type Show = 'ledger' | 'items' | 'notes' | 'people' | 'story';
+  type Show = 'ledger' | 'items' | 'notes' | 'rounds' | 'people' | 'story';
   let show = $state<Show>((page.url.searchParams.get('show') as Show) ?? 'ledger');
   let extending = $state(false);
   let stopping = $state(false);
@@ -91,6 +92,7 @@
     { id: 'ledger', name: 'Ledger' },
     { id: 'items', name: 'Items' },
     { id: 'notes', name: 'Notes', note: open ? `${open} open` : '' },
+    { id: 'rounds', name: 'Rounds' },
     { id: 'people', name: 'Waybill' },
     { id: 'story', name: 'Story' },
   ] satisfies { id: Show; name: string; note?: string }[]);
@@ -153,6 +155,7 @@
         {#if id === 'ledger'}<Ledger {ledger} count={parcel.count} more={moreLedger} />
         {:else if id === 'items'}<Items bind:parcel {reload} {more} />
         {:else if id === 'notes'}<Notes {parcel} {notes} {reload} />
+        {:else if id === 'rounds'}<Rounds {parcel} />
         {:else if id === 'people'}<div class="people"><People {parcel} {reload} /></div>
         {:else}<Story {parcel} />{/if}
       {/snippet}

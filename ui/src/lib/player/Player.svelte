@@ -20,6 +20,8 @@
     viewing?: Viewing | undefined;
     started?: () => void;
     ended?: () => void;
+    /** takes over what plays when this screen goes, where it is a sound */
+    keep?: ((media: HTMLMediaElement) => void) | undefined;
     /** in the Room: as large as there is room, with all that one works with */
     room?: boolean;
     /** for whoever watches and does not work on it: minutes and seconds, no frames */
@@ -35,6 +37,7 @@
     viewing,
     started,
     ended,
+    keep,
     room = false,
     plain = false,
     transport = new Transport(),
@@ -99,27 +102,42 @@
   });
 
   let first = true;
+  /** a sound that was kept plays on, and none of it is for this screen any more */
+  let kept = false;
+  const here = (act: () => unknown) => () => void (kept || act());
   const on = {
-    onplay() {
+    onplay: here(() => {
       t.on.play();
       if (first) started?.();
       first = false;
-    },
-    onpause() {
+    }),
+    onpause: here(() => {
       t.on.pause();
       viewing?.stop();
-    },
-    onended() {
+    }),
+    onended: here(() => {
       viewing?.stop();
       ended?.();
-    },
-    onseeking: () => viewing?.stop(false),
-    onseeked: t.on.seeked,
-    ontimeupdate: t.on.timeupdate,
-    onloadedmetadata: t.on.loadedmetadata,
+    }),
+    onseeking: here(() => viewing?.stop(false)),
+    onseeked: here(() => t.on.seeked()),
+    ontimeupdate: here(() => t.on.timeupdate()),
+    onloadedmetadata: here(() => t.on.loadedmetadata()),
     onerror: () =>
       (failed = `The ${item.what === 'sound' ? 'sound' : 'film'} does not play here. The original is not touched by that.`),
   };
+
+  // What it was when it came here: when it goes, the screen may already be of something else.
+  const [sound, take] = untrack(() => [item.what === 'sound', keep]);
+  $effect(() => {
+    const media = t.media;
+    return () => {
+      if (!take || !sound || !media || media.paused || media.ended) return;
+      kept = true;
+      t.paused = true;
+      take(media);
+    };
+  });
 
   // The keys of a keyboard, of headphones, of a locked telephone.
   $effect(() => {

@@ -1,12 +1,13 @@
 <!-- Where a note is written, said or drawn: at this frame, over a span, on a spot. -->
 <script lang="ts">
-  import { words, type Anchor, type Attachment, type RoomData } from '$api/client';
+  import { words, type Anchor, type RoomData } from '$api/client';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
   import type { Transport } from '$lib/player/transport.svelte';
   import { untrack } from 'svelte';
+  import Attached from './Attached.svelte';
+  import { Attaching } from './attaching.svelte';
   import { keepDraft, keptDraft } from './review.svelte';
-  import Said from './Said.svelte';
   import type { Seat } from './seat';
   import { colourNames, colours, nowhere, tools, type Tool } from './strokes';
   import Voice from './Voice.svelte';
@@ -41,9 +42,8 @@
   const kept = untrack(() => keptDraft(item));
   let text = $state(kept?.text ?? '');
   let hidden = $state(kept?.private ?? false);
-  let attached = $state.raw<Attachment[]>(kept?.attached ?? []);
-  let recording = $state(false);
-  let busy = $state('');
+  const attaching = untrack(() => new Attaching(seat, item, kept?.attached));
+  let sending = $state(false);
   let problem = $state('');
   let box = $state<HTMLInputElement>();
   let file = $state<HTMLInputElement>();
@@ -53,9 +53,9 @@
   if (kept) untrack(() => (anchor = kept.anchor));
 
   const seen = $derived(Boolean(room.item.facts.width || room.item.pages || room.item.what === 'still'));
-  const begun = $derived(Boolean(text.trim() || attached.length || anchor.strokes?.length));
+  const begun = $derived(Boolean(text.trim() || attaching.all.length || anchor.strokes?.length));
   // What somebody began survives a closed tab.
-  $effect(() => keepDraft(item, { text, anchor, private: hidden, attached }));
+  $effect(() => keepDraft(item, { text, anchor, private: hidden, attached: attaching.all }));
 
   /** The place of a note that is begun now: this frame, or from in to out where they are set. */
   function where(): Anchor {
@@ -73,7 +73,7 @@
   }
   export function begin() {
     if (pauses) transport?.pause();
-    if (!text.trim() && !attached.length) anchor = where();
+    if (!text.trim() && !attaching.all.length) anchor = where();
   }
   export function focus() {
     begin();
@@ -81,7 +81,7 @@
   }
   export function speak() {
     begin();
-    recording = true;
+    attaching.recording = true;
   }
   export function sketch() {
     begin();
@@ -95,7 +95,7 @@
   const here = () => (anchor = where());
   function clear() {
     text = '';
-    attached = [];
+    attaching.clear();
     anchor = {};
     tool = '';
     hidden = false;
@@ -105,16 +105,16 @@
 
   async function send(event: SubmitEvent) {
     event.preventDefault();
-    if (!begun || busy) return;
+    if (!begun || sending || attaching.busy) return;
     if (transport ? !anchor.when : page && !anchor.where) anchor = where();
-    busy = 'Sending';
+    sending = true;
     problem = '';
     try {
       const note = await seat.write(item, {
         anchor,
         text,
         private: hidden,
-        attached: attached.map((a) => a.id),
+        attached: attaching.ids,
         version: room.item.version,
       });
       clear();
@@ -123,24 +123,9 @@
     } catch (thrown) {
       problem = words(thrown);
     }
-    busy = '';
+    sending = false;
   }
-  async function attach(kind: Attachment['kind'], content: Blob) {
-    recording = false;
-    busy = kind === 'voice' ? 'Keeping the voice' : 'Keeping the picture';
-    problem = '';
-    try {
-      attached = [...attached, await seat.attach(item, kind, content)];
-    } catch (thrown) {
-      problem = words(thrown);
-    }
-    busy = '';
-  }
-  export function take(files: FileList | undefined | null) {
-    const picture = [...(files ?? [])].find((f) => f.type.startsWith('image/'));
-    if (picture) void attach('picture', picture);
-    return Boolean(picture);
-  }
+  export const take = (files: FileList | undefined | null) => attaching.take(files);
 
   // Who can be meant by an @ that is being written.
   const meant = $derived(/(?:^|\s)@([^\s@]{0,30})$/.exec(text)?.[1]?.toLowerCase());
@@ -188,20 +173,7 @@
       <button onclick={() => (tool = '')}>Finished drawing</button>
     </div>
   {/if}
-  {#if attached.length || busy}
-    <div class="attached">
-      {#each attached as a (a.id)}
-        <span class="thing">
-          {#if a.kind === 'voice'}<Said voice={a} src={seat.attached(a.id)} />
-          {:else}<img src={seat.attached(a.id)} alt="What you attached" />{/if}
-          <button aria-label="Leave the {a.kind} out" onclick={() => (attached = attached.filter((x) => x !== a))}
-            >×</button
-          >
-        </span>
-      {/each}
-      {#if busy}<span class="muted" role="status">{busy} …</span>{/if}
-    </div>
-  {/if}
+  <Attached {attaching} {seat} />
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {#if offered.length}
     <ul class="names" aria-label="Who is meant">
@@ -212,8 +184,8 @@
       {/each}
     </ul>
   {/if}
-  {#if recording}
-    <Voice made={(voice) => void attach('voice', voice)} left={() => (recording = false)} />
+  {#if attaching.recording}
+    <Voice made={(voice) => void attaching.attach('voice', voice)} left={() => (attaching.recording = false)} />
   {:else}
     <form onsubmit={(e) => void send(e)}>
       {#if anchor.when}
@@ -256,7 +228,7 @@
             }}>Pauses</button
           >{/if}
       </span>
-      <Button look="main" disabled={busy !== ''}>Note <kbd class="key">M</kbd></Button>
+      <Button look="main" disabled={sending || attaching.busy !== ''}>Note <kbd class="key">M</kbd></Button>
     </form>
   {/if}
   <input
@@ -359,25 +331,6 @@
   .colour[aria-pressed='true'] {
     outline: 2px solid var(--late);
     outline-offset: 2px;
-  }
-  .attached {
-    display: flex;
-    flex-wrap: wrap;
-    gap: var(--s-4);
-    align-items: center;
-    padding: var(--s-3) var(--s-4) 0;
-  }
-  .thing {
-    display: flex;
-    align-items: center;
-    gap: var(--s-2);
-  }
-  .thing img {
-    height: 56px;
-    border-radius: var(--radius);
-  }
-  .thing button {
-    min-width: 26px;
   }
   .problem {
     padding: var(--s-3) var(--s-4) 0;

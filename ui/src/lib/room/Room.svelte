@@ -3,13 +3,14 @@
   note at this frame large beside it, and below the score: the notes in lanes, lying where they are in time.
 -->
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { beforeNavigate, goto } from '$app/navigation';
   import { page as address } from '$app/state';
-  import type { Anchor, Item } from '$api/client';
+  import type { Anchor, Item, RoomData } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
   import { formats, playable } from '$lib/formats';
   import Keys from '$lib/Keys.svelte';
   import { live } from '$lib/live.svelte';
+  import { elsewhere } from '$lib/player/elsewhere.svelte';
   import type Player from '$lib/player/Player.svelte';
   import { Transport } from '$lib/player/transport.svelte';
   import { clock, label as labelOf, timelineOf } from '$lib/timecode';
@@ -171,6 +172,11 @@
       if (named) pick(named);
       else if (at) transport.seek(Number(at) * 1e6);
       else if (plays) watching.back(room.item.version, transport);
+      const was = elsewhere.take(room.item.version);
+      if (was && !named && !at) {
+        transport.go(was.at);
+        if (was.plays) void transport.play();
+      }
     });
   });
   $effect(() => {
@@ -178,6 +184,36 @@
     const at = transport.seconds;
     if (version && plays && sought) untrack(() => watching.keep(version, at, transport.length));
   });
+  // What does not play counts by the time that a page of it is in front.
+  const turned = $derived(
+    item && (item.pages > 0 || ['swatch', 'sheet', 'link'].includes(item.what) || item.made.includes('text'))
+      ? item
+      : undefined,
+  );
+  $effect(() => {
+    const mine = turned;
+    if (!mine || !given) return;
+    untrack(() => {
+      watching.of(seat, mine, () => sheet);
+      watching.looked(seat, mine);
+    });
+  });
+  onDestroy(() => watching.leave());
+  // A sound goes on while one looks at something else; not at another version of it, which is heard instead. (When a
+  // screen goes, what it reads of its state is what was before.)
+  let there: URL | undefined;
+  beforeNavigate(({ to }) => (there = to?.url));
+  function keepOf(mine: RoomData['item'], parcel: string) {
+    const room = address.url.pathname;
+    const href = `${room}?item=${mine.id}`;
+    const counts = given;
+    return (media: HTMLMediaElement) => {
+      if (!there || (there.pathname === room && there.searchParams.get('item') === mine.id)) return;
+      const { version, name } = mine;
+      const viewing = counts ? watching.hand(seat, mine) : undefined;
+      elsewhere.keep({ media, version, name, href, live: seat.live, package: parcel, viewing });
+    };
+  }
 
   const shareAddress = $derived(`?item=${chosen?.id ?? ''}${note ? `&note=${note.id}` : ''}`);
   const addressOf = (more: { version?: string; compare?: string }) => {
@@ -266,7 +302,7 @@
 
 <svelte:window
   onkeydown={press}
-  onpagehide={() => sitting.leave()}
+  onpagehide={() => (sitting.leave(), watching.stop())}
   ondragover={(e) => e.dataTransfer?.types.includes('Files') && e.preventDefault()}
   ondrop={drop}
 />
@@ -313,6 +349,7 @@
               viewing={given ? watching.of(seat, item) : undefined}
               started={() => given && watching.looked(seat, item)}
               {ended}
+              keep={keepOf(item, room.package)}
               thing={thing ? something : undefined}
             >
               <Overlay

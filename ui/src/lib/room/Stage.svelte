@@ -16,12 +16,13 @@
     viewing?: Viewing | undefined;
     started?: () => void;
     ended?: () => void;
+    keep?: ((media: HTMLMediaElement) => void) | undefined;
     /** what lies on the picture */
     children: Snippet;
     /** what neither plays nor is a picture */
     thing?: Snippet;
   }
-  let { item, transport, page = $bindable(), player = $bindable(), viewing, started, ended, children, thing }: Props = $props(); // prettier-ignore
+  let { item, transport, page = $bindable(), player = $bindable(), viewing, started, ended, keep, children, thing }: Props = $props(); // prettier-ignore
   const has = (purpose: Item['made'][number]) => item.made.includes(purpose);
   const plays = $derived(playable(item));
   let shape = $state('');
@@ -29,7 +30,7 @@
 </script>
 
 {#if plays && has('proxy')}
-  <Player bind:this={player} {item} room {transport} {viewing} {started} {ended}>{@render children()}</Player>
+  <Player bind:this={player} {item} room {transport} {viewing} {started} {ended} {keep}>{@render children()}</Player>
 {:else if plays && item.media_state !== 'failed'}
   <p class="hint">The proxy is in work. It plays here in a moment.</p>
 {:else if item.media_state === 'failed'}

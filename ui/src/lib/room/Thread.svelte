@@ -7,9 +7,9 @@
   import Area from '$lib/ui/Area.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
-  import Field from '$lib/ui/Field.svelte';
   import Menu, { type Act } from '$lib/ui/Menu.svelte';
   import { tick } from 'svelte';
+  import Answer from './Answer.svelte';
   import type { Laid, Review } from './review.svelte';
   import Said from './Said.svelte';
 
@@ -29,8 +29,6 @@
   const studio = $derived(review.room?.studio ?? false);
   const members = $derived(review.room?.people.filter((p) => p.studio) ?? []);
 
-  let answer = $state('');
-  let hidden = $state(false);
   let editing = $state('');
   let text = $state('');
   let former = $state.raw<Schemas['WordsView'][]>([]);
@@ -43,22 +41,12 @@
   const id = $derived(note.id);
   $effect(() => {
     void id;
-    editing = answer = problem = '';
-    hidden = copied = false;
-    before = false;
+    editing = problem = '';
+    copied = before = false;
   });
 
   const done = () => attempt(() => seat.done(note.id, !note.done));
   export const turnDone = () => mayNote && void done();
-  function reply(event: SubmitEvent) {
-    event.preventDefault();
-    const words = answer.trim();
-    if (!words) return void done();
-    void attempt(async () => {
-      await seat.answer(note.id, words, [], hidden);
-      answer = '';
-    });
-  }
   async function edit(one: Note) {
     editing = one.id;
     text = one.body;
@@ -168,10 +156,7 @@
   {/each}
 </article>
 {#if mayNote}
-  <form class="reply" onsubmit={reply}>
-    <Field aria-label="Answer" placeholder="Answer" bind:value={answer} />
-    <Button look="main">{answer.trim() ? 'Answer' : note.done ? 'Open again' : 'Done'}</Button>
-  </form>
+  {#key note.id}<Answer {review} {note} {attempt} done={() => void done()} />{/key}
 {/if}
 <p class="acts">
   {#if studio}
@@ -181,9 +166,6 @@
       acts={toDo}
       side="top-start"
     />
-  {/if}
-  {#if studio && answer.trim() && !note.private}
-    <button class="small" aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only the studio sees it</button>
   {/if}
   <Menu name="More" label="More about this note" {acts} side="top-start" />
 </p>
@@ -322,8 +304,7 @@
     padding: 0 var(--s-2);
     min-height: 24px;
   }
-  .small:hover,
-  .small[aria-pressed='true'] {
+  .small:hover {
     color: var(--main);
   }
   .edit {
@@ -334,11 +315,6 @@
   }
   .edit :global(textarea) {
     flex-basis: 100%;
-  }
-  .reply {
-    display: flex;
-    gap: var(--s-3);
-    margin-top: var(--s-4);
   }
   .acts {
     display: flex;

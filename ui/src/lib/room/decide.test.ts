@@ -70,8 +70,37 @@ describe('the sign-off', () => {
     expect(await screen.findByText(/Tove, may not sign off/)).toBeInTheDocument();
     await userEvent.click(screen.getByText('Begin the round'));
     await vi.waitFor(() =>
-      expect(studio.sent('POST /api/v1/packages/p1/rounds')).toEqual([{ lines: ['Hanne'], message: '' }]),
+      expect(studio.sent('POST /api/v1/packages/p1/rounds')).toEqual([{ lines: ['Hanne'], items: [], message: '' }]),
     );
+  });
+});
+
+describe('a round', () => {
+  const two = (more: object = {}) => [
+    { id: 'a.mov', name: 'a.mov', version: 'v2', number: 2, given: true, now: true },
+    { id: 'b.mov', name: 'b.mov', version: 'w1', number: 1, given: true, now: true, ...more },
+  ];
+  const round = (items: object[]) =>
+    ({ id: 'r1', name: 'Round 2 of 3', due: '', says: 'waits for Hanne', message: '', items }) as never;
+  const open = (items: object[]) =>
+    render(Decide, { open: true, seat: new Seat('secret'), room: room({ round: round(items) }), changed });
+
+  it('is signed off as a whole', async () => {
+    studio.answers('POST /api/v1/r/secret/verdict', []);
+    open(two());
+    await userEvent.click(screen.getByText('All 2 of the round'));
+    expect(screen.getByText('b.mov, version 1')).toBeInTheDocument();
+    await userEvent.click(screen.getByText('Sign all 2 off'));
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/r/secret/verdict')).toEqual([{ round: 'r1', verdict: 'signed_off', line: '' }])); // prettier-ignore
+  });
+
+  it('is not offered as a whole once one of it has a newer version, or is of one thing', () => {
+    open(two({ now: false }));
+    expect(screen.queryByText(/of the round/)).toBeNull();
+    document.body.innerHTML = '';
+    open(two({ given: false }));
+    expect(screen.queryByText(/of the round/)).toBeNull();
+    expect(screen.getByText('Signed off')).toBeInTheDocument();
   });
 });
 

@@ -135,19 +135,20 @@ export interface Begun {
   /** what lies at the server already, for a day */
   attached: Attachment[];
 }
-const keyOf = (item: string) => `aftergust.draft.${item}`;
-export function keepDraft(item: string, draft: Begun | null) {
+/** What was begun at an item as a note, or at a note as an answer; of is its id. */
+const keyOf = (of: string) => `aftergust.draft.${of}`;
+export function keepDraft(of: string, draft: Begun | null) {
   try {
     if (draft && (draft.text.trim() || draft.attached.length || draft.anchor.strokes?.length))
-      localStorage.setItem(keyOf(item), JSON.stringify(draft));
-    else localStorage.removeItem(keyOf(item));
+      localStorage.setItem(keyOf(of), JSON.stringify(draft));
+    else localStorage.removeItem(keyOf(of));
   } catch {
     // A browser may keep nothing; the draft lives as long as the tab then.
   }
 }
-export function keptDraft(item: string): Begun | null {
+export function keptDraft(of: string): Begun | null {
   try {
-    return JSON.parse(localStorage.getItem(keyOf(item)) ?? 'null') as Begun | null;
+    return JSON.parse(localStorage.getItem(keyOf(of)) ?? 'null') as Begun | null;
   } catch {
     return null;
   }

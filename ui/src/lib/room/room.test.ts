@@ -9,7 +9,7 @@ import { studio } from '../../tests/studio';
 
 const goto = vi.hoisted(() => vi.fn());
 const page = vi.hoisted(() => ({ url: new URL('http://studio.example/packages/p1/room') }));
-vi.mock('$app/navigation', () => ({ goto }));
+vi.mock('$app/navigation', () => ({ goto, beforeNavigate: vi.fn() }));
 vi.mock('$app/state', () => ({ page }));
 
 import { lights } from './lights';
@@ -90,6 +90,22 @@ describe('the Room', () => {
     await vi.waitFor(() => expect(studio.sent('POST /api/v1/notes/one/answers')).toEqual([{ text: 'It is lower now.', attached: [], private: false }])); // prettier-ignore
     await vi.waitFor(() => expect(screen.getByRole('textbox', { name: 'Answer' })).toHaveValue(''));
     expect(studio.asked.filter((a) => a.line === 'GET /api/v1/items/a.jpg/room').length).toBeGreaterThan(2);
+  });
+
+  it('is answered with a picture, and keeps a begun answer while another note is in front', async () => {
+    studio.answers('POST /api/v1/items/a.jpg/attached/picture', { id: 'x1', kind: 'picture', width: 4, height: 3 });
+    studio.answers('POST /api/v1/notes/one/answers');
+    await show([at('one', 1), at('two', 2)]);
+    await userEvent.type(screen.getByRole('textbox', { name: 'Answer' }), 'Like');
+    await userEvent.upload(screen.getByLabelText('Picture to attach to the answer'), new File(['p'], 'p.png', { type: 'image/png' })); // prettier-ignore
+    expect(await screen.findByAltText('What you attached')).toBeInTheDocument();
+    await userEvent.click(screen.getByRole('button', { name: 'Note after' }));
+    expect(screen.getByRole('textbox', { name: 'Answer' })).toHaveValue('');
+    await userEvent.click(screen.getByRole('button', { name: 'Note before' }));
+    expect(screen.getByRole('textbox', { name: 'Answer' })).toHaveValue('Like');
+    await userEvent.type(screen.getByRole('textbox', { name: 'Answer' }), ' this{Enter}');
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/notes/one/answers')).toEqual([{ text: 'Like this', attached: ['x1'], private: false }])); // prettier-ignore
+    await vi.waitFor(() => expect(screen.queryByAltText('What you attached')).toBeNull());
   });
 
   it('keeps what was written where it could not be sent', async () => {

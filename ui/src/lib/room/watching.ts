@@ -21,14 +21,29 @@ class Watching {
     write(version, at < length - 1 ? at : 0);
   }
 
-  /** Tells what somebody who came by a link sees of an item; nothing for the studio. */
-  of(seat: Seat, item: RoomData['item']): Viewing | undefined {
+  /** Tells what somebody who came by a link sees of an item; nothing for the studio. page is which page is in front. */
+  of(seat: Seat, item: RoomData['item'], page: () => number = () => 0): Viewing | undefined {
     if (!seat.link) return undefined;
     if (this.now?.item === item.id) return this.now.viewing;
     this.now?.viewing.leave();
-    const viewing = new Viewing(telling(`${seat.base}/items/${item.id}`));
+    const viewing = new Viewing(telling(`${seat.base}/items/${item.id}`), page);
     this.now = { item: item.id, viewing };
     return viewing;
+  }
+  /** Gives what is told of an item into other hands: it goes on elsewhere. */
+  hand(seat: Seat, item: RoomData['item']): Viewing | undefined {
+    const viewing = this.of(seat, item);
+    this.now = undefined;
+    return viewing;
+  }
+  /** The window goes, perhaps for good: what was seen until now is told. */
+  stop() {
+    this.now?.viewing.stop();
+  }
+  /** The Room is left: what was looked at in it is told. */
+  leave() {
+    this.now?.viewing.leave();
+    this.now = undefined;
   }
   looked(seat: Seat, item: RoomData['item']) {
     if (!seat.link || this.seen[item.version]) return;

@@ -1,0 +1,101 @@
+<!-- Where a note is answered, in words, by voice or with a picture; an empty answer says that the note is done. -->
+<script lang="ts">
+  import Button from '$lib/ui/Button.svelte';
+  import Field from '$lib/ui/Field.svelte';
+  import { untrack } from 'svelte';
+  import Attached from './Attached.svelte';
+  import { Attaching } from './attaching.svelte';
+  import { keepDraft, keptDraft, type Laid, type Review } from './review.svelte';
+  import Voice from './Voice.svelte';
+
+  interface Props {
+    review: Review;
+    note: Laid;
+    attempt: (work: () => Promise<unknown>) => Promise<void>;
+    done: () => void;
+  }
+  let { review, note, attempt, done }: Props = $props();
+  const seat = $derived(review.seat);
+  const id = untrack(() => note.id);
+  const kept = untrack(() => keptDraft(id));
+  const attaching = untrack(() => new Attaching(review.seat, note.item, kept?.attached));
+
+  let text = $state(kept?.text ?? '');
+  let hidden = $state(kept?.private ?? false);
+  let file = $state<HTMLInputElement>();
+  const begun = $derived(Boolean(text.trim() || attaching.all.length));
+
+  // What somebody began survives another note that comes in front, and a closed tab.
+  $effect(() => keepDraft(id, { text, anchor: {}, private: hidden, attached: attaching.all }));
+
+  function send(event: SubmitEvent) {
+    event.preventDefault();
+    if (attaching.busy) return;
+    if (!begun) return done();
+    void attempt(async () => {
+      await seat.answer(id, text.trim(), attaching.ids, hidden);
+      text = '';
+      hidden = false;
+      attaching.clear();
+    });
+  }
+</script>
+
+<Attached {attaching} {seat} />
+{#if attaching.recording}
+  <Voice made={(voice) => void attaching.attach('voice', voice)} left={() => (attaching.recording = false)} />
+{:else}
+  <form class="reply" onsubmit={send}>
+    <Field
+      aria-label="Answer"
+      placeholder="Answer"
+      bind:value={text}
+      onpaste={(e) => attaching.take(e.clipboardData?.files) && e.preventDefault()}
+    />
+    <Button look="main" disabled={attaching.busy !== ''}>{begun ? 'Answer' : note.done ? 'Open again' : 'Done'}</Button>
+  </form>
+  <p class="ways">
+    <button onclick={() => (attaching.recording = true)} aria-label="Answer by voice">Voice</button>
+    <button onclick={() => file?.click()} aria-label="Picture to the answer">Picture</button>
+    {#if review.room?.studio && begun && !note.private}
+      <button aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only the studio sees it</button>
+    {/if}
+  </p>
+{/if}
+<input
+  bind:this={file}
+  class="visually-hidden"
+  type="file"
+  accept="image/*"
+  tabindex="-1"
+  aria-label="Picture to attach to the answer"
+  onchange={(e) => (attaching.take(e.currentTarget.files), (e.currentTarget.value = ''))}
+/>
+
+<style>
+  .reply {
+    display: flex;
+    gap: var(--s-3);
+    margin-top: var(--s-4);
+  }
+  .ways {
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--s-1);
+    font-size: var(--t-small);
+  }
+  .ways button {
+    color: var(--muted);
+    min-height: 26px;
+    padding: 0 var(--s-3) 0 0;
+  }
+  .ways button:hover,
+  .ways [aria-pressed='true'] {
+    color: var(--main);
+  }
+  @media (--middle) {
+    .ways button {
+      min-height: 40px;
+    }
+  }
+</style>

@@ -1,0 +1,48 @@
+<!-- What is to lie at a note or an answer, before it is sent. -->
+<script lang="ts">
+  import type { Attaching } from './attaching.svelte';
+  import Said from './Said.svelte';
+  import type { Seat } from './seat';
+
+  let { attaching, seat }: { attaching: Attaching; seat: Seat } = $props();
+</script>
+
+{#if attaching.all.length || attaching.busy}
+  <div class="attached">
+    {#each attaching.all as a (a.id)}
+      <span class="thing">
+        {#if a.kind === 'voice'}<Said voice={a} src={seat.attached(a.id)} />
+        {:else}<img src={seat.attached(a.id)} alt="What you attached" />{/if}
+        <button type="button" aria-label="Leave the {a.kind} out" onclick={() => attaching.drop(a)}>×</button>
+      </span>
+    {/each}
+    {#if attaching.busy}<span class="muted" role="status">{attaching.busy} …</span>{/if}
+  </div>
+{/if}
+{#if attaching.problem}<p class="problem" role="alert">{attaching.problem}</p>{/if}
+
+<style>
+  .attached {
+    display: flex;
+    flex-wrap: wrap;
+    gap: var(--s-4);
+    align-items: center;
+    padding: var(--s-3) var(--s-4) 0;
+  }
+  .thing {
+    display: flex;
+    align-items: center;
+    gap: var(--s-2);
+  }
+  .thing img {
+    height: 56px;
+    border-radius: var(--radius);
+  }
+  .thing button {
+    min-width: 26px;
+    min-height: 26px;
+  }
+  .problem {
+    padding: var(--s-3) var(--s-4) 0;
+  }
+</style>

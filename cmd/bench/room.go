@@ -177,18 +177,18 @@ func inTheRoom(ctx context.Context, base string, r reviewed) ([]figure, error) {
 	}, nil
 }
 
-// scrubbed is how long each of 240 frames takes while somebody pulls along the score of the
-// Room, and while the same film is sought in a page that holds nothing else. It leaves the Room.
+// scrubbed is how long each frame takes while somebody pulls along the score of the Room, a few
+// times, and while the same film is sought in a page that holds nothing else. It leaves the Room.
 func scrubbed(ctx context.Context) (room, bare []float64, err error) {
-	const each = `const took = []
+	each := fmt.Sprintf(`const took = []
 		let last = await new Promise(requestAnimationFrame)
-		for (let n = 0; n < 240; n++) {
+		for (let turn = 0; turn < %d; turn++) for (let n = 0; n < 240; n++) {
 			move(n)
 			const now = await new Promise(requestAnimationFrame)
 			took.push(now - last)
 			last = now
 		}
-		return took`
+		return took`, runs)
 	room, err = chromedp.Run(ctx, chromedp.Evaluate[[]float64](`(async () => {
 		const track = document.querySelector('.score .time'), box = track.getBoundingClientRect()
 		const at = (n, type) => track.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, button: 0,

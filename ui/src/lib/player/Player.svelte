@@ -331,7 +331,8 @@
     width: 100%;
     height: 150px;
     padding: var(--s-6) var(--s-5);
-    background: var(--empty);
+    --behind: var(--empty);
+    background: var(--behind);
     border-radius: var(--radius) var(--radius) 0 0;
   }
   .start {

@@ -23,6 +23,7 @@
 
 <style>
   .attached {
+    --behind: var(--surface);
     display: flex;
     flex-wrap: wrap;
     gap: var(--s-4);

@@ -64,10 +64,8 @@
   export function move(by: number) {
     if (near) chosen = slide(view, by * (view.to - view.from), length);
   }
-  const under = (event: { clientX: number }) => {
-    const box = track!.getBoundingClientRect();
-    return view.from + ((event.clientX - box.left) / box.width) * (view.to - view.from);
-  };
+  const under = (event: { clientX: number }, box = track!.getBoundingClientRect()) =>
+    view.from + ((event.clientX - box.left) / box.width) * (view.to - view.from);
   function wheel(event: WheelEvent) {
     if (!event.ctrlKey && !event.shiftKey && Math.abs(event.deltaX) <= Math.abs(event.deltaY)) return;
     event.preventDefault();
@@ -81,11 +79,12 @@
     return () => box?.removeEventListener('wheel', wheel);
   });
 
-  let scrubs = $state(false);
+  /** where the time lies on the screen while one scrubs: it is not asked for at each move, which would be a layout */
+  let scrubs: DOMRect | undefined;
   let pending = 0;
   /** At most one seek for each picture of the screen: the newest. */
   function scrub(event: PointerEvent) {
-    const to = Math.max(0, Math.min(under(event), length));
+    const to = Math.max(0, Math.min(under(event, scrubs), length));
     cancelAnimationFrame(pending);
     pending = requestAnimationFrame(() => t.seek(to));
   }
@@ -106,13 +105,13 @@
     bind:clientWidth={width}
     onpointerdown={(e) => {
       if (e.button) return;
-      scrubs = true;
+      scrubs = e.currentTarget.getBoundingClientRect();
       e.currentTarget.setPointerCapture?.(e.pointerId);
       scrub(e);
     }}
     onpointermove={(e) => scrubs && scrub(e)}
-    onpointerup={() => (scrubs = false)}
-    onpointercancel={() => (scrubs = false)}
+    onpointerup={() => (scrubs = undefined)}
+    onpointercancel={() => (scrubs = undefined)}
   >
     {#if wave.length}
       <div class="wave"><Waveform peaks={wave} {bars} played={Math.max(0, Math.min(1, x(head) / 100))} /></div>
@@ -127,7 +126,9 @@
   </div>
   {#if map}<span></span>{@render map(view)}{/if}
   {#each lanes as lane (lane.name)}
-    <h3 title={lane.name}>{lane.name}</h3>
+    <h3 title={lane.more ? `${lane.name}: ${lane.more} more show when you look nearer` : lane.name}>
+      {lane.name}{#if lane.more}<span class="figure">&nbsp;+{lane.more}</span>{/if}
+    </h3>
     <div class="lane" style:--rows={lane.rows} {@attach lights(lit, lane.notes)}>
       {#each lane.notes as { note, left, width: wide, room, row } (note.id)}
         <button
@@ -155,7 +156,7 @@
     </div>
   {/each}
   <div class="head" aria-hidden="true">
-    {#if x(head) >= 0 && x(head) <= 100}<span style:left="{x(head)}%"></span>{/if}
+    {#if x(head) >= 0 && x(head) <= 100}<span style:translate="{x(head)}%"></span>{/if}
   </div>
 </section>
 
@@ -231,8 +232,13 @@
     white-space: nowrap;
     padding-right: var(--s-3);
   }
+  h3 .figure {
+    color: var(--muted);
+    font-weight: 400;
+  }
   .lane {
     position: relative;
+    will-change: transform; /* hundreds of marks, which are not painted anew because something else is */
     height: calc(var(--rows) * 27px + 4px);
     overflow: hidden;
     border-bottom: 1px solid var(--line);
@@ -285,18 +291,18 @@
     pointer-events: none;
     overflow: hidden;
   }
+  /* As wide as the time, so that its share of the time is one of its own width: it moves without a layout or a painting. */
   .head span {
     position: absolute;
-    inset-block: 0;
-    width: 2px;
-    margin-left: -1px;
-    background: var(--ink);
+    inset: 0 0 0 -1px;
+    border-left: 2px solid var(--ink);
+    will-change: translate;
   }
   .head span::before {
     content: '';
     position: absolute;
     top: 0;
-    left: -4px;
+    left: -6px;
     border: 5px solid transparent;
     border-top: 7px solid var(--ink);
   }

@@ -284,6 +284,10 @@ describe('the score', () => {
     const crowd = Array.from({ length: 2000 }, (_, i) => laid(`n${i}`, i * 50));
     expect(lanes(crowd, whole)[0]!.notes.length).toBeLessThan(40);
     expect(lanes(crowd, { from: 0, to: 100_000 })[0]!.notes.length).toBeGreaterThan(500);
+    const long = crowd.map((n, i) => ({ ...n, here: { when: 'span' as const, at_us: i * 5000, until_us: i * 5000 + 4_000_000 } })); // prettier-ignore
+    const most = lanes(long, whole, 2.4)[0]!;
+    expect(most.notes.length).toBeLessThanOrEqual(3 * Math.ceil(100 / 2.4));
+    expect(most.more).toBe(2000 - most.notes.length);
     // What lies over each other lies in rows.
     const same = [laid('a', 1_000_000), span, laid('b', 1_000_000), laid('c', 5_000_000)];
     expect(lanes(same, whole)[0]!).toMatchObject({ rows: 3 });

@@ -52,15 +52,18 @@ export interface Lane {
   name: string;
   notes: Drawn[];
   rows: number;
+  /** those in sight that are not drawn: there is no room for them until one looks nearer */
+  more: number;
 }
-/** At most so many rows in a lane; what does not fit lies over the last. */
+/** At most so many rows in a lane; of what does not fit so much lies over the last that a mark can be pressed. */
 const mostRows = 3;
 /** Closer than this to the one before, in percent, a note has no words: it is a tick. */
 const closest = 1.2;
 
 /**
  * The notes in sight in lanes, one for each person, in the order of their first note; those that were carried along come
- * last. What lies nearer to another than tick, in percent, lies in a row below it, and where that is full it is not drawn.
+ * last. What lies nearer to another than tick, in percent, lies in a row below it, and where that is full it is not drawn:
+ * however many notes there are, a lane has at most three marks for each tick.
  */
 export function lanes(notes: Laid[], view: View, tick = 0.12): Lane[] {
   const names: string[] = [];
@@ -87,7 +90,7 @@ export function lanes(notes: Laid[], view: View, tick = 0.12): Lane[] {
       const width = note.here.when === 'span' ? Math.max(0.3, at(ends(note.here)) - left) : 0;
       let row = ended.findIndex((end) => end <= begin);
       if (row < 0 && ended.length < mostRows) row = ended.length;
-      if (row < 0 && !width && begin - (last[0]?.left ?? -1) < tick) continue; // a crowd at one place
+      if (row < 0 && left - (last[mostRows - 1]?.left ?? -tick) < tick) continue; // a crowd at one place
       if (row < 0) row = mostRows - 1;
       ended[row] = begin + Math.max(width, tick);
       const before = last[row];
@@ -96,6 +99,6 @@ export function lanes(notes: Laid[], view: View, tick = 0.12): Lane[] {
       last[row] = one;
       drawn.push(one);
     }
-    return { name, notes: drawn, rows: Math.max(1, ended.length) };
+    return { name, notes: drawn, rows: Math.max(1, ended.length), more: seen.length - drawn.length };
   });
 }

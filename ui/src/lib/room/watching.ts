@@ -5,7 +5,7 @@ import type { Seat } from './seat';
 
 /** What a Room remembers of watching: where somebody was, in this browser; and for a link, what they saw. */
 class Watching {
-  private kept: { version: string; at: number } = { version: '', at: -10 };
+  private kept = { version: '', at: -10, when: 0 };
   private now: { item: string; viewing: Viewing } | undefined;
   private seen: Record<string, boolean> = {};
 
@@ -14,10 +14,11 @@ class Watching {
     const at = Number(read(version));
     if (at > 1) transport.go(at);
   }
-  /** Keeps where they are, to the second; at the end it begins anew. */
+  /** Keeps where they are, to the second, once a second at most; at the end it begins anew. */
   keep(version: string, at: number, length: number) {
-    if (this.kept.version === version && Math.abs(at - this.kept.at) < 1) return;
-    this.kept = { version, at };
+    const { kept } = this;
+    if (kept.version === version && (Math.abs(at - kept.at) < 1 || Date.now() - kept.when < 1000)) return;
+    this.kept = { version, at, when: Date.now() };
     write(version, at < length - 1 ? at : 0);
   }
 

@@ -12,22 +12,11 @@ import (
 
 // secure measures one file down over TLS that we end ourselves, against nginx with the same certificate.
 func (b *benchmark) secure(context.Context) ([]figure, error) {
-	cert, key := filepath.Join(b.dir, "cert.pem"), filepath.Join(b.dir, "key.pem")
-	if out, err := exec.Command("openssl", "req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:P-256", "-nodes", "-days", "2",
-		"-subj", "/CN=localhost", "-keyout", key, "-out", cert).CombinedOutput(); err != nil {
-		return nil, fmt.Errorf("openssl: %w: %s", err, out)
-	}
-	ours, err := freeAddress()
+	ours, err := b.overTLS()
 	if err != nil {
 		return nil, err
 	}
-	if _, err := b.child(ours, []string{"AFTERGUST_ADDR=" + ours, "AFTERGUST_DATABASE_URL=" + b.pg.URL("bench"),
-		"AFTERGUST_BLOBS=" + filepath.Join(b.dir, "blobs"), "AFTERGUST_SMTP_URL=smtp://127.0.0.1:9", "AFTERGUST_MAIL_FROM=bench@lowtide.example",
-		"AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error", "AFTERGUST_WORK=false", "AFTERGUST_BASE_URL=https://" + ours,
-		"AFTERGUST_TLS_CERT=" + cert, "AFTERGUST_TLS_KEY=" + key}, program, "serve"); err != nil {
-		return nil, err
-	}
-	theirs, err := b.secureNginx(cert, key)
+	theirs, err := b.secureNginx(b.certificate())
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +32,7 @@ func (b *benchmark) secure(context.Context) ([]figure, error) {
 				return float64(b.size) / 1e9 / time.Since(began).Seconds(), nil
 			}
 		}
-		x, y, err := pair(down("https://"+ours+b.large.take), down("https://"+theirs+"/large"))
+		x, y, err := pair(down("https://"+ours.address+b.large.take), down("https://"+theirs+"/large"))
 		if err != nil {
 			return nil, err
 		}
@@ -52,6 +41,43 @@ func (b *benchmark) secure(context.Context) ([]figure, error) {
 			spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", ratio), verdict(ratio >= 0.9)})
 	}
 	return figures, nil
+}
+
+// certificate is where the certificate and its key lie with which TLS is measured.
+func (b *benchmark) certificate() (cert, key string) {
+	return filepath.Join(b.dir, "cert.pem"), filepath.Join(b.dir, "key.pem")
+}
+
+// A listener is a server of ours that is asked.
+type listener struct {
+	address string
+	pid     int
+	secure  bool
+}
+
+// overTLS is a second server beside the first that ends TLS itself. It is started once.
+func (b *benchmark) overTLS() (listener, error) {
+	if b.tls.secure {
+		return b.tls, nil
+	}
+	cert, key := b.certificate()
+	if out, err := exec.Command("openssl", "req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:P-256", "-nodes", "-days", "2",
+		"-subj", "/CN=localhost", "-keyout", key, "-out", cert).CombinedOutput(); err != nil {
+		return listener{}, fmt.Errorf("openssl: %w: %s", err, out)
+	}
+	address, err := freeAddress()
+	if err != nil {
+		return listener{}, err
+	}
+	cmd, err := b.child(address, []string{"AFTERGUST_ADDR=" + address, "AFTERGUST_DATABASE_URL=" + b.pg.URL("bench"),
+		"AFTERGUST_BLOBS=" + filepath.Join(b.dir, "blobs"), "AFTERGUST_SMTP_URL=smtp://127.0.0.1:9", "AFTERGUST_MAIL_FROM=bench@lowtide.example",
+		"AFTERGUST_SECRET=" + strings.Repeat("b", 40), "AFTERGUST_LOG=error", "AFTERGUST_WORK=false", "AFTERGUST_BASE_URL=https://" + address,
+		"AFTERGUST_TLS_CERT=" + cert, "AFTERGUST_TLS_KEY=" + key}, program, "serve")
+	if err != nil {
+		return listener{}, err
+	}
+	b.tls = listener{address, cmd.Process.Pid, true}
+	return b.tls, nil
 }
 
 func (b *benchmark) secureNginx(cert, key string) (address string, err error) {

@@ -52,6 +52,7 @@ type benchmark struct {
 	source  string // the large file
 	pg      *pgserver.Server
 	server  *exec.Cmd
+	tls     listener // of its own TLS; started when it is asked for
 	base    string
 	owner   *demo.Client
 	nginx   nginx

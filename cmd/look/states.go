@@ -343,6 +343,12 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		{name: "room compare", path: compare, ready: ".compare video", before: []e2e.Action{pause(2500)}},
 		{name: "room wipe", path: compare, ready: ".compare video", width: "wide", before: []e2e.Action{pause(1500), press("Wipe"), pause(700)}},
 		{name: "room exchange", path: room, ready: "video", before: []e2e.Action{pause(900), press("Out and in"), visible("dialog"), pause(300)}},
+		{name: "room deciding", path: room, ready: "video", before: []e2e.Action{pause(900), press("Ask for sign-off"), visible("dialog"), pause(400)}},
+		{name: "room guest deciding", path: link + "/room", guest: true, ready: "video", before: []e2e.Action{pause(900), press("Sign off …"),
+			visible("dialog"), pause(300), press("All "), pause(300)}},
+		{name: "package rounds", path: "/packages/" + lifeboat.ID + "?show=rounds", ready: "table", before: []e2e.Action{pause(400)}},
+		{name: "package rounds begin", path: "/packages/" + lifeboat.ID + "?show=rounds", ready: "table", before: []e2e.Action{
+			press("Begin the next round"), visible("dialog"), pause(300), press("Only some"), pause(200)}},
 		{name: "room printed", path: room + "/print?item=" + first.Items[0].ID, ready: "article", width: "wide", before: []e2e.Action{pause(2500)}},
 		{name: "room guest", path: link + "/room", guest: true, ready: "video", before: key("n", "n")},
 		{name: "room guest still", path: link + "/room?item=" + itemNamed(first.Items, "harbour_02.jpg"), guest: true, ready: ".overlay", before: key()},
@@ -360,7 +366,12 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		for _, i := range whole.Items {
 			if what := i.What; !seen[what] && strings.Contains("sound still artwork document swatch link sheet other", what) {
 				seen[what] = true
-				all = append(all, state{name: "room " + what, path: "/packages/" + p.ID + "/room?item=" + i.ID, ready: ".stage", before: []e2e.Action{pause(700)}})
+				of := "/packages/" + p.ID + "/room?item=" + i.ID
+				all = append(all, state{name: "room " + what, path: of, ready: ".stage", before: []e2e.Action{pause(700)}})
+				if what == "sound" {
+					all = append(all, state{name: "sound elsewhere", path: of, ready: ".stage", before: []e2e.Action{pause(700), press("Play"), pause(700), press("‹"),
+						visible(".elsewhere"), pause(400)}})
+				}
 			}
 		}
 	}

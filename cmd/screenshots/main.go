@@ -128,8 +128,8 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "room", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			chromedp.Click(chromedp.CSS(`.lane button[aria-label*="pennant"]`)), chromedp.Sleep(700 * time.Millisecond)}},
 		{name: "room-compare", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
-			e2e.PressNamed("Compare with v1"), chromedp.WaitVisible(chromedp.CSS(".map svg")),
-			e2e.Script("document.querySelector('.map ol button').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
+			e2e.PressNamed("Compare with v1"), chromedp.WaitVisible(chromedp.CSS("[aria-label='What changed'] svg")),
+			e2e.Script("document.querySelector('[aria-label=\"What changed\"] ol button').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "seen", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{e2e.Script(

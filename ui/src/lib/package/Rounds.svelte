@@ -60,7 +60,7 @@
     <span class={d.verdict}>{sign[d.verdict]} {word(d.verdict)}</span>
     <time class="muted" datetime={d.at} title={inFull(new Date(d.at))}>{briefly(new Date(d.at), clock.now)}</time>
     {#if d.line}<span class="line">“{d.line}”</span>{/if}
-  {:else if asked}<span class="late">Waits</span>
+  {:else if asked}<span class="muted">waits</span>
   {:else}<span class="muted">–</span>{/if}
 {/snippet}
 {#snippet matrix(r: Round, all: Decided[])}
@@ -167,7 +167,7 @@
     margin-left: auto;
   }
   .agreed {
-    width: 260px;
+    width: min(360px, 100%);
   }
   header {
     display: flex;
@@ -216,8 +216,7 @@
   }
   .changes_wanted,
   .changes,
-  .open,
-  .late {
+  .open {
     color: var(--late);
   }
   .gone {

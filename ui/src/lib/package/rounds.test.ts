@@ -59,9 +59,9 @@ describe('the rounds of a package', () => {
     });
     const table = await screen.findByRole('table', { name: 'Who decided what in Round 2 of 3' });
     const rows = within(table).getAllByRole('row');
-    expect(rows[1]).toHaveTextContent(/a\.mov.*version 1.*Signed off.*“Lovely\.”.*Waits/);
+    expect(rows[1]).toHaveTextContent(/a\.mov.*version 1.*Signed off.*“Lovely\.”.*waits/);
     expect(rows[1]).not.toHaveTextContent('Before.');
-    expect(rows[2]).toHaveTextContent(/b\.mov.*version 4, there is a newer one.*Waits.*Waits/);
+    expect(rows[2]).toHaveTextContent(/b\.mov.*version 4, there is a newer one.*waits.*waits/);
     expect(screen.getByText('2 rounds used in this project, 3 agreed.')).toBeInTheDocument();
     expect(screen.queryByRole('table', { name: /Round 1/ })).toBeNull();
     await userEvent.click(screen.getByRole('button', { name: /Round 1 of 3/ }));

@@ -45,6 +45,8 @@
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
+    text-decoration: underline;
+    text-underline-offset: 4px;
   }
   .play {
     font-weight: 600;

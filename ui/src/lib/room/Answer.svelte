@@ -2,7 +2,7 @@
 <script lang="ts">
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
-  import { untrack } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import Attached from './Attached.svelte';
   import { Attaching } from './attaching.svelte';
   import { keepDraft, keptDraft, type Laid, type Review } from './review.svelte';
@@ -13,8 +13,10 @@
     note: Laid;
     attempt: (work: () => Promise<unknown>) => Promise<void>;
     done: () => void;
+    /** what else one can do with the note */
+    children?: Snippet;
   }
-  let { review, note, attempt, done }: Props = $props();
+  let { review, note, attempt, done, children }: Props = $props();
   const seat = $derived(review.seat);
   const id = untrack(() => note.id);
   const kept = untrack(() => keptDraft(id));
@@ -60,6 +62,7 @@
     {#if review.room?.studio && begun && !note.private}
       <button aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only the studio sees it</button>
     {/if}
+    <span class="more">{@render children?.()}</span>
   </p>
 {/if}
 <input
@@ -81,21 +84,30 @@
   .ways {
     display: flex;
     flex-wrap: wrap;
-    gap: var(--s-1);
+    align-items: center;
+    gap: var(--s-1) var(--s-3);
+    padding-top: var(--s-2);
     font-size: var(--t-small);
   }
-  .ways button {
+  .more {
+    display: flex;
+    gap: var(--s-3);
+    margin-left: auto;
+  }
+  .ways > button {
     color: var(--muted);
     min-height: 26px;
-    padding: 0 var(--s-3) 0 0;
+    padding: 0;
   }
-  .ways button:hover,
-  .ways [aria-pressed='true'] {
+  .ways > button:hover,
+  .ways > [aria-pressed='true'] {
     color: var(--main);
   }
   @media (--middle) {
-    .ways button {
+    .ways > button {
       min-height: 40px;
+      min-width: 44px;
+      text-align: left;
     }
   }
 </style>

@@ -261,6 +261,9 @@
     background: linear-gradient(var(--late-faint), var(--late-faint)) 0 0 / 100% 100% no-repeat;
     border-right: 2px solid var(--late);
   }
+  .says {
+    margin-right: 0.35em;
+  }
   .lane button:hover {
     background: var(--surface);
   }

@@ -156,19 +156,24 @@
   {/each}
 </article>
 {#if mayNote}
-  {#key note.id}<Answer {review} {note} {attempt} done={() => void done()} />{/key}
-{/if}
-<p class="acts">
-  {#if studio}
-    <Menu
-      name={note.assignee ? `For ${note.assignee}` : 'Assign'}
-      label="Assign, {note.assignee || 'nobody yet'}"
-      acts={toDo}
-      side="top-start"
-    />
-  {/if}
-  <Menu name="More" label="More about this note" {acts} side="top-start" />
-</p>
+  {#key note.id}
+    <Answer {review} {note} {attempt} done={() => void done()}>{@render more()}</Answer>
+  {/key}
+{:else}{@render more()}{/if}
+
+{#snippet more()}
+  <span class="acts">
+    {#if studio}
+      <Menu
+        name={note.assignee ? `For ${note.assignee}` : 'Assign'}
+        label="Assign, {note.assignee || 'nobody yet'}"
+        acts={toDo}
+        side="top-start"
+      />
+    {/if}
+    <Menu name="More" label="More about this note" {acts} side="top-start" />
+  </span>
+{/snippet}
 
 {#snippet rewording(one: Note, rows: number, label: string)}
   <form class="edit" onsubmit={(e) => save(e, one)}>
@@ -321,7 +326,6 @@
     flex-wrap: wrap;
     gap: var(--s-3);
     align-items: center;
-    padding-top: var(--s-2);
   }
   .acts :global(.menu-of > .button) {
     border-color: transparent;

@@ -78,7 +78,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Seen:   seen.New(store, receiving, packing, now),
 			Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
 			Sittings: review.NewSittings(store, reviewing, now),
-			Ways:     leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, now),
+			Ways:     leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, os.TempDir(), now),
 			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
 			Shows:  show.New(store, chosen, heads, guard, keys, now),
 			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),

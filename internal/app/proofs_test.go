@@ -1,8 +1,10 @@
 package app_test
 
 import (
+	"bufio"
 	"encoding/csv"
 	"encoding/json"
+	"net"
 	"net/http"
 	"strings"
 	"testing"
@@ -12,6 +14,22 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
+
+func TestAFileThatDoesNotArriveWholeIsSaidToBeSo(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	conn, err := net.Dial("tcp", strings.TrimPrefix(s.Base, "http://"))
+	require.NoError(t, err)
+	defer conn.Close()
+	_, err = conn.Write([]byte("POST /api/v1/proofs/check HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n\r\n{"))
+	require.NoError(t, err)
+	require.NoError(t, conn.(*net.TCPConn).CloseWrite())
+	response, err := http.ReadResponse(bufio.NewReader(conn), nil)
+	require.NoError(t, err)
+	var problem struct{ Code string }
+	require.NoError(t, json.NewDecoder(response.Body).Decode(&problem))
+	assert.Equal(t, "not_whole", problem.Code)
+}
 
 // Source: RFC 4180 by Go's encoding/csv; JSON Lines as one JSON text for each line.
 func TestTheLedgerAndTheStoryLeaveWholeOrNotAtAll(t *testing.T) {

@@ -117,8 +117,7 @@ type API struct {
 	meters         *meters
 	openapi        huma.API
 	handler        http.Handler
-	secure         bool          // whether we are reached by HTTPS
-	checks         chan struct{} // of those who have proofs checked
+	secure         bool // whether we are reached by HTTPS
 	closing        chan struct{}
 }
 
@@ -127,7 +126,7 @@ const keptEntries = 100_000
 
 // New makes the API.
 func New(c Config) (*API, error) {
-	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}), checks: make(chan struct{}, 2),
+	a := &API{Config: c, hub: newHub(), plans: archive.NewPlans(keptEntries), closing: make(chan struct{}),
 		secure: strings.HasPrefix(c.BaseURL, "https://")}
 	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
 	a.archives = semaphore.NewWeighted(listedAtOnce)

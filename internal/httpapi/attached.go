@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"aftergust/core/review"
+	"aftergust/internal/ground"
 	reviewing "aftergust/internal/review"
 
 	"github.com/go-chi/chi/v5"
@@ -29,8 +30,13 @@ const giveTime = 3 * time.Minute
 // given is the body of a request that is taken in one piece: up to one byte more than most,
 // so that whoever reads it sees when it is larger. What is done with it then may take longer.
 func given(w http.ResponseWriter, r *http.Request, most int64) io.Reader {
+	return givenWithin(w, r, most, giveTime)
+}
+
+// givenWithin is given with a time of its own.
+func givenWithin(w http.ResponseWriter, r *http.Request, most int64, within time.Duration) io.Reader {
 	b := arriving{http.MaxBytesReader(w, r.Body, most+1), http.NewResponseController(w)}
-	_ = b.wire.SetReadDeadline(time.Now().Add(giveTime)) // a writer that has none is in tests
+	_ = b.wire.SetReadDeadline(time.Now().Add(within)) // a writer that has none is in tests
 	return b
 }
 
@@ -43,6 +49,10 @@ func (b arriving) Read(p []byte) (int, error) {
 	n, err := b.Reader.Read(p)
 	if err == io.EOF {
 		_ = b.wire.SetReadDeadline(time.Time{}) // else who only waits would be cut off
+		return n, err
+	}
+	if err != nil {
+		err = &ground.Error{Kind: ground.Invalid, Code: "not_whole", Say: "It did not arrive whole. Nothing was kept; send it again."}
 	}
 	return n, err
 }

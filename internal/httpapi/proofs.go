@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
-	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -15,7 +14,6 @@ import (
 	"aftergust/core/naming"
 	"aftergust/core/proof"
 	"aftergust/internal/account"
-	"aftergust/internal/ground"
 	"aftergust/internal/pack"
 	"aftergust/internal/proofs"
 
@@ -57,24 +55,13 @@ type verdictView struct {
 	Document proof.Document `json:"document"`
 }
 
-// checkTime is how long the file of a proof may take to arrive: others wait for its turn.
-const checkTime = time.Minute
+// checkTime is how long the file of a proof may take to arrive. Anybody may send one, and as
+// many as one address may begin in that time leave places for others.
+const checkTime = 30 * time.Second
 
 // checkProof checks the file of a proof, for everybody: POST /api/v1/proofs/check.
 func (a *API) checkProof(w http.ResponseWriter, r *http.Request) {
-	select {
-	case a.checks <- struct{}{}:
-		defer func() { <-a.checks }()
-	case <-r.Context().Done():
-		return
-	}
-	_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(checkTime)) // a writer that has none is in tests
-	file, err := io.ReadAll(http.MaxBytesReader(w, r.Body, proofs.MostFile))
-	if err != nil {
-		a.refuse(w, &ground.Error{Kind: ground.TooLarge, Code: "too_large", Say: "A proof has at most 64 MB. This is none, or it did not arrive whole."})
-		return
-	}
-	v, err := a.Proofs.Check(r.Context(), file)
+	v, err := a.Proofs.Check(r.Context(), givenWithin(w, r, proofs.MostFile, checkTime))
 	if err != nil {
 		a.refuse(w, err)
 		return

@@ -10,6 +10,8 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"io"
+	"os"
 	"time"
 
 	"aftergust/core/event"
@@ -18,6 +20,7 @@ import (
 	"aftergust/internal/follow"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
+	"aftergust/internal/media"
 	"aftergust/internal/pack"
 )
 
@@ -49,12 +52,18 @@ type Service struct {
 	pack   *pack.Service
 	follow *follow.Service
 	keys   *ground.Keys
+	bench  *media.Bench
 	now    func() time.Time
 }
 
-// New makes a service.
-func New(store Store, packing *pack.Service, following *follow.Service, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{store, packing, following, keys, now}
+// checkAtOnce is how many files are checked at a time.
+const checkAtOnce = 2
+
+// New makes a service. What is checked arrives in the folder work.
+func New(
+	store Store, packing *pack.Service, following *follow.Service, keys *ground.Keys, work string, now func() time.Time,
+) *Service {
+	return &Service{store, packing, following, keys, media.NewBench(work, checkAtOnce), now}
 }
 
 // A Proof is a document with its signature.
@@ -330,9 +339,27 @@ type Verdict struct {
 // MostFile is how large the file of a proof may be, in bytes.
 const MostFile = 64 << 20
 
-// Check checks the file of a proof: a PDF, or what lies in it.
-func (s *Service) Check(ctx context.Context, file []byte) (v Verdict, err error) {
-	v = CheckFile(file)
+// Check checks the file of a proof: a PDF, or what lies in it. It arrives before it takes its
+// turn, so that whoever sends slowly keeps nobody from having theirs checked: it is held in memory.
+func (s *Service) Check(ctx context.Context, from io.Reader) (v Verdict, err error) {
+	file, taken, err := s.bench.Take(ctx, from, MostFile)
+	if errors.Is(err, media.ErrTooLarge) {
+		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", Say: "A proof has at most 64 MB. This is none."}
+	}
+	if err != nil {
+		return v, err
+	}
+	defer taken()
+	_, done, err := s.bench.Room(ctx)
+	if err != nil {
+		return v, err
+	}
+	defer done()
+	content, err := os.ReadFile(file)
+	if err != nil {
+		return v, err
+	}
+	v = CheckFile(content)
 	public, err := base64.StdEncoding.DecodeString(v.Key)
 	if err != nil || v.Problem != "" || v.Key == "" {
 		return v, nil

@@ -6,6 +6,7 @@ import (
 	"crypto/ed25519"
 	"encoding/base64"
 	"encoding/json"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -70,7 +71,7 @@ func TestAProofSaysWhoHasWhatAndHoldsAgainstWhatHappened(t *testing.T) {
 	}
 	assert.Equal(t, 1, strings.Count(strings.Join(kinds, " "), "sent"))
 	assert.Equal(t, 3, strings.Count(strings.Join(kinds, " "), "took"), "two files and one")
-	v, err := h.Proofs.Check(t.Context(), file(t, got))
+	v, err := h.Proofs.Check(t.Context(), bytes.NewReader(file(t, got)))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", "Low Tide Pictures"}, []string{v.Problem, v.Studio})
 	assert.Equal(t, got.Sealed.Key, made(t, h, p.ID).Sealed.Key, "a studio keeps its key")
@@ -103,7 +104,7 @@ func TestAProofIsForItsStudioAndForWhatWasSent(t *testing.T) {
 	forged := made(t, h, p.ID)
 	forged.Sealed, err = proof.Seal(forged.Document, stranger)
 	require.NoError(t, err)
-	v, err := h.Proofs.Check(t.Context(), file(t, forged))
+	v, err := h.Proofs.Check(t.Context(), bytes.NewReader(file(t, forged)))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", ""}, []string{v.Problem, v.Studio}, "whole in itself, but of nobody here")
 	// A PDF that was made to keep us busy: of what does not begin as ours nothing is unpacked.
@@ -112,15 +113,45 @@ func TestAProofIsForItsStudioAndForWhatWasSent(t *testing.T) {
 	_, err = z.Write(make([]byte, 32<<20))
 	require.NoError(t, err)
 	require.NoError(t, z.Close())
-	v, err = h.Proofs.Check(t.Context(), []byte("%PDF-1.7\n"+strings.Repeat("/EmbeddedFile\nstream\n"+bomb.String()+"\n", 200)))
+	v, err = h.Proofs.Check(t.Context(), strings.NewReader("%PDF-1.7\n"+strings.Repeat("/EmbeddedFile\nstream\n"+bomb.String()+"\n", 200)))
 	require.NoError(t, err)
 	assert.NotEmpty(t, v.Problem)
 	for _, rubbish := range []string{"", "{}", "%PDF-1.7 /EmbeddedFile stream\nxx", strings.Repeat("x", 1000), `{"format":"aftergust-proof","document":"{}"}`} {
-		v, err := h.Proofs.Check(t.Context(), []byte(rubbish))
+		v, err := h.Proofs.Check(t.Context(), strings.NewReader(rubbish))
 		require.NoError(t, err)
 		assert.NotEmpty(t, v.Problem, rubbish)
 	}
 }
+
+// Somebody sends a file very slowly, many times at once: others have theirs checked meanwhile.
+func TestWhoeverSendsAProofSlowlyKeepsNobodyWaiting(t *testing.T) {
+	h := apptest.Build(t, pg)
+	var stalled sync.WaitGroup
+	var ends []*io.PipeWriter
+	for range 8 {
+		from, to := io.Pipe()
+		ends = append(ends, to)
+		stalled.Go(func() {
+			_, err := h.Proofs.Check(t.Context(), from)
+			assert.ErrorIs(t, err, io.ErrUnexpectedEOF)
+		})
+		_, err := to.Write([]byte("{"))
+		require.NoError(t, err)
+	}
+	v, err := h.Proofs.Check(t.Context(), strings.NewReader("{}"))
+	require.NoError(t, err)
+	assert.NotEmpty(t, v.Problem)
+	for _, to := range ends {
+		_ = to.CloseWithError(io.ErrUnexpectedEOF)
+	}
+	stalled.Wait()
+	_, err = h.Proofs.Check(t.Context(), io.LimitReader(nothing{}, proofs.MostFile+1))
+	assert.Equal(t, "too_large", apptest.Code(t, err))
+}
+
+type nothing struct{}
+
+func (nothing) Read(p []byte) (int, error) { return len(p), nil }
 
 // One event taken out of the records, changed or moved there: the proof that is made then is refused.
 func TestRecordsThatWereTamperedWithMakeNoProof(t *testing.T) {
@@ -143,7 +174,7 @@ func TestRecordsThatWereTamperedWithMakeNoProof(t *testing.T) {
 		_, err = h.Proofs.VerifyChains(t.Context(), func(parcel string, _ int64) { broken = append(broken, parcel) })
 		require.NoError(t, err)
 		assert.Equal(t, []string{p.ID}, broken, name)
-		v, err := h.Proofs.Check(t.Context(), file(t, made(t, h, p.ID)))
+		v, err := h.Proofs.Check(t.Context(), bytes.NewReader(file(t, made(t, h, p.ID))))
 		require.NoError(t, err)
 		assert.NotEmpty(t, v.Problem, name)
 	}
@@ -258,7 +289,7 @@ func TestThePDFIsReadAndVerifiedByOthers(t *testing.T) {
 	changed.Dir = dir
 	require.Error(t, changed.Run())
 
-	v, err := h.Proofs.Check(t.Context(), pdf)
+	v, err := h.Proofs.Check(t.Context(), bytes.NewReader(pdf))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"", "Low Tide Pictures", got.Head}, []string{v.Problem, v.Studio, v.Document.Head})
 	sealed, err := os.ReadFile(filepath.Join(dir, "proof.json"))

@@ -365,7 +365,7 @@
     grid-template-columns: 1fr 1fr;
     gap: var(--s-7);
     flex: 1;
-    min-height: 300px;
+    min-height: 240px; /* so that what changed is in sight of a small window too */
     overflow: hidden;
   }
   .films.over {

@@ -43,7 +43,7 @@ test: build ## everything that CI runs
 	@$(MAKE) --no-print-directory test-e2e
 
 test-go: build ## unit, property and service tests
-	go test -count=1 -p 3 $$(go list ./... | grep -v /e2e) # three packages at a time: many wait for children and clocks
+	go test -count=1 $$(go list ./... | grep -v /e2e)
 	GOEXPERIMENT=nosimd go test -count=1 ./core/loudness ./core/pcm
 
 soak: build ## people at work while the server is killed at random; AFTERGUST_SOAK=10m AFTERGUST_SOAK_SEED=1

@@ -82,7 +82,7 @@ func bench(ctx context.Context, out string, size int64, only string) error {
 	for _, measure := range []struct {
 		name string
 		run  func(context.Context) ([]figure, error)
-	}{{"downloads", b.downloads}, {"zip", b.zip}, {"first-byte", b.firstByte}, {"uploads", b.uploads}, {"scale", b.scale},
+	}{{"downloads", b.downloads}, {"receipts", b.receipts}, {"zip", b.zip}, {"first-byte", b.firstByte}, {"uploads", b.uploads}, {"scale", b.scale},
 		{"sound", b.sound}, {"growth", b.growth}, {"secure", b.secure}, {"crowd", b.crowd}, {"screens", b.screens}, {"room", b.room}} {
 		if only != "" && !strings.Contains(","+only+",", ","+measure.name+",") {
 			continue

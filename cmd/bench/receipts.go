@@ -1,0 +1,103 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"strings"
+	"sync"
+	"time"
+)
+
+// At how many downloads at once receipts are weighed, and how often each connection asks.
+const (
+	running = 1000
+	asks    = 4
+)
+
+// receipts weighs what it costs to record who took which bytes: many take parts of a file as
+// recipients, and as members of the studio, whose taking is delivered by the same code and not recorded.
+func (b *benchmark) receipts(ctx context.Context) ([]figure, error) {
+	var whole struct{ Items []struct{ Version string } }
+	if err := b.owner.Do(ctx, "GET", "/api/v1/packages/"+b.large.id, nil, &whole); err != nil {
+		return nil, err
+	}
+	pid := b.server.Process.Pid
+	var cpuRecorded, cpuBare []float64
+	metered := func(cpu *[]float64, path, header string) func() (float64, error) {
+		return func() (float64, error) {
+			before, err := cpuSeconds(pid)
+			if err != nil {
+				return 0, err
+			}
+			rate, errAll := b.allTake(ctx, path, header)
+			time.Sleep(2 * time.Second) // the last receipts are written
+			after, err := cpuSeconds(pid)
+			*cpu = append(*cpu, (after-before)/(float64(b.size)/1e9))
+			return rate, errors.Join(err, errAll)
+		}
+	}
+	x, y, err := pair(metered(&cpuRecorded, b.large.take, ""),
+		metered(&cpuBare, "/api/v1/versions/"+whole.Items[0].Version+"/original", "Authorization: Bearer "+b.owner.Token+"\r\n"))
+	if err != nil {
+		return nil, err
+	}
+	rate, cpu := median(x)/median(y), median(cpuRecorded[1:])/median(cpuBare[1:])
+	return []figure{
+		{fmt.Sprintf("%d downloads at once, receipts recorded", running), "the same, delivered to the studio and not recorded", "≥ 0.95",
+			spread(x, "GB/s"), spread(y, "GB/s"), fmt.Sprintf("%.2f", rate), verdict(rate >= 0.95)},
+		{"processor time of the server for each GB of it", "the same", "≤ 1.05", spread(cpuRecorded[1:], "s"), spread(cpuBare[1:], "s"),
+			fmt.Sprintf("%.2f", cpu), verdict(cpu <= 1.05)},
+	}, nil
+}
+
+// allTake lets everybody take a part of the large file in a few requests, and returns GB a second.
+func (b *benchmark) allTake(ctx context.Context, path, header string) (float64, error) {
+	began := time.Now()
+	var all sync.WaitGroup
+	problems := make(chan error, running)
+	part := b.size / running / asks
+	for n := range int64(running) {
+		all.Go(func() {
+			if err := b.partTaken(ctx, path, header, n*part*asks, part); err != nil {
+				problems <- err
+			}
+		})
+	}
+	all.Wait()
+	took := time.Since(began).Seconds()
+	close(problems)
+	return float64(part*asks*running) / 1e9 / took, <-problems
+}
+
+func (b *benchmark) partTaken(ctx context.Context, path, header string, from, part int64) error {
+	host := strings.TrimPrefix(b.base, "http://")
+	conn, err := (&net.Dialer{Timeout: time.Minute}).DialContext(ctx, "tcp", host)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	in := bufio.NewReader(conn)
+	for range asks {
+		if _, err := fmt.Fprintf(conn, "GET %s HTTP/1.1\r\nHost: %s\r\n%sRange: bytes=%d-%d\r\n\r\n", path, host, header, from, from+part-1); err != nil {
+			return err
+		}
+		response, err := http.ReadResponse(in, nil)
+		if err != nil {
+			return err
+		}
+		n, err := io.Copy(io.Discard, response.Body)
+		if err = errors.Join(err, response.Body.Close()); err != nil {
+			return err
+		}
+		if response.StatusCode != http.StatusPartialContent || n != part {
+			return fmt.Errorf("%s: %s with %d bytes", path, response.Status, n)
+		}
+		from += part
+	}
+	return nil
+}

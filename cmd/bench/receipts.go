@@ -13,10 +13,10 @@ import (
 	"time"
 )
 
-// At how many downloads at once receipts are weighed, and how often each connection asks.
+// At how many downloads at once receipts are weighed, and in how many requests each takes its part.
 const (
 	running = 1000
-	asks    = 4
+	asks    = 1
 )
 
 // receipts weighs what it costs to record who took which bytes: many take parts of a file as

@@ -139,6 +139,20 @@ func fetch(url string, size int64, n int64) (float64, error) {
 	return float64(size) / 1e9 / took, <-problems
 }
 
+// metered also keeps the processor time that a process took for each GB of what do delivers of the large file.
+func (b *benchmark) metered(pid int, cpu *[]float64, do func() (float64, error)) func() (float64, error) {
+	return func() (float64, error) {
+		before, err := cpuSeconds(pid)
+		if err != nil {
+			return 0, err
+		}
+		rate, errDo := do()
+		after, err := cpuSeconds(pid)
+		*cpu = append(*cpu, (after-before)/(float64(b.size)/1e9))
+		return rate, errors.Join(err, errDo)
+	}
+}
+
 func (b *benchmark) downloads(ctx context.Context) ([]figure, error) {
 	var figures []figure
 	ours, theirs := b.url(b.large.take), b.nginx.url+"/large"
@@ -147,19 +161,10 @@ func (b *benchmark) downloads(ctx context.Context) ([]figure, error) {
 		reach float64
 	}{{1, 0.95}, {16, 0.90}} {
 		var cpuOurs, cpuTheirs []float64
-		metered := func(pid int, cpu *[]float64, url string) func() (float64, error) {
-			return func() (float64, error) {
-				before, err := cpuSeconds(pid)
-				if err != nil {
-					return 0, err
-				}
-				rate, errFetch := fetch(url, b.size, c.n)
-				after, err := cpuSeconds(pid)
-				*cpu = append(*cpu, (after-before)/(float64(b.size)/1e9))
-				return rate, errors.Join(err, errFetch)
-			}
+		down := func(url string) func() (float64, error) {
+			return func() (float64, error) { return fetch(url, b.size, c.n) }
 		}
-		x, y, err := pair(metered(b.server.Process.Pid, &cpuOurs, ours), metered(b.nginx.pid, &cpuTheirs, theirs))
+		x, y, err := pair(b.metered(b.server.Process.Pid, &cpuOurs, down(ours)), b.metered(b.nginx.pid, &cpuTheirs, down(theirs)))
 		if err != nil {
 			return nil, err
 		}

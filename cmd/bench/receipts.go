@@ -13,11 +13,8 @@ import (
 	"time"
 )
 
-// At how many downloads at once receipts are weighed, and in how many requests each takes its part.
-const (
-	running = 1000
-	asks    = 1
-)
+// running is at how many downloads at once receipts are weighed.
+const running = 1000
 
 // receipts weighs what it costs to record who took which bytes: many take parts of a file as
 // recipients, and as members of the studio, whose taking is delivered by the same code and not recorded.
@@ -28,21 +25,15 @@ func (b *benchmark) receipts(ctx context.Context) ([]figure, error) {
 	}
 	pid := b.server.Process.Pid
 	var cpuRecorded, cpuBare []float64
-	metered := func(cpu *[]float64, path, header string) func() (float64, error) {
+	taken := func(path, header string) func() (float64, error) {
 		return func() (float64, error) {
-			before, err := cpuSeconds(pid)
-			if err != nil {
-				return 0, err
-			}
-			rate, errAll := b.allTake(ctx, path, header)
+			rate, err := b.allTake(ctx, path, header)
 			time.Sleep(2 * time.Second) // the last receipts are written
-			after, err := cpuSeconds(pid)
-			*cpu = append(*cpu, (after-before)/(float64(b.size)/1e9))
-			return rate, errors.Join(err, errAll)
+			return rate, err
 		}
 	}
-	x, y, err := pair(metered(&cpuRecorded, b.large.take, ""),
-		metered(&cpuBare, "/api/v1/versions/"+whole.Items[0].Version+"/original", "Authorization: Bearer "+b.owner.Token+"\r\n"))
+	x, y, err := pair(b.metered(pid, &cpuRecorded, taken(b.large.take, "")),
+		b.metered(pid, &cpuBare, taken("/api/v1/versions/"+whole.Items[0].Version+"/original", "Authorization: Bearer "+b.owner.Token+"\r\n")))
 	if err != nil {
 		return nil, err
 	}
@@ -55,15 +46,15 @@ func (b *benchmark) receipts(ctx context.Context) ([]figure, error) {
 	}, nil
 }
 
-// allTake lets everybody take a part of the large file in a few requests, and returns GB a second.
+// allTake lets everybody take a part of the large file, and returns GB a second.
 func (b *benchmark) allTake(ctx context.Context, path, header string) (float64, error) {
 	began := time.Now()
 	var all sync.WaitGroup
 	problems := make(chan error, running)
-	part := b.size / running / asks
+	part := b.size / running
 	for n := range int64(running) {
 		all.Go(func() {
-			if err := b.partTaken(ctx, path, header, n*part*asks, part); err != nil {
+			if err := b.partTaken(ctx, path, header, n*part, part); err != nil {
 				problems <- err
 			}
 		})
@@ -71,7 +62,7 @@ func (b *benchmark) allTake(ctx context.Context, path, header string) (float64, 
 	all.Wait()
 	took := time.Since(began).Seconds()
 	close(problems)
-	return float64(part*asks*running) / 1e9 / took, <-problems
+	return float64(part*running) / 1e9 / took, <-problems
 }
 
 func (b *benchmark) partTaken(ctx context.Context, path, header string, from, part int64) error {
@@ -81,23 +72,19 @@ func (b *benchmark) partTaken(ctx context.Context, path, header string, from, pa
 		return err
 	}
 	defer conn.Close()
-	in := bufio.NewReader(conn)
-	for range asks {
-		if _, err := fmt.Fprintf(conn, "GET %s HTTP/1.1\r\nHost: %s\r\n%sRange: bytes=%d-%d\r\n\r\n", path, host, header, from, from+part-1); err != nil {
-			return err
-		}
-		response, err := http.ReadResponse(in, nil)
-		if err != nil {
-			return err
-		}
-		n, err := io.Copy(io.Discard, response.Body)
-		if err = errors.Join(err, response.Body.Close()); err != nil {
-			return err
-		}
-		if response.StatusCode != http.StatusPartialContent || n != part {
-			return fmt.Errorf("%s: %s with %d bytes", path, response.Status, n)
-		}
-		from += part
+	if _, err := fmt.Fprintf(conn, "GET %s HTTP/1.1\r\nHost: %s\r\n%sRange: bytes=%d-%d\r\n\r\n", path, host, header, from, from+part-1); err != nil {
+		return err
+	}
+	response, err := http.ReadResponse(bufio.NewReader(conn), nil)
+	if err != nil {
+		return err
+	}
+	n, err := io.Copy(io.Discard, response.Body)
+	if err = errors.Join(err, response.Body.Close()); err != nil {
+		return err
+	}
+	if response.StatusCode != http.StatusPartialContent || n != part {
+		return fmt.Errorf("%s: %s with %d bytes", path, response.Status, n)
 	}
 	return nil
 }

@@ -44,7 +44,6 @@ type roundNowView struct {
 	State    review.RoundState `json:"state"`
 	Says     string            `json:"says" doc:"where it stands, in words"`
 	Waits    []string          `json:"waits" doc:"names of those who have not decided on everything"`
-	Versions []string          `json:"versions" doc:"ids of what it bundles"`
 	Items    []roundItem       `json:"items" doc:"what it bundles, in the order of the package"`
 	Lines    []string          `json:"lines" doc:"ids of those who are asked"`
 	Asked    bool              `json:"asked" doc:"whoever looks is asked"`
@@ -82,7 +81,7 @@ func viewRound(r reviewing.RoundNow, p reviewing.Party) roundNowView {
 	return roundNowView{ID: r.ID, Items: items, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt,
 		Message: r.Message,
 		State:   r.State, Says: r.Says, Waits: orEmpty(r.Waits),
-		Versions: orEmpty(r.Versions), Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
+		Lines: orEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
 		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt}
 }
 

@@ -265,15 +265,10 @@ func (s *Service) SetPicture(ctx context.Context, m account.Member, id string, w
 var errNoPicture = ground.Wrong("picture", "This cannot be read as a picture. Use PNG, JPEG, WebP, TIFF or SVG. Nothing was changed.")
 
 func (s *Service) redraw(ctx context.Context, which Picture, from io.Reader) ([]byte, error) {
-	file, taken, err := s.bench.Take(ctx, from, MaxPicture)
+	file, dir, done, err := s.bench.Given(ctx, from, MaxPicture)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "picture", Say: "A picture for a letterhead has at most 40 MB. Nothing was changed."}
 	}
-	if err != nil {
-		return nil, err
-	}
-	defer taken()
-	dir, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return nil, err
 	}

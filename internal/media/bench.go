@@ -39,11 +39,27 @@ func (b *Bench) Room(ctx context.Context) (dir string, done func(), err error) {
 	return dir, func() { swept(); <-b.busy }, nil
 }
 
-// ErrTooLarge is returned by Take for what is longer than was agreed.
+// Given writes what somebody gives to a file, at most so many bytes, and then waits for a place
+// with its folder dir; done gives all of it back. The error is ErrTooLarge for more bytes, and
+// that of ctx where no place came free in time.
+func (b *Bench) Given(ctx context.Context, from io.Reader, most int64) (file, dir string, done func(), err error) {
+	file, taken, err := b.take(ctx, from, most)
+	if err != nil {
+		return "", "", nil, err
+	}
+	dir, left, err := b.Room(ctx)
+	if err != nil {
+		taken()
+		return "", "", nil, err
+	}
+	return file, dir, func() { left(); taken() }, nil
+}
+
+// ErrTooLarge is returned by Given for what is longer than was agreed.
 var ErrTooLarge = errors.New("larger than is taken")
 
-// Take writes what somebody gives to a file, at most so many bytes; done takes it away.
-func (b *Bench) Take(ctx context.Context, from io.Reader, most int64) (file string, done func(), err error) {
+// take writes what somebody gives to a file; done takes it away.
+func (b *Bench) take(ctx context.Context, from io.Reader, most int64) (file string, done func(), err error) {
 	if err := wait(ctx, b.arrives); err != nil {
 		return "", nil, err
 	}

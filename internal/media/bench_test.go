@@ -43,13 +43,13 @@ func TestABenchHasSoManyPlaces(t *testing.T) {
 func TestABenchTakesNoMoreThanAgreed(t *testing.T) {
 	work := t.TempDir()
 	b := NewBench(work, 1)
-	file, done, err := b.Take(t.Context(), strings.NewReader("12345678"), 8)
+	file, done, err := b.take(t.Context(), strings.NewReader("12345678"), 8)
 	require.NoError(t, err)
 	all, err := os.ReadFile(file)
 	require.NoError(t, err)
 	assert.Equal(t, "12345678", string(all))
 	done()
-	_, _, err = b.Take(t.Context(), strings.NewReader("123456789"), 8)
+	_, _, err = b.take(t.Context(), strings.NewReader("123456789"), 8)
 	require.ErrorIs(t, err, ErrTooLarge)
 	assert.Zero(t, lies(t, work), "what is refused does not stay")
 }
@@ -60,7 +60,7 @@ func TestWhoStallsTakesNoPlace(t *testing.T) {
 	from, to := io.Pipe()
 	stalled := make(chan error)
 	go func() {
-		_, _, err := b.Take(t.Context(), from, 8)
+		_, _, err := b.take(t.Context(), from, 8)
 		stalled <- err
 	}()
 	_, err := to.Write([]byte("a")) // it is being read

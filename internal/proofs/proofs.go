@@ -342,15 +342,10 @@ const MostFile = 64 << 20
 // Check checks the file of a proof: a PDF, or what lies in it. It arrives before it takes its
 // turn, so that whoever sends slowly keeps nobody from having theirs checked: it is held in memory.
 func (s *Service) Check(ctx context.Context, from io.Reader) (v Verdict, err error) {
-	file, taken, err := s.bench.Take(ctx, from, MostFile)
+	file, _, done, err := s.bench.Given(ctx, from, MostFile)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", Say: "A proof has at most 64 MB. This is none."}
 	}
-	if err != nil {
-		return v, err
-	}
-	defer taken()
-	_, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return v, err
 	}

@@ -62,16 +62,11 @@ func (s *Service) Attach(ctx context.Context, p Party, contentID string, kind re
 	}
 	a.ParcelID = parcel.ID
 	most := review.Attachments.Get(kind).Most
-	file, taken, err := s.bench.Take(ctx, from, most)
+	file, dir, done, err := s.bench.Given(ctx, from, most)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "attached",
 			Say: "What lies at a note has at most " + transfer.Size(most) + ". Nothing was changed."}
 	}
-	if err != nil {
-		return a, err
-	}
-	defer taken()
-	dir, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return a, err
 	}
@@ -121,7 +116,10 @@ func (s *Service) keep(ctx context.Context, a *Attachment, made media.Made, stud
 	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if a.NoteID == "" { // counted once more, in turn: many may have come at once
-			if err := errors.Join(s.store.LockPackage(ctx, a.ParcelID), s.loose(ctx, p)); err != nil {
+			if err := s.store.LockPackage(ctx, a.ParcelID); err != nil {
+				return err
+			}
+			if err := s.loose(ctx, p); err != nil {
 				return err
 			}
 		}

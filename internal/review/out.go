@@ -133,16 +133,11 @@ const LargestNotes = 64 << 20
 func (s *Service) read(
 	ctx context.Context, from io.Reader, f markers.Format, sheet markers.Sheet,
 ) ([]markers.Marker, []markers.Problem, error) {
-	file, taken, err := s.bench.Take(ctx, from, LargestNotes)
+	file, _, done, err := s.bench.Given(ctx, from, LargestNotes)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "file",
 			Say: "A file of notes has at most " + transfer.Size(LargestNotes) + ". Nothing was changed."}
 	}
-	if err != nil {
-		return nil, nil, err
-	}
-	defer taken()
-	_, done, err := s.bench.Room(ctx)
 	if err != nil {
 		return nil, nil, err
 	}

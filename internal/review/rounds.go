@@ -123,17 +123,15 @@ func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, vers
 // all at once has seen nothing newer. What is not given any more is left out.
 func (s *Rounds) SignOffRound(
 	ctx context.Context, e receive.Entrant, round string, verdict review.Verdict, line string,
-) ([]SignOff, error) {
+) (out []SignOff, err error) {
 	if err := receive.Refusal(e.Decide(right.SignOff, false, s.now())); err != nil {
 		return nil, err
 	}
-	line, err := judged(e, verdict, line)
-	if err != nil {
+	if line, err = judged(e, verdict, line); err != nil {
 		return nil, err
 	}
-	var out []SignOff
-	return out, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // a version that comes meanwhile, a round that closes
+	err = s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // a round that is closed meanwhile
 			return err
 		}
 		all, err := s.store.Bundled(ctx, e.Parcel.ID, true)
@@ -157,6 +155,10 @@ func (s *Rounds) SignOffRound(
 		}
 		return s.decide(ctx, e, out...)
 	})
+	if err != nil {
+		return nil, err
+	}
+	return out, nil
 }
 
 // judged checks a verdict, and gives the line that goes with it as it is kept.

@@ -44,3 +44,7 @@ export const suffix = (item: { name: string; what: string }) =>
 
 /** Whether a piece has something to play, be it a film or a sound. */
 export const playable = (piece: { what: string } | undefined) => piece?.what === 'film' || piece?.what === 'sound';
+
+/** What does not play and counts by the time that it, or a page of it, is in front. */
+export const turned = (item: { pages: number; what: string; made: string[] }) =>
+  item.pages > 0 || ['swatch', 'sheet', 'link'].includes(item.what) || item.made.includes('text');

@@ -4929,8 +4929,6 @@ export interface components {
             says: string;
             /** @enum {string} */
             state: "open" | "changes" | "signed" | "closed";
-            /** @description ids of what it bundles */
-            versions: string[];
             /** @description names of those who have not decided on everything */
             waits: string[];
         };

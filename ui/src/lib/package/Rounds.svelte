@@ -1,12 +1,12 @@
 <!-- The rounds of review of a package: which versions each bundles, who was asked, and who decided what of them. -->
 <script lang="ts">
   import { api, need, words, type Package, type Schemas } from '$api/client';
-  import { verdicts } from '$api/kinds';
   import { count } from '$lib/count';
   import { clock, live } from '$lib/live.svelte';
   import { Resource } from '$lib/resource.svelte';
   import Agreed from '$lib/room/Agreed.svelte';
   import Ask from '$lib/room/Ask.svelte';
+  import { word } from '$lib/room/decided';
   import { briefly, inFull } from '$lib/time';
   import Button from '$lib/ui/Button.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
@@ -48,11 +48,10 @@
     all.find((d) => d.who === who && d.version === version);
   /** those who were asked, and those who decided without being asked */
   const people = (r: Round, all: Decided[]) => [
-    ...new Set([...r.lines, ...all.filter((d) => r.versions.includes(d.version)).map((d) => d.who)]),
+    ...new Set([...r.lines, ...all.filter((d) => r.items.some((i) => i.version === d.version)).map((d) => d.who)]),
   ];
   const who = (id: string, all: Decided[]) => names[id] ?? all.find((d) => d.who === id)?.name ?? 'who was taken off';
   const sign = { signed_off: '✓', changes_wanted: '↺' };
-  const word = (v: string) => verdicts.find((one) => one.name === v)?.word ?? v;
 </script>
 
 {#snippet verdict(d: Decided | undefined, asked: boolean)}

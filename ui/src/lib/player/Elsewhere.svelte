@@ -7,7 +7,8 @@
   live(
     () => elsewhere.sound?.live ?? '',
     (change) => {
-      if (change.what === 'resync' || change.package === elsewhere.sound?.package) void elsewhere.still();
+      const ends = change.package === elsewhere.sound?.package && ['waybill', 'contents'].includes(change.what);
+      if (ends || change.what === 'resync') void elsewhere.still();
     },
   );
 </script>

@@ -3,7 +3,7 @@
   import Button from '$lib/ui/Button.svelte';
   import { onDestroy, onMount, untrack } from 'svelte';
   import { api, type GuestItem } from '$api/client';
-  import { playable } from '$lib/formats';
+  import { playable, turned } from '$lib/formats';
   import type Player from '$lib/player/Player.svelte';
   import { telling, Viewing } from '$lib/player/viewing';
 
@@ -29,7 +29,7 @@
   const id = untrack(() => item.id);
 
   const looked = () => void api.POST('/api/v1/r/{link}/items/{item}/look', { params: { path: { link, item: id } } });
-  const still = $derived(!!item.pages || ['swatch', 'sheet', 'link'].includes(item.what) || has('text'));
+  const still = $derived(turned(item));
   const viewing = new Viewing(
     untrack(() => telling(`/api/v1/r/${link}/items/${id}`)),
     () => (asked && still ? sheet : 0),

@@ -24,7 +24,7 @@
 
   let text = $state(kept?.text ?? '');
   let hidden = $state(kept?.private ?? false);
-  let file = $state<HTMLInputElement>();
+  let attached = $state<ReturnType<typeof Attached>>();
   const begun = $derived(Boolean(text.trim() || attaching.all.length));
 
   // What somebody began survives another note that comes in front, and a closed tab.
@@ -43,7 +43,7 @@
   }
 </script>
 
-<Attached {attaching} {seat} />
+<Attached bind:this={attached} {attaching} {seat} label="Picture to attach to the answer" />
 {#if attaching.recording}
   <Voice made={(voice) => void attaching.attach('voice', voice)} left={() => (attaching.recording = false)} />
 {:else}
@@ -58,22 +58,13 @@
   </form>
   <p class="ways">
     <button onclick={() => (attaching.recording = true)} aria-label="Answer by voice">Voice</button>
-    <button onclick={() => file?.click()} aria-label="Picture to the answer">Picture</button>
+    <button onclick={() => attached?.choose()} aria-label="Picture to the answer">Picture</button>
     {#if review.room?.studio && begun && !note.private}
       <button aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only the studio sees it</button>
     {/if}
     <span class="more">{@render children?.()}</span>
   </p>
 {/if}
-<input
-  bind:this={file}
-  class="visually-hidden"
-  type="file"
-  accept="image/*"
-  tabindex="-1"
-  aria-label="Picture to attach to the answer"
-  onchange={(e) => (attaching.take(e.currentTarget.files), (e.currentTarget.value = ''))}
-/>
 
 <style>
   .reply {

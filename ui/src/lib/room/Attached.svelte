@@ -1,10 +1,12 @@
-<!-- What is to lie at a note or an answer, before it is sent. -->
+<!-- What is to lie at a note or an answer, before it is sent, and the field by which a picture is chosen for it. -->
 <script lang="ts">
   import type { Attaching } from './attaching.svelte';
   import Said from './Said.svelte';
   import type { Seat } from './seat';
 
-  let { attaching, seat }: { attaching: Attaching; seat: Seat } = $props();
+  let { attaching, seat, label }: { attaching: Attaching; seat: Seat; label: string } = $props();
+  let file = $state<HTMLInputElement>();
+  export const choose = () => file?.click();
 </script>
 
 {#if attaching.all.length || attaching.busy}
@@ -19,6 +21,15 @@
     {#if attaching.busy}<span class="muted" role="status">{attaching.busy} …</span>{/if}
   </div>
 {/if}
+<input
+  bind:this={file}
+  class="visually-hidden"
+  type="file"
+  accept="image/*"
+  tabindex="-1"
+  aria-label={label}
+  onchange={(e) => (attaching.take(e.currentTarget.files), (e.currentTarget.value = ''))}
+/>
 {#if attaching.problem}<p class="problem" role="alert">{attaching.problem}</p>{/if}
 
 <style>

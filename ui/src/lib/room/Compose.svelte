@@ -46,7 +46,7 @@
   let sending = $state(false);
   let problem = $state('');
   let box = $state<HTMLInputElement>();
-  let file = $state<HTMLInputElement>();
+  let attached = $state<ReturnType<typeof Attached>>();
   let names = $state(-1);
   const stops = 'aftergust.room.pauses';
   let pauses = $state(untrack(() => globalThis.localStorage?.getItem(stops) !== 'no'));
@@ -173,7 +173,7 @@
       <button onclick={() => (tool = '')}>Finished drawing</button>
     </div>
   {/if}
-  <Attached {attaching} {seat} />
+  <Attached bind:this={attached} {attaching} {seat} label="Picture to attach" />
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {#if offered.length}
     <ul class="names" aria-label="Who is meant">
@@ -214,7 +214,7 @@
         {#if transport}<button type="button" aria-pressed={anchor.when === 'span'} onclick={span}
             >{transport.from === null ? 'Span' : transport.to === null ? 'To here' : 'Span'}</button
           >{/if}
-        <button type="button" onclick={() => file?.click()}>Picture</button>
+        <button type="button" onclick={() => attached?.choose()}>Picture</button>
         {#if room.studio}<button type="button" aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only us</button
           >{/if}
         {#if transport}<button
@@ -231,15 +231,6 @@
       <Button look="main" disabled={sending || attaching.busy !== ''}>Note <kbd class="key">M</kbd></Button>
     </form>
   {/if}
-  <input
-    bind:this={file}
-    class="visually-hidden"
-    type="file"
-    accept="image/*"
-    tabindex="-1"
-    aria-label="Picture to attach"
-    onchange={(e) => (take(e.currentTarget.files), (e.currentTarget.value = ''))}
-  />
 </div>
 
 <style>

@@ -1,7 +1,7 @@
 <!-- Sign-off: the client decides of the version that is looked at, or of all that the round bundles; the studio asks for it and sees who decided what. -->
 <script lang="ts">
   import { api, need, words, type RoomData } from '$api/client';
-  import { verdicts } from '$api/kinds';
+  import type { verdicts } from '$api/kinds';
   import { clock } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
   import Area from '$lib/ui/Area.svelte';
@@ -10,6 +10,7 @@
   import Dialog from '$lib/ui/Dialog.svelte';
   import Agreed from './Agreed.svelte';
   import Ask from './Ask.svelte';
+  import { word } from './decided';
   import type { Seat } from './seat';
 
   interface Props {
@@ -42,18 +43,17 @@
     problem = '';
     try {
       await work();
-      done();
+      shut();
     } catch (thrown) {
       problem = words(thrown);
     }
     busy = false;
     changed();
   }
-  function done() {
+  function shut() {
     open = false;
     line = '';
     over = 'this';
-    changed();
   }
   const decide = (verdict: (typeof verdicts)[number]['name']) =>
     attempt(() =>
@@ -73,7 +73,6 @@
     );
   const close = () =>
     attempt(() => need(api.DELETE('/api/v1/packages/{id}/rounds', { params: { path: { id: room.package } } })));
-  const word = (v: string) => verdicts.find((one) => one.name === v)?.word ?? v;
 </script>
 
 <Dialog
@@ -126,7 +125,7 @@
           <Button look="link" disabled={busy} onclick={() => void close()}>Close this round</Button>
         </p>{/if}
       <h3>{room.round ? 'Begin the next round' : 'Ask for sign-off'}</h3>
-      {#key room.round?.id}<Ask parcel={room.package} began={done} />{/key}
+      {#key room.round?.id}<Ask parcel={room.package} began={() => (shut(), changed())} />{/key}
     {/if}
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     {#if room.decided.length}

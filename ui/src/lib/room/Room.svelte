@@ -7,7 +7,7 @@
   import { page as address } from '$app/state';
   import type { Anchor, Item, RoomData } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
-  import { formats, playable } from '$lib/formats';
+  import { formats, playable, turned } from '$lib/formats';
   import Keys from '$lib/Keys.svelte';
   import { live } from '$lib/live.svelte';
   import { elsewhere } from '$lib/player/elsewhere.svelte';
@@ -185,14 +185,9 @@
     if (version && plays && sought) untrack(() => watching.keep(version, at, transport.length));
   });
   // What does not play counts by the time that a page of it is in front.
-  const turned = $derived(
-    item && (item.pages > 0 || ['swatch', 'sheet', 'link'].includes(item.what) || item.made.includes('text'))
-      ? item
-      : undefined,
-  );
   $effect(() => {
-    const mine = turned;
-    if (!mine || !given) return;
+    const mine = item;
+    if (!mine || !given || !turned(mine)) return;
     untrack(() => {
       watching.of(seat, mine, () => sheet);
       watching.looked(seat, mine);

@@ -71,3 +71,21 @@ func TestWhoStallsTakesNoPlace(t *testing.T) {
 	require.NoError(t, to.CloseWithError(io.ErrUnexpectedEOF))
 	require.ErrorIs(t, <-stalled, io.ErrUnexpectedEOF)
 }
+
+func TestWhatIsGivenWaitsForAPlaceAndLeavesNothingBehind(t *testing.T) {
+	work := t.TempDir()
+	b := NewBench(work, 1)
+	file, dir, done, err := b.Given(t.Context(), strings.NewReader("a proof"), 10)
+	require.NoError(t, err)
+	assert.FileExists(t, file)
+	assert.DirExists(t, dir)
+	gone, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, _, _, err = b.Given(gone, strings.NewReader("another"), 10)
+	require.ErrorIs(t, err, context.Canceled, "the one place is taken")
+	done()
+	assert.Zero(t, lies(t, work))
+	_, _, done, err = b.Given(t.Context(), strings.NewReader("another"), 10)
+	require.NoError(t, err, "the place is free again")
+	done()
+}

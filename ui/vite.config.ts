@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { sveltekit } from '@sveltejs/kit/vite';
 import { svelteTesting } from '@testing-library/svelte/vite';
@@ -104,6 +104,11 @@ const lighterFonts = {
   },
 };
 
+const tests = readdirSync(here('src'), { recursive: true, encoding: 'utf8' })
+  .filter((path) => path.endsWith('.test.ts'))
+  .map((path) => `src/${path}`);
+const apart = (path: string) => readFileSync(here(path), 'utf8').includes('vi.mock(');
+
 export default defineConfig({
   plugins: [partsAlone, withoutClasses, lighterFonts, whatShips, tailwindcss(), sveltekit(), svelteTesting()],
   resolve: { alias: [{ find: /^tailwind-variants$/, replacement: here('src/lib/ui/variants.ts') }] },
@@ -111,5 +116,17 @@ export default defineConfig({
   // Fonts of scripts that a page does not show stay outside of its styles.
   build: { target: 'es2022', assetsInlineLimit: 0 },
   // Tests of components ask for a page by a comment at their head.
-  test: { include: ['src/**/*.test.ts'], setupFiles: ['src/tests/setup.ts'] },
+  // Those that put something in a module's place have their modules to themselves, the others share what is loaded.
+  test: {
+    alias: ['navigation', 'paths', 'state'].map((part) => ({
+      find: `$app/${part}`,
+      replacement: here(`src/tests/${part}.ts`),
+    })),
+    environment: 'jsdom',
+    setupFiles: ['src/tests/setup.ts'],
+    projects: [
+      { extends: true, test: { name: 'shared', include: tests.filter((path) => !apart(path)), isolate: false } },
+      { extends: true, test: { name: 'apart', include: tests.filter(apart), sequence: { groupOrder: 1 } } },
+    ],
+  },
 });

@@ -1,12 +1,9 @@
-// @vitest-environment jsdom
 import { render, screen } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
 import '../tests/line';
 import { row } from '../tests/made';
 import { studio } from '../tests/studio';
-
-vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 
 import Packages from './(studio)/packages/+page.svelte';
 

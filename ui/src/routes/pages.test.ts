@@ -1,18 +1,12 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { createRawSnippet } from 'svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { Line } from '../tests/line';
 import { days, guestItem, guestPage, item, note, parcel, row } from '../tests/made';
+import { goto } from '../tests/navigation';
+import { page } from '../tests/state';
 import { studio } from '../tests/studio';
-
-const goto = vi.hoisted(() => vi.fn());
-const page = vi.hoisted(() => ({ url: new URL('http://studio.example/'), params: {} as Record<string, string> }));
-vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/state', () => ({ page }));
-vi.mock('$app/paths', () => import('../tests/paths'));
-vi.mock('tus-js-client', () => ({ Upload: class {} }));
 
 import { api, need } from '$api/client';
 import Shell from '$lib/Shell.svelte';

@@ -1,4 +1,3 @@
-import { vi } from 'vitest';
 import type { Change } from '$lib/live.svelte';
 
 /** Stands for the line on which the server announces changes. */
@@ -23,4 +22,4 @@ export class Line {
     for (const line of Line.open) line.onopen?.();
   }
 }
-vi.stubGlobal('EventSource', Line);
+globalThis.EventSource = Line as never; // stays when a test takes back what it put in a place

@@ -1,5 +1,5 @@
 import '@testing-library/jest-dom/vitest';
-import { afterEach } from 'vitest';
+import { afterEach, vi } from 'vitest';
 import { studio } from './studio';
 
 // Addresses without a host are those of the studio.
@@ -10,7 +10,10 @@ globalThis.Request = class extends Plain {
   }
 };
 globalThis.fetch = studio.fetch;
-afterEach(() => studio.forget());
+afterEach(() => {
+  studio.forget();
+  vi.restoreAllMocks();
+});
 
 // What a page of tests lacks.
 if (globalThis.Element) {

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
@@ -92,6 +91,27 @@ describe('to whom a package goes', () => {
     people(recipient('Tomos Gethin', there), recipient('Hanne Orrick', { ends: 'London, Wed 9 Dec, 20:13' }));
     expect(screen.getByText('ends New York, Wed 9 Dec, 15:13')).toBeVisible();
     expect(screen.queryByText(/London/)).toBeNull();
+  });
+});
+
+describe('rights', () => {
+  const press = (verb: string) => userEvent.click(screen.getByRole('button', { name: verb }));
+  it('are pressed quicker than they are kept: each press is about what the one before made', async () => {
+    const asked: string[][] = [];
+    const answer: (() => void)[] = [];
+    const change = (rights: string[]) => new Promise<void>((done) => (asked.push(rights), answer.push(done)));
+    render(Rights, { rights: ['see', 'take'], who: 'Hanne', change });
+    await press('take');
+    expect(screen.getByRole('button', { name: 'take' })).toHaveAttribute('aria-pressed', 'false');
+    await press('note');
+    await press('take');
+    expect(asked).toEqual([['see']]);
+    answer[0]!();
+    await vi.waitFor(() => expect(asked).toEqual([['see'], ['see', 'note', 'take']]));
+    answer[1]!();
+    await vi.waitFor(() =>
+      expect(screen.getByRole('button', { name: 'note' })).toHaveAttribute('aria-pressed', 'false'),
+    );
   });
 });
 

@@ -1,7 +1,6 @@
-// @vitest-environment jsdom
 import { fireEvent, render, screen } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
-import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { PackageRow } from '$api/client';
 import { undo } from '$lib/undo.svelte';
 import { studio } from '../../tests/studio';
@@ -106,7 +105,7 @@ describe('the sheet of time', () => {
 });
 
 describe('the Horizon by hand', () => {
-  beforeAll(() => {
+  beforeEach(() => {
     vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(1216);
   });
   beforeEach(() => undo.forget());

@@ -1,13 +1,9 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { place, thing } from '../../tests/made';
+import { goto } from '../../tests/navigation';
 import { studio, type Asked } from '../../tests/studio';
-
-const goto = vi.hoisted(() => vi.fn());
-vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import { undo } from '$lib/undo.svelte';
 import Undo from '$lib/ui/Undo.svelte';

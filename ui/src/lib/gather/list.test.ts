@@ -1,14 +1,10 @@
-// @vitest-environment jsdom
 import { render, screen } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { flushSync } from 'svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { place, thing } from '../../tests/made';
+import { goto } from '../../tests/navigation';
 import { studio, type Asked } from '../../tests/studio';
-
-const goto = vi.hoisted(() => vi.fn());
-vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import Head from './Head.svelte';
 import List from './List.svelte';

@@ -1,13 +1,9 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { place, thing } from '../../tests/made';
+import { goto } from '../../tests/navigation';
 import { studio } from '../../tests/studio';
-
-const goto = vi.hoisted(() => vi.fn());
-vi.mock('$app/navigation', () => ({ goto }));
-vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import Bar from './Bar.svelte';
 import Overview from './Overview.svelte';

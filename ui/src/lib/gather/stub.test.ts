@@ -1,12 +1,8 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { place, thing, version, whole } from '../../tests/made';
 import { studio } from '../../tests/studio';
-
-vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
-vi.mock('$app/paths', () => import('../../tests/paths'));
 
 import { undo } from '$lib/undo.svelte';
 import Look from './Look.svelte';

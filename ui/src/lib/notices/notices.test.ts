@@ -1,11 +1,8 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { Line } from '../../tests/line';
 import { studio } from '../../tests/studio';
-
-vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 
 import Ladder from '$lib/package/Ladder.svelte';
 import Remind from '$lib/package/Remind.svelte';

@@ -1,7 +1,6 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
-import { beforeAll, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Cell, LedgerRow, PackageRow } from '$api/client';
 import Horizon from '$lib/desk/Horizon.svelte';
 import { item, note, parcel } from '../../tests/made';
@@ -143,7 +142,7 @@ describe('the notes of a package', () => {
 });
 
 describe('the Horizon', () => {
-  beforeAll(() => {
+  beforeEach(() => {
     vi.spyOn(HTMLElement.prototype, 'clientWidth', 'get').mockReturnValue(1216);
   });
   const now = new Date('2026-11-25T12:00:00Z');

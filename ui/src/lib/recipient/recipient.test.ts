@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
@@ -9,6 +8,7 @@ import Inside from './Inside.svelte';
 import Notes from './Notes.svelte';
 import Shut from './Shut.svelte';
 import Thing from './Thing.svelte';
+import { gather } from '$lib/gather/gather.svelte';
 import Copy from './Copy.svelte';
 import Pass from './Pass.svelte';
 
@@ -280,6 +280,7 @@ describe('a file for an app of the phone', () => {
 
 describe("a copy in a studio of one's own", () => {
   it('is kept in a project that is chosen, without a download', async () => {
+    gather.path = []; // a recipient has opened no place
     const client = { id: 'c1', name: 'Low Tide', kind: 'client' };
     studio.answers('GET /api/v1/places', ({ query }: { query: Record<string, string> }) =>
       query.parent ? [] : [client],

@@ -1,16 +1,12 @@
-// @vitest-environment jsdom
 import { render, screen, within } from '@testing-library/svelte';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Note } from '$api/client';
 import { item, note } from '../../tests/made';
 import '../../tests/line';
+import { goto } from '../../tests/navigation';
+import { page } from '../../tests/state';
 import { studio } from '../../tests/studio';
-
-const goto = vi.hoisted(() => vi.fn());
-const page = vi.hoisted(() => ({ url: new URL('http://studio.example/packages/p1/room') }));
-vi.mock('$app/navigation', () => ({ goto, beforeNavigate: vi.fn() }));
-vi.mock('$app/state', () => ({ page }));
 
 import { lights } from './lights';
 import Room from './Room.svelte';

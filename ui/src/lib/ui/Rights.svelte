@@ -5,17 +5,28 @@
   interface Props {
     rights: string[];
     who: string;
-    change?: (rights: string[]) => void;
+    /** asks for others, and says when that is answered and shown */
+    change?: (rights: string[]) => Promise<void>;
   }
   let { rights, who, change }: Props = $props();
   const verbs = all.filter((r) => r.offered);
-  const toggle = (verb: string) =>
-    change?.(rights.includes(verb) ? rights.filter((r) => r !== verb) : [...rights, verb]);
+
+  /** what was pressed last, until that is answered: the next press is about what this one made */
+  let asked = $state.raw<string[]>();
+  let before = Promise.resolve();
+  const held = $derived(asked ?? rights);
+  async function toggle(verb: string) {
+    const mine = held.includes(verb) ? held.filter((r) => r !== verb) : [...held, verb];
+    asked = mine;
+    before = before.then(() => (asked === mine ? change?.(mine) : undefined)); // one after another, of several the last
+    await before;
+    if (asked === mine) asked = undefined;
+  }
 </script>
 
 <span class="rights" role="group" aria-label="What {who} may do">
   {#each verbs as { name, word, means } (name)}
-    {@const has = rights.includes(name)}
+    {@const has = held.includes(name)}
     {#if change}
       <button
         type="button"

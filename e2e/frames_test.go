@@ -77,7 +77,7 @@ func TestTheFrameThatShowsIsTheFrameThatANoteStores(t *testing.T) {
 	for _, item := range p.Items {
 		hanne.does(chromedp.Navigate(s.Base + "/r/" + p.Recipients[0].Token() + "/room?item=" + item.ID))
 		hanne.sees("Stop where something should change")
-		hanne.does(chromedp.WaitVisible(css("video")))
+		hanne.shows("video")
 		hanne.key("y", 89, 0)
 		shows := func(what string) (number int) {
 			apptest.Eventually(t, "the picture rests", func() bool {

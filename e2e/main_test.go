@@ -76,6 +76,12 @@ func (p *person) sees(text string) {
 	}
 }
 
+// shows waits until the page has what a selector finds, such as a film whose preview is made meanwhile.
+func (p *person) shows(selector string) {
+	p.t.Helper()
+	apptest.Eventually(p.t, selector, func() bool { return asks[bool](p, fmt.Sprintf("!!document.querySelector(%q)", selector)) })
+}
+
 func (p *person) text() string {
 	ctx, cancel := context.WithTimeout(p.ctx, 20*time.Second)
 	defer cancel()

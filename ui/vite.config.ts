@@ -115,7 +115,6 @@ export default defineConfig({
   server: { proxy: { '/api': 'http://127.0.0.1:8484', '^/r/[^/]+/(take|zip|look)/': 'http://127.0.0.1:8484' } },
   // Fonts of scripts that a page does not show stay outside of its styles.
   build: { target: 'es2022', assetsInlineLimit: 0 },
-  // Tests of components ask for a page by a comment at their head.
   // Those that put something in a module's place have their modules to themselves, the others share what is loaded.
   test: {
     alias: ['navigation', 'paths', 'state'].map((part) => ({

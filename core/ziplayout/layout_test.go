@@ -104,8 +104,10 @@ func write(t *testing.T, l *ziplayout.Layout, file string, content func(entry in
 	require.NoError(t, f.Truncate(l.Length()))
 }
 
-func accepted(t *testing.T, file string) {
-	out, err := exec.Command("unzip", "-tqq", file).CombinedOutput()
+// accepted has two programs read an archive, of which unzip, the slower, reads only what is named, or all.
+func accepted(t *testing.T, file string, names ...string) {
+	t.Helper()
+	out, err := exec.Command("unzip", append([]string{"-tqq", file}, names...)...).CombinedOutput()
 	require.NoError(t, err, "unzip -t: %s", out)
 	out, err = exec.Command("7z", "t", "-bd", file).CombinedOutput()
 	require.NoError(t, err, "7z t: %s", out)
@@ -144,7 +146,7 @@ func TestAnArchiveBeyondFourGiBIsZIP64WhereNeeded(t *testing.T) {
 		}
 		return small
 	})
-	accepted(t, file)
+	accepted(t, file, "notes.txt")
 	reader, err := zip.OpenReader(file)
 	require.NoError(t, err)
 	defer reader.Close()

@@ -359,7 +359,7 @@ func TestAFilmstripHasItsPicturesInTimeAndAnIndexToThem(t *testing.T) {
 
 func TestWorkThatIsNotWantedAnyMoreStops(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "long.mkv")
-	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=1280x720:rate=50:duration=30", "-c:v", "mpeg4", "-q:v", "31", file)
+	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=50:duration=30", "-c:v", "mpeg4", "-q:v", "31", file)
 	facts, err := Probe(t.Context(), file)
 	require.NoError(t, err)
 	asked := 0

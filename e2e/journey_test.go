@@ -80,7 +80,7 @@ func TestTheWholePathWithTwoPeople(t *testing.T) {
 	hanne.sees("Third cut. Please look at the launch.")
 	hanne.sees("on your clock in London")
 	marit.sees("opened it, has taken nothing") // live, without a reload
-	hanne.shows("video") // once it is made
+	hanne.shows("video")                       // once it is made
 	hanne.isAccessible("recipient page on a phone")
 
 	// They play some seconds, pause, and leave a note at the moment.

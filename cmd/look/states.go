@@ -353,27 +353,18 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		{name: "room guest", path: link + "/room", guest: true, ready: "video", before: key("n", "n")},
 		{name: "room guest still", path: link + "/room?item=" + itemNamed(first.Items, "harbour_02.jpg"), guest: true, ready: ".overlay", before: key()},
 	}
-	seen := map[string]bool{"film": true}
-	var list struct{ Packages []struct{ ID string } }
-	if owner.Do(ctx, "GET", "/api/v1/packages", nil, &list) != nil {
+	rooms, err := owner.Rooms(ctx)
+	if err != nil {
 		return all
 	}
-	for _, p := range list.Packages {
-		var whole struct{ Items []struct{ ID, What string } }
-		if owner.Do(ctx, "GET", "/api/v1/packages/"+p.ID, nil, &whole) != nil {
-			continue
+	for _, what := range []string{"sound", "still", "artwork", "document", "swatch", "link", "sheet", "other"} {
+		if of := rooms[what]; of != "" {
+			all = append(all, state{name: "room " + what, path: of, ready: ".stage", before: []e2e.Action{pause(700)}})
 		}
-		for _, i := range whole.Items {
-			if what := i.What; !seen[what] && strings.Contains("sound still artwork document swatch link sheet other", what) {
-				seen[what] = true
-				of := "/packages/" + p.ID + "/room?item=" + i.ID
-				all = append(all, state{name: "room " + what, path: of, ready: ".stage", before: []e2e.Action{pause(700)}})
-				if what == "sound" {
-					all = append(all, state{name: "sound elsewhere", path: of, ready: ".stage", before: []e2e.Action{pause(700), press("Play"), pause(700), press("‹"),
-						visible(".elsewhere"), pause(400)}})
-				}
-			}
-		}
+	}
+	if of := rooms["sound"]; of != "" {
+		all = append(all, state{name: "sound elsewhere", path: of, ready: ".stage", before: []e2e.Action{pause(700), press("Play"), pause(700), press("‹"),
+			visible(".elsewhere"), pause(400)}})
 	}
 	return all
 }

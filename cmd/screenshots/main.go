@@ -2,10 +2,14 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"flag"
 	"fmt"
+	"image"
+	"image/draw"
+	"image/png"
 	"os"
 	"path/filepath"
 	"strings"
@@ -64,7 +68,13 @@ func run(cardFile, out, only string) error {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
-	for _, s := range shots(card, demo.NewClient(card.BaseURL, card.Owner.Token).Place(ctx)) {
+	client := demo.NewClient(card.BaseURL, card.Owner.Token)
+	rooms, err := client.Rooms(ctx)
+	if err != nil {
+		return err
+	}
+	made := map[string][]byte{} // two of one name stand side by side in one picture
+	for _, s := range shots(card, client.Place(ctx), rooms) {
 		if only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
 			continue
 		}
@@ -85,6 +95,12 @@ func run(cardFile, out, only string) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
+		if left := made[s.name]; left != nil {
+			if picture, err = beside(left, picture); err != nil {
+				return fmt.Errorf("%s: %w", s.name, err)
+			}
+		}
+		made[s.name] = picture
 		if err := os.WriteFile(filepath.Join(out, s.name+".png"), picture, 0o644); err != nil {
 			return err
 		}
@@ -93,7 +109,27 @@ func run(cardFile, out, only string) error {
 	return nil
 }
 
-func shots(card demo.Card, where func(names ...string) string) []shot {
+// beside lays two pictures side by side.
+func beside(left, right []byte) ([]byte, error) {
+	a, err := png.Decode(bytes.NewReader(left))
+	if err != nil {
+		return nil, err
+	}
+	b, err := png.Decode(bytes.NewReader(right))
+	if err != nil {
+		return nil, err
+	}
+	const gap = 24 // pixels
+	at := a.Bounds().Dx() + gap
+	both := image.NewRGBA(image.Rect(0, 0, at+b.Bounds().Dx(), max(a.Bounds().Dy(), b.Bounds().Dy())))
+	draw.Draw(both, a.Bounds(), a, image.Point{}, draw.Src)
+	draw.Draw(both, b.Bounds().Add(image.Pt(at, 0)), b, image.Point{}, draw.Src)
+	var out bytes.Buffer
+	err = png.Encode(&out, both)
+	return out.Bytes(), err
+}
+
+func shots(card demo.Card, where func(names ...string) string, rooms map[string]string) []shot {
 	find := func(title string) demo.PackageCard {
 		for _, p := range card.Packages {
 			if p.Title == title {
@@ -130,8 +166,14 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 		{name: "room-compare", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			e2e.PressNamed("Compare with v1"), chromedp.WaitVisible(chromedp.CSS("[aria-label='What changed'] svg")),
 			e2e.Script("document.querySelector('[aria-label=\"What changed\"] ol button').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
+		{name: "room-sound", path: card.BaseURL + rooms["sound"], ready: ".stage", before: []e2e.Action{chromedp.Sleep(time.Second)}},
+		{name: "room-still", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second), e2e.Script(
+			"[...document.querySelectorAll('nav a, nav button, .order a, .order button')].find(b => b.innerText.includes('harbour_02')).click()"),
+			chromedp.WaitVisible(chromedp.CSS(".overlay")), chromedp.Sleep(time.Second)}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
+		{name: "recipient-phone", path: lifeboat.Recipients[0].Link + "/room", guest: true, phone: true, ready: "video",
+			before: []e2e.Action{chromedp.Sleep(time.Second), chromedp.KeyEvent("n"), chromedp.Sleep(500 * time.Millisecond)}},
 		{name: "seen", path: page(lifeboat), ready: ".ledger", before: []e2e.Action{e2e.Script(
 			"document.querySelector('.head button[title^=\"What they saw\"]').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
 		{name: "people", path: card.BaseURL + "/people", ready: "li button", before: []e2e.Action{
@@ -141,8 +183,5 @@ func shots(card demo.Card, where func(names ...string) string) []shot {
 			e2e.Script("[...document.querySelectorAll('label')].find(b => b.innerText.startsWith('Harbour')).click()"), chromedp.Sleep(time.Second)}},
 		{name: "door", path: product.Recipients[1].Link, guest: true, ready: "#answer"},
 		{name: "showing", path: card.BaseURL + "/s/low-tide-films", guest: true, ready: "video"},
-		{name: "studio", path: card.BaseURL + "/studio", ready: "section ol li"},
-		{name: "webhooks", path: card.BaseURL + "/hooks", ready: "section h2", before: []e2e.Action{e2e.Script(
-			"[...document.querySelectorAll('button')].find(b => b.innerText === 'Its messages').click()"), chromedp.Sleep(time.Second)}},
 	}
 }

@@ -178,7 +178,7 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		if w.Line == "" && w.Member != "" {
 			who = w.Member
 		}
-		return who + " left a note on " + item(f) + at(f) + "."
+		return who + " left a note " + On(f) + "."
 	}},
 	Descriptor{Kind: SignedOff, Words: word("Signed off"), Changes: Notes, Present: true, say: func(w Who, f Facts) string {
 		return line(w) + " signed " + item(f) + " off" + said(f) + "."
@@ -293,6 +293,9 @@ func weight(f Facts) string {
 	}
 	return ", " + transfer.Size(f.Size)
 }
+
+// On says on what a note lies, and where.
+func On(f Facts) string { return "on " + item(f) + at(f) }
 
 func at(f Facts) string {
 	if f.At == "" {

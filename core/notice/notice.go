@@ -4,6 +4,7 @@
 package notice
 
 import (
+	"cmp"
 	"time"
 
 	"aftergust/core/event"
@@ -13,7 +14,9 @@ import (
 // A Kind is what somebody is told of.
 type Kind string
 
-// The kinds of notice. Each has the name of the event that it comes from.
+// The kinds of notice. Each has the name of the event that it comes from, but for those that
+// a note itself brings to one member of the studio: what is said between members is no event
+// of the package, and stands in no proof.
 const (
 	Opened  Kind = Kind(event.Opened)        // for the first time
 	HasAll  Kind = Kind(event.HasAll)        // somebody has everything
@@ -26,6 +29,8 @@ const (
 	Signed  Kind = Kind(event.SignedOff)     // a version is right as it is
 	Wants   Kind = Kind(event.ChangesWanted) // it is not right yet
 	Kept    Kind = Kind(event.Kept)          // a copy is in somebody's own studio
+	Named   Kind = "named"                   // a note names them
+	Given   Kind = "given"                   // a note was given to them to do
 )
 
 // A Cadence is when a letter tells of a notice.
@@ -53,28 +58,47 @@ type CadenceDescriptor struct {
 	kind.Words
 }
 
-// A Descriptor is what is known of one kind of notice.
+// A Descriptor is what is known of one kind of notice. Offered are those of which other programs
+// can be told as well (internal/hooks): all that come from events.
 type Descriptor struct {
 	Kind Kind
 	kind.Words
-	Usual  Cadence // where nobody chose another
-	Once   bool    // for each person only the first time
-	Theirs bool    // only where a recipient did it, not somebody of the studio
+	Usual  Cadence                                // where nobody chose another
+	Once   bool                                   // for each person only the first time
+	Theirs bool                                   // only where a recipient did it, not somebody of the studio
+	say    func(who string, f event.Facts) string // nil: the event says it
+}
+
+// Comes reports whether a kind comes from an event of the package.
+func (d Descriptor) Comes() bool { return d.say == nil }
+
+// Say is a notice in one sentence.
+func Say(k Kind, who event.Who, f event.Facts) string {
+	d := All.Get(k)
+	if d.Comes() {
+		return event.Say(event.Kind(k), who, f)
+	}
+	name := cmp.Or(who.Member, who.Line, "Somebody")
+	return d.say(name, f) + "."
 }
 
 // All are the kinds of notice.
 var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
-	Descriptor{HasAll, kind.Words{Word: "Has everything", Means: "Somebody has every byte of a package."}, Gathered, false, true},
-	Descriptor{Noted, kind.Words{Word: "Note", Means: "A recipient left a note or an answer."}, Gathered, false, true},
-	Descriptor{Signed, kind.Words{Word: "Signed off", Means: "A recipient signed something off."}, AtOnce, false, true},
-	Descriptor{Wants, kind.Words{Word: "Changes wanted", Means: "A recipient wants changes of something."}, AtOnce, false, true},
-	Descriptor{Closing, kind.Words{Word: "Ends soon", Means: "A package ends within two days, and somebody has not everything."}, AtOnce, false, false},
-	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Somebody stands before a package and asks to be let in."}, AtOnce, false, true},
-	Descriptor{Lost, kind.Words{Word: "Did not arrive", Means: "A letter came back, or was refused."}, AtOnce, false, false},
-	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Many wrong tries at a door."}, AtOnce, false, true},
-	Descriptor{Ticked, kind.Words{Word: "Ticked", Means: "A recipient ticked a task on a sheet."}, Gathered, false, true},
-	Descriptor{Kept, kind.Words{Word: "Copy kept", Means: "Somebody took a copy into a studio of their own."}, Daily, false, true},
-	Descriptor{Opened, kind.Words{Word: "Opened", Means: "Somebody opened a package for the first time."}, Never, true, true},
+	Descriptor{HasAll, kind.Words{Word: "Has everything", Means: "Somebody has every byte of a package.", Offered: true}, Gathered, false, true, nil},
+	Descriptor{Noted, kind.Words{Word: "Note", Means: "A recipient left a note or an answer.", Offered: true}, Gathered, false, true, nil},
+	Descriptor{Named, kind.Words{Word: "Named", Means: "A note names you with an @."}, Gathered, false, false,
+		func(who string, f event.Facts) string { return who + " named you in a note " + event.On(f) }},
+	Descriptor{Given, kind.Words{Word: "Yours to do", Means: "A colleague gave you a note to do."}, Gathered, false, false,
+		func(who string, f event.Facts) string { return who + " gave you a note to do, " + event.On(f) }},
+	Descriptor{Signed, kind.Words{Word: "Signed off", Means: "A recipient signed something off.", Offered: true}, AtOnce, false, true, nil},
+	Descriptor{Wants, kind.Words{Word: "Changes wanted", Means: "A recipient wants changes of something.", Offered: true}, AtOnce, false, true, nil},
+	Descriptor{Closing, kind.Words{Word: "Ends soon", Means: "A package ends within two days, and somebody has not everything.", Offered: true}, AtOnce, false, false, nil},
+	Descriptor{Asked, kind.Words{Word: "Asked", Means: "Somebody stands before a package and asks to be let in.", Offered: true}, AtOnce, false, true, nil},
+	Descriptor{Lost, kind.Words{Word: "Did not arrive", Means: "A letter came back, or was refused.", Offered: true}, AtOnce, false, false, nil},
+	Descriptor{Blocked, kind.Words{Word: "Wrong tries", Means: "Many wrong tries at a door.", Offered: true}, AtOnce, false, true, nil},
+	Descriptor{Ticked, kind.Words{Word: "Ticked", Means: "A recipient ticked a task on a sheet.", Offered: true}, Gathered, false, true, nil},
+	Descriptor{Kept, kind.Words{Word: "Copy kept", Means: "Somebody took a copy into a studio of their own.", Offered: true}, Daily, false, true, nil},
+	Descriptor{Opened, kind.Words{Word: "Opened", Means: "Somebody opened a package for the first time.", Offered: true}, Never, true, true, nil},
 )
 
 // GatherFor is how long what comes is gathered for one letter.

@@ -14,15 +14,32 @@ import (
 func TestEveryNoticeComesFromAnEventAndCanBeChosen(t *testing.T) {
 	for _, k := range All.Names() {
 		d := All.Get(k)
-		assert.True(t, event.All.Has(event.Kind(k)), k)
+		of := k != Named && k != Given
+		assert.Equal(t, of, event.All.Has(event.Kind(k)), k)
+		assert.Equal(t, of, d.Comes(), k)
+		assert.Equal(t, of, d.Offered, "%s: programs are told of events only", k)
 		assert.True(t, Cadences.Has(d.Usual), k)
 		assert.NotEmpty(t, d.Word, k)
 		assert.NotEmpty(t, d.Means, k)
 		assert.Equal(t, k == Opened, d.Once, k)
-		assert.Equal(t, k != Closing && k != Lost, d.Theirs, k)
+		assert.Equal(t, of && k != Closing && k != Lost, d.Theirs, k)
 	}
-	assert.Equal(t, []Kind{HasAll, Noted, Signed, Wants, Closing, Asked, Lost, Blocked, Ticked, Kept, Opened}, All.Names())
+	assert.Equal(t, []Kind{HasAll, Noted, Named, Given, Signed, Wants, Closing, Asked, Lost, Blocked, Ticked, Kept, Opened}, All.Names())
 	assert.Equal(t, []Cadence{AtOnce, Gathered, Daily, Never}, Cadences.Names())
+}
+
+func TestANoticeIsOneSentence(t *testing.T) {
+	hanne, odd := event.Who{Line: "Hanne Orrick"}, event.Who{Member: "Oddvar Lien"}
+	film := event.Facts{Name: "cut_3.mov", At: "00:01:00;02"}
+	for want, got := range map[string]string{
+		"Hanne Orrick named you in a note on cut_3.mov at 00:01:00;02.":   Say(Named, hanne, film),
+		"Hanne Orrick named you in a note on stills.pdf.":                 Say(Named, hanne, event.Facts{Name: "stills.pdf"}),
+		"Oddvar Lien gave you a note to do, on cut_3.mov at 00:01:00;02.": Say(Given, odd, film),
+		"Somebody named you in a note on stills.pdf.":                     Say(Named, event.Who{}, event.Facts{Name: "stills.pdf"}),
+		event.Say(event.Noted, hanne, film):                               Say(Noted, hanne, film),
+	} {
+		assert.Equal(t, want, got)
+	}
 }
 
 // The zones are those of the IANA database: on 25 October 2026 the clocks in London go back.

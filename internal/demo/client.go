@@ -219,3 +219,24 @@ func (c *Client) Place(ctx context.Context) func(names ...string) string {
 		return parent
 	}
 }
+
+// Rooms are the addresses of one Room for each kind of item that a package gives.
+func (c *Client) Rooms(ctx context.Context) (map[string]string, error) {
+	var list struct{ Packages []struct{ ID string } }
+	if err := c.Do(ctx, "GET", "/api/v1/packages", nil, &list); err != nil {
+		return nil, err
+	}
+	rooms := map[string]string{}
+	for _, p := range list.Packages {
+		var whole struct{ Items []struct{ ID, What string } }
+		if err := c.Do(ctx, "GET", "/api/v1/packages/"+p.ID, nil, &whole); err != nil {
+			return nil, err
+		}
+		for _, i := range whole.Items {
+			if rooms[i.What] == "" {
+				rooms[i.What] = "/packages/" + p.ID + "/room?item=" + i.ID
+			}
+		}
+	}
+	return rooms, nil
+}

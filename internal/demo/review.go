@@ -52,6 +52,14 @@ func talk(ctx context.Context, owner *Client, s *sample, media string) error {
 			return fmt.Errorf("a note of the sample studio: %w", err)
 		}
 	}
+	tove := NewClient(owner.Base, "")
+	if err := tove.Do(ctx, "POST", "/api/v1/session", map[string]any{"email": colleague, "password": ownerPassword}, nil); err != nil {
+		return fmt.Errorf("a colleague of the sample studio: %w", err)
+	}
+	if err := tove.Do(ctx, "POST", "/api/v1/items/"+film+"/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": 62_000_000},
+		"text": "@Marit, it is the fade that she means. Shall I take it?", "private": true}, nil); err != nil {
+		return err
+	}
 	if err := hanne.Do(ctx, "PUT", api+"/items/"+film+"/stars", map[string]any{"stars": 4}, nil); err != nil {
 		return err
 	}

@@ -29,6 +29,7 @@ type Happening struct {
 	Place    string // of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
 	About    string // what the letter that follows is about more closely, as the id of a knock; not kept in the event
 	Count    int    // of people whom it is about, who are not named
+	Note     string // id of the note that it is about, for the notice that follows; not kept in the event
 	Message  string // what somebody said, for the letter that follows; not kept in the event
 }
 
@@ -117,6 +118,9 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 	if err != nil {
 		return err
 	}
+	for i := range written {
+		written[i].Note = all[i].Note
+	}
 	own, err := l.notices.Tell(ctx, written)
 	if err != nil {
 		return err
@@ -145,6 +149,11 @@ func (l *Log) RecordCut(ctx context.Context, cut *ground.Cut, all ...Happening) 
 		}
 	}
 	return nil
+}
+
+// TellOne tells one member of the studio what is no event of the package.
+func (l *Log) TellOne(ctx context.Context, p notices.Personal) error {
+	return l.notices.TellOne(ctx, p)
 }
 
 // follow posts the letter that follows from a happening.

@@ -43,7 +43,7 @@ type reader struct {
 	told    []notices.New
 }
 
-func (r *reader) DeskOf(context.Context, string, time.Time) (notices.Desk, error) {
+func (r *reader) DeskOf(context.Context, string, string, time.Time) (notices.Desk, error) {
 	return notices.Desk{MemberID: "m", Zone: "Europe/London", All: r.choices}, nil
 }
 

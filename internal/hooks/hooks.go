@@ -152,7 +152,7 @@ func (s *Service) checked(address string, kinds []string) (string, []string, err
 		return "", nil, ground.Wrong("address", "The address %s.", err)
 	}
 	for _, k := range kinds {
-		if !notice.All.Has(notice.Kind(k)) {
+		if k := notice.Kind(k); !notice.All.Has(k) || !notice.All.Get(k).Comes() {
 			return "", nil, ground.Wrong("kinds", "There is no kind %q.", k)
 		}
 	}

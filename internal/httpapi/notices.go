@@ -172,6 +172,8 @@ type noticeView struct {
 	Title   string      `json:"title" doc:"of the package"`
 	At      time.Time   `json:"at"`
 	Seen    bool        `json:"seen"`
+	Note    string      `json:"note" doc:"id of the note that it is about, of an answer that of its note; empty for none"`
+	Item    string      `json:"item" doc:"id of the item that the note lies on"`
 }
 
 type noticesView struct {
@@ -194,7 +196,7 @@ func (a *API) listNotices(ctx context.Context, m account.Member, in *struct {
 	v := noticesView{Notices: []noticeView{}}
 	for _, n := range all {
 		v.Notices = append(v.Notices, noticeView{ID: n.ID, Kind: n.Kind, Says: n.Say(), Package: n.ParcelID, Title: n.Title, At: n.At,
-			Seen: n.Seen || n.MemberID != m.ID})
+			Seen: n.Seen || n.MemberID != m.ID, Note: n.Thread, Item: n.Content})
 	}
 	if len(all) == notices.Page {
 		last := all[len(all)-1]

@@ -227,12 +227,13 @@ const mostPictures = 6
 // picture puts the pictures of their frames to the notes that a letter tells of. It goes
 // without those that cannot be had.
 func (w *letterWorker) picture(ctx context.Context, l letters.Letter, c *letters.Composed) {
-	for i := range c.Said[:min(len(c.Said), mostPictures)] {
-		picture, err := w.Review.Picture(ctx, l.StudioID, c.Said[i].Note)
+	notes := c.Notes()
+	for _, said := range notes[:min(len(notes), mostPictures)] {
+		picture, err := w.Review.Picture(ctx, l.StudioID, said.Note)
 		if err != nil {
 			w.Log.Warn("a letter goes without a picture", "letter", l.ID, "error", err)
 		}
-		c.Said[i].Picture = picture
+		said.Picture = picture
 	}
 }
 

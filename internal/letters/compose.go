@@ -87,7 +87,35 @@ type Composed struct {
 // An About is what has happened to one package.
 type About struct {
 	Title, Link string
-	Says        []string
+	Says        []Sentence
+}
+
+// A Sentence says one thing that has happened, with what was said where that is a note.
+type Sentence struct {
+	Text string
+	Said *Said
+}
+
+// Notes are the notes that a letter shows, in its order.
+func (c *Composed) Notes() (all []*Said) {
+	for i := range c.Said {
+		all = append(all, &c.Said[i])
+	}
+	for _, about := range c.Told {
+		for _, s := range about.Says {
+			if s.Said != nil {
+				all = append(all, s.Said)
+			}
+		}
+	}
+	return all
+}
+
+// frame names the notes of a letter by their place in it, and gives each a link that opens
+// at its frame (Media Fragments 1.0, section 4.2.1) under the address of its package.
+func (s *Said) frame(n int, of string) {
+	s.Link = of + "/room?item=" + s.Content + "&note=" + s.Note + "#t=" + strconv.FormatFloat(s.Seconds, 'f', -1, 64)
+	s.Name = "frame-" + strconv.Itoa(n+1) + ".jpg"
 }
 
 // named is how many items a reminder names.
@@ -120,7 +148,7 @@ func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err 
 		return c, false, s.store.LetterTried(ctx, l.ID, letter.Refused, "There was nothing left to tell.")
 	}
 	c = Composed{Kind: l.Kind, ToName: l.ToName, ToEmail: l.ToEmail, StudioName: l.Data["studio"], MessageID: l.ID, Link: s.keys.NoticesURL()}
-	by := map[string]int{}
+	by, notes := map[string]int{}, 0
 	for _, t := range told {
 		at, ok := by[t.ParcelID]
 		if !ok {
@@ -128,7 +156,11 @@ func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err 
 			by[t.ParcelID] = at
 			c.Told = append(c.Told, About{Title: t.Title, Link: s.keys.PackageURL(t.ParcelID)})
 		}
-		c.Told[at].Says = append(c.Told[at].Says, t.Says)
+		if t.Said != nil {
+			t.Said.frame(notes, c.Told[at].Link)
+			notes++
+		}
+		c.Told[at].Says = append(c.Told[at].Says, Sentence{t.Says, t.Said})
 	}
 	first, many := told[0], strconv.Itoa(len(told))+" notices"
 	switch others := len(c.Told) - 1; {
@@ -198,8 +230,7 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 // saidMost is how many notes a letter tells of.
 const saidMost = 20
 
-// talk adds to a letter what was said, each with a link that opens at its frame (Media
-// Fragments 1.0, section 4.2.1).
+// talk adds to a letter what was said.
 func (s *Service) talk(ctx context.Context, l Letter, c Composed) (Letter, Composed, bool, error) {
 	since, err := time.Parse(time.RFC3339Nano, l.Data["since"])
 	if err != nil {
@@ -212,9 +243,7 @@ func (s *Service) talk(ctx context.Context, l Letter, c Composed) (Letter, Compo
 		return l, c, false, s.store.LetterTried(ctx, l.ID, letter.Refused, "What it was to tell of was taken back.")
 	}
 	for i := range c.Said {
-		said := &c.Said[i]
-		said.Link = c.Link + "/room?item=" + said.Content + "&note=" + said.Note + "#t=" + strconv.FormatFloat(said.Seconds, 'f', -1, 64)
-		said.Name = "frame-" + strconv.Itoa(i+1) + ".jpg"
+		c.Said[i].frame(i, c.Link)
 	}
 	return l, c, true, nil
 }

@@ -63,6 +63,7 @@ type Told struct {
 	Title    string
 	At       time.Time
 	Says     string
+	Said     *Said // the note that it is about; nil for none
 }
 
 // A Said is a note as a letter tells of it.

@@ -236,13 +236,17 @@ func TestALetterOfNoticesIsByPackage(t *testing.T) {
 	assert.Equal(t, "Lifeboat: Hanne Orrick has everything.", c.Title, "one says it in the subject")
 
 	kept.told = append(kept.told, letters.Told{ParcelID: "p2", Title: "Teaser", Says: "Tove opened it."},
-		letters.Told{ParcelID: "p1", Title: "Lifeboat", Says: "Tove has everything."})
+		letters.Told{ParcelID: "p1", Title: "Lifeboat", Says: "Tove left a note.", Said: &letters.Said{Content: "c", Note: "n", Seconds: 60.06}})
 	_, c, _, err = s.Compose(t.Context(), post(t, kept, s, letter.Notices))
 	require.NoError(t, err)
 	assert.Equal(t, "3 notices of Lifeboat and 1 other package", c.Title)
 	assert.Equal(t, []letters.About{
-		{Title: "Lifeboat", Link: "http://studio.example/packages/p1", Says: []string{"Hanne Orrick has everything.", "Tove has everything."}},
-		{Title: "Teaser", Link: "http://studio.example/packages/p2", Says: []string{"Tove opened it."}}}, c.Told)
+		{Title: "Lifeboat", Link: "http://studio.example/packages/p1", Says: []letters.Sentence{
+			{Text: "Hanne Orrick has everything."}, {Text: "Tove left a note.", Said: &letters.Said{Content: "c", Note: "n", Seconds: 60.06,
+				Link: "http://studio.example/packages/p1/room?item=c&note=n#t=60.06", Name: "frame-1.jpg"}}}},
+		{Title: "Teaser", Link: "http://studio.example/packages/p2", Says: []letters.Sentence{{Text: "Tove opened it."}}}}, c.Told)
+	require.Len(t, c.Notes(), 1)
+	assert.Same(t, c.Told[0].Says[1].Said, c.Notes()[0], "where its picture is put")
 
 	kept.told = nil
 	id := post(t, kept, s, letter.Notices)

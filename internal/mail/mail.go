@@ -164,7 +164,7 @@ func write(c letters.Composed) (*gomail.Msg, error) {
 	}
 	m.SetBodyString(gomail.TypeTextPlain, text.String())
 	m.AddAlternativeString(gomail.TypeTextHTML, page.String())
-	for _, s := range c.Said {
+	for _, s := range c.Notes() {
 		if len(s.Picture) == 0 {
 			continue
 		}

@@ -42,6 +42,10 @@ func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 		c := sample
 		c.Kind, c.Code, c.GuestName = kind, "123456", "Hanne Orrick"
 		c.Said = []letters.Said{{Author: "P. <Anstey>", Text: "Louder & <b>", Place: "00:01:00;02", Link: c.Link + "#t=5.005", Picture: []byte("jpeg"), Name: "frame-1.jpg"}}
+		if kind == letter.Notices {
+			c.Told = []letters.About{{Title: c.Title, Link: c.Link, Says: []letters.Sentence{{Text: "P. <Anstey> left a note.", Said: &c.Said[0]}}}}
+			c.Said = nil
+		}
 		m, err := p.Write(c)
 		require.NoError(t, err, kind)
 		var raw bytes.Buffer
@@ -56,6 +60,14 @@ func TestLettersAreWellFormedInEveryKind(t *testing.T) {
 		require.NoError(t, err)
 		if letter.All.Get(kind).To != letter.Member { // which is about no package
 			assert.Contains(t, subject, c.Title)
+		}
+		if kind == letter.Talk || kind == letter.Notices {
+			parts := m.GetParts()
+			html, err := parts[len(parts)-1].GetContent()
+			require.NoError(t, err)
+			assert.Contains(t, string(html), `src="cid:frame-1.jpg"`, "%s shows the frame of a note", kind)
+			assert.Contains(t, string(html), "Louder &amp; &lt;b&gt;", kind)
+			assert.Len(t, m.GetEmbeds(), 1, kind)
 		}
 		if kind != letter.Code { // which is typed, not followed
 			for _, part := range m.GetParts() {

@@ -25,6 +25,20 @@ type Happened struct {
 	ParcelID string
 	LineID   string // the recipient who did it, or whom it is about; empty for none
 	First    bool   // the recipient had never opened the package before
+	Note     string `db:"-"` // id of the note that it is about; empty for none
+}
+
+// A Personal is a notice to one member that no event brings, but a note: it names them, or
+// is theirs to do.
+type Personal struct {
+	Kind     notice.Kind
+	StudioID string
+	ParcelID string
+	MemberID string // who is told
+	Note     string // id
+	LineID   string // whose doing it is: a recipient,
+	ByID     string // or a member of the studio
+	Once     bool   // told a second time, it is no other
 }
 
 // Concerns reports whether a studio is told of it.
@@ -34,7 +48,7 @@ func (h Happened) Concerns() bool {
 	return notice.All.Has(k) && (h.LineID != "" || !d.Theirs) && (h.First || !d.Once)
 }
 
-// A Desk is whom a package is followed by, and what they want to be told of.
+// A Desk is who is told of a package, and what they want to be told of.
 type Desk struct {
 	MemberID     string
 	Zone         string    // of the studio
@@ -46,6 +60,7 @@ type Desk struct {
 type New struct {
 	Happened
 	MemberID string
+	ByID     string     // for a Personal: the member who did it; empty where LineID did
 	Once     string     // empty: it is one however often it happens
 	DueAt    *time.Time // nil: no letter tells of it
 	Gathers  bool
@@ -62,10 +77,13 @@ type Notice struct {
 	Seen     bool
 	Who      event.Who
 	Facts    event.Facts
+	Note     string // id of what was said; empty for none, or where it was taken back
+	Thread   string // id of the note that it is or answers
+	Content  string // id of the item that it lies on
 }
 
 // Say is the notice in one sentence.
-func (n Notice) Say() string { return event.Say(event.Kind(n.Kind), n.Who, n.Facts) }
+func (n Notice) Say() string { return notice.Say(n.Kind, n.Who, n.Facts) }
 
 // A Cursor is where a page of notices begins: after this one. The zero Cursor is the start.
 type Cursor struct {
@@ -92,9 +110,11 @@ type Reader struct {
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
-	// DeskOf is whom a package is followed by.
-	DeskOf(ctx context.Context, parcel string, now time.Time) (Desk, error)
-	// InsertNotices keeps notices and returns how many were new.
+	// DeskOf is what somebody wants to be told of a package: a member of its studio, or, where
+	// member is empty, who made it.
+	DeskOf(ctx context.Context, parcel, member string, now time.Time) (Desk, error)
+	// InsertNotices keeps notices and returns how many were new. One without an event keeps the
+	// facts as they are now.
 	InsertNotices(ctx context.Context, all []New) (int, error)
 	// DueMembers are those for whom a letter is due, at most so many.
 	DueMembers(ctx context.Context, now time.Time, limit int) ([]Reader, error)
@@ -139,7 +159,7 @@ func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err err
 		}
 		desk, ok := desks[h.ParcelID]
 		if !ok {
-			if desk, err = s.store.DeskOf(ctx, h.ParcelID, now); err != nil {
+			if desk, err = s.store.DeskOf(ctx, h.ParcelID, "", now); err != nil {
 				return nil, err
 			}
 			desks[h.ParcelID] = desk
@@ -159,6 +179,33 @@ func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err err
 		kept = append(kept, n)
 	}
 	return own, s.keep(ctx, kept, due)
+}
+
+// TellOne keeps a notice that no event brings, in the transaction of what brings it. Whoever
+// did it themselves is not told, nor who hears of the note anyway: the producer of a package,
+// where a recipient wrote it.
+func (s *Service) TellOne(ctx context.Context, p Personal) error {
+	now := s.now()
+	desk, err := s.store.DeskOf(ctx, p.ParcelID, "", now)
+	if err != nil || p.MemberID == p.ByID || p.LineID != "" && p.MemberID == desk.MemberID {
+		return err
+	}
+	if p.MemberID != desk.MemberID {
+		if desk, err = s.store.DeskOf(ctx, p.ParcelID, p.MemberID, now); err != nil {
+			return err
+		}
+	}
+	cadence := notice.Of(p.Kind, desk.Project, desk.All)
+	n := New{MemberID: p.MemberID, ByID: p.ByID, Gathers: cadence == notice.Gathered, Happened: Happened{At: now, Kind: event.Kind(p.Kind),
+		StudioID: p.StudioID, ParcelID: p.ParcelID, LineID: p.LineID, Note: p.Note}}
+	if p.Once {
+		n.Once = p.Note + " " + p.MemberID
+	}
+	due := cadence.Due(now, desk.Waiting, expiry.ZoneOr(desk.Zone))
+	if !due.IsZero() {
+		n.DueAt = &due
+	}
+	return s.keep(ctx, []New{n}, due)
 }
 
 // keep keeps notices, of which the first letter is due at a moment; zero for none.
@@ -231,8 +278,8 @@ func (s *Service) letter(ctx context.Context, r Reader) (taken int, err error) {
 // Page is how many notices one page shows.
 const Page = 50
 
-// List is a page of what a member was told of, newest first; of the whole studio
-// where everybody is set.
+// List is a page of what a member was told of, newest first; where everybody is set, of what
+// happened to packages of the whole studio.
 func (s *Service) List(ctx context.Context, m account.Member, everybody bool, after Cursor) ([]Notice, error) {
 	member := m.ID
 	if everybody {

@@ -361,16 +361,35 @@ func (q *queries) TalkOf(ctx context.Context, l letters.Letter, since time.Time,
 	if err != nil {
 		return nil, err
 	}
-	out := make([]letters.Said, 0, len(notes))
-	for _, n := range notes {
-		said := letters.Said{Author: n.Author, Text: n.Says(), Place: n.Place.Label, Content: n.ContentID, Note: n.ID, Answer: n.ParentID != ""}
-		if n.Anchor.When != review.AnyTime {
-			said.Seconds = float64(n.Anchor.At) / 1e6
-		}
-		if n.ParentID != "" {
-			said.Note = n.ParentID
-		}
-		out = append(out, said)
+	out := make([]letters.Said, len(notes))
+	for i, n := range notes {
+		out[i] = inLetter(n)
 	}
 	return out, nil
+}
+
+// said are notes as letters tell of them, by their ids.
+func (q *queries) said(ctx context.Context, where string, args ...any) (map[string]letters.Said, error) {
+	rows, err := q.conn(ctx).Query(ctx, selectNote+where, args...)
+	if err != nil {
+		return nil, err
+	}
+	notes, err := pgx.CollectRows(rows, pgx.RowToStructByNameLax[reviewing.Note])
+	out := make(map[string]letters.Said, len(notes))
+	for _, n := range notes {
+		out[n.ID] = inLetter(n)
+	}
+	return out, err
+}
+
+// inLetter is a note as a letter tells of it.
+func inLetter(n reviewing.Note) letters.Said {
+	said := letters.Said{Author: n.Author, Text: n.Says(), Place: n.Place.Label, Content: n.ContentID, Note: n.ID, Answer: n.ParentID != ""}
+	if n.Anchor.When != review.AnyTime {
+		said.Seconds = float64(n.Anchor.At) / 1e6
+	}
+	if n.ParentID != "" {
+		said.Note = n.ParentID
+	}
+	return said
 }

@@ -18,13 +18,14 @@ const projectOf = `coalesce((
 		select pi.item_id from parcel_item pi where pi.parcel_id = p.id and pi.withdrawn_at is null order by pi.position, pi.id limit 1) first
 	join item i on i.id = first.item_id join place on place.id = i.place_id), '')`
 
-func (q *queries) DeskOf(ctx context.Context, parcel string, now time.Time) (notices.Desk, error) {
+func (q *queries) DeskOf(ctx context.Context, parcel, member string, now time.Time) (notices.Desk, error) {
 	desk := notices.Desk{Project: notice.Choices{}, All: notice.Choices{}}
 	rows, err := q.conn(ctx).Query(ctx, `
-		select p.created_by, s.zone, (select min(n.due_at) from notice n where n.member_id = p.created_by and n.batch is null and n.gathers
+		select m.id, s.zone, (select min(n.due_at) from notice n where n.member_id = m.id and n.batch is null and n.gathers
 		           and n.due_at > $2), t.place_id, t.kind, t.cadence
-		from parcel p join studio s on s.id = p.studio_id left join told t on t.studio_id = p.studio_id and t.place_id in ('', `+projectOf+`)
-		where p.id = $1`, parcel, now)
+		from parcel p join studio s on s.id = p.studio_id join member m on m.id = coalesce(nullif($3, ''), p.created_by)
+		left join told t on t.studio_id = p.studio_id and t.place_id in ('', `+projectOf+`)
+		where p.id = $1`, parcel, now, member)
 	if err != nil {
 		return desk, err
 	}
@@ -48,17 +49,26 @@ func (q *queries) DeskOf(ctx context.Context, parcel string, now time.Time) (not
 func (q *queries) InsertNotices(ctx context.Context, all []notices.New) (int, error) {
 	n := len(all)
 	studios, members, parcels, kinds, once := make([]string, n), make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	notes, lines, by := make([]string, n), make([]string, n), make([]string, n)
 	events, at, due, gathers := make([]int64, n), make([]time.Time, n), make([]*time.Time, n), make([]bool, n)
 	for i, one := range all {
 		studios[i], members[i], parcels[i], kinds[i], once[i] = one.StudioID, one.MemberID, one.ParcelID, string(one.Kind), one.Once
 		events[i], at[i], due[i], gathers[i] = one.EventID, one.At, one.DueAt, one.Gathers
+		notes[i], lines[i], by[i] = one.Note, one.LineID, one.ByID
 	}
 	done, err := q.conn(ctx).Exec(ctx, `
-		insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, once, due_at, gathers)
-		select studio, member, parcel, kind, event, at, nullif(once, ''), due, gathers
-		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::timestamptz[], $7::text[], $8::timestamptz[], $9::bool[])
-		     with ordinality n (studio, member, parcel, kind, event, at, once, due, gathers, n) order by n.n
-		on conflict do nothing`, studios, members, parcels, kinds, events, at, once, due, gathers)
+		insert into notice (studio_id, member_id, parcel_id, kind, event_id, at, once, due_at, gathers, note_id, by_card, facts)
+		select n.studio, n.member, n.parcel, n.kind, nullif(n.event, 0), n.at, nullif(n.once, ''), n.due, n.gathers, o.id,
+		       case when n.event = 0 then coalesce(m.card_id, l.card_id) end,
+		       case when n.event = 0 then jsonb_strip_nulls(jsonb_build_object('title', p.title, 'name', `+givenAs+`, 'number', v.number,
+		           'at', nullif(o.place ->> 'label', ''))) end
+		from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::timestamptz[], $7::text[], $8::timestamptz[], $9::bool[],
+		         $10::text[], $11::text[], $12::text[])
+		     with ordinality n (studio, member, parcel, kind, event, at, once, due, gathers, note, line, by, n)
+		left join note o on o.id = n.note and o.parcel_id = n.parcel
+		left join version v on v.id = o.version_id left join item i on i.id = v.item_id
+		left join parcel p on p.id = n.parcel left join line l on l.id = n.line left join member m on m.id = n.by order by n.n
+		on conflict do nothing`, studios, members, parcels, kinds, events, at, once, due, gathers, notes, lines, by)
 	return int(done.RowsAffected()), err
 }
 
@@ -82,12 +92,17 @@ func (q *queries) Batch(ctx context.Context, member, batch string, now time.Time
 }
 
 const selectNotice = `
-	select n.id, n.parcel_id, p.title, n.member_id, n.kind, n.at, n.seen_at is not null, coalesce(l.name, ''), coalesce(m.name, ''), e.facts
+	select n.id, n.parcel_id, p.title, n.member_id, n.kind, n.at, n.seen_at is not null, coalesce(l.name, ''), coalesce(m.name, ''),
+	       coalesce(n.facts, e.facts), coalesce(o.id, ''),
+	       coalesce(o.parent_id, o.id, ''), coalesce(pi.id, '')
 	from `
 
 const ofNotice = ` n join parcel p on p.id = n.parcel_id
-	join event e on e.parcel_id = n.parcel_id and e.at = n.at and e.id = n.event_id
-	left join card l on l.id = e.line_card left join card m on m.id = e.by_card order by n.at desc, n.id desc`
+	left join event e on e.parcel_id = n.parcel_id and e.at = n.at and e.id = n.event_id
+	left join card l on l.id = coalesce(n.by_card, e.line_card) left join card m on m.id = e.by_card
+	left join note o on o.id = n.note_id and o.removed_at is null
+	left join version v on v.id = o.version_id left join parcel_item pi on pi.parcel_id = o.parcel_id and pi.item_id = v.item_id
+	order by n.at desc, n.id desc`
 
 func (q *queries) notices(ctx context.Context, sql string, args ...any) ([]notices.Notice, error) {
 	rows, err := q.conn(ctx).Query(ctx, selectNotice+"("+sql+")"+ofNotice, args...)
@@ -95,7 +110,8 @@ func (q *queries) notices(ctx context.Context, sql string, args ...any) ([]notic
 		return nil, err
 	}
 	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (n notices.Notice, err error) {
-		err = row.Scan(&n.ID, &n.ParcelID, &n.Title, &n.MemberID, &n.Kind, &n.At, &n.Seen, &n.Who.Line, &n.Who.Member, &n.Facts)
+		err = row.Scan(&n.ID, &n.ParcelID, &n.Title, &n.MemberID, &n.Kind, &n.At, &n.Seen, &n.Who.Line, &n.Who.Member, &n.Facts,
+			&n.Note, &n.Thread, &n.Content)
 		return n, err
 	})
 }
@@ -103,7 +119,7 @@ func (q *queries) notices(ctx context.Context, sql string, args ...any) ([]notic
 func (q *queries) NoticePage(ctx context.Context, studio, member string, after notices.Cursor, limit int) ([]notices.Notice, error) {
 	where, args := "member_id = $1", []any{member, limit}
 	if member == "" {
-		where, args[0] = "studio_id = $1", studio
+		where, args[0] = "studio_id = $1 and event_id is not null", studio // what says "you" is for one
 	}
 	if after.ID != 0 {
 		where, args = where+" and (at, id) < ($3, $4)", append(args, after.At, after.ID)
@@ -116,9 +132,23 @@ func (q *queries) Told(ctx context.Context, batch string) ([]letters.Told, error
 	if err != nil {
 		return nil, err
 	}
+	notes := make([]string, 0, len(all))
+	for _, n := range all {
+		if n.Note != "" {
+			notes = append(notes, n.Note)
+		}
+	}
+	said, err := q.said(ctx, "where n.id = any($1)", notes)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]letters.Told, len(all))
 	for i, n := range all {
-		out[len(all)-1-i] = letters.Told{ParcelID: n.ParcelID, Title: n.Title, At: n.At, Says: n.Say()}
+		told := letters.Told{ParcelID: n.ParcelID, Title: n.Title, At: n.At, Says: n.Say()}
+		if words, ok := said[n.Note]; ok {
+			told.Said = &words
+		}
+		out[len(all)-1-i] = told
 	}
 	return out, nil
 }

@@ -164,7 +164,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 		"missing":        func(ctx context.Context) error { _, err := store.Missing(ctx, "al13", 4); return err },
 		"looks":          func(ctx context.Context) error { _, err := store.Looks(ctx, now, 100); return err },
 		"whole":          func(ctx context.Context) error { _, err := store.HaveAll(ctx, []string{"al13"}); return err },
-		"desk of":        func(ctx context.Context) error { _, err := store.DeskOf(ctx, "ap7", now); return err },
+		"desk of":        func(ctx context.Context) error { _, err := store.DeskOf(ctx, "ap7", "", now); return err },
 		"due members":    func(ctx context.Context) error { _, err := store.DueMembers(ctx, now, 50); return err },
 		"a batch":        func(ctx context.Context) error { _, err := store.Batch(ctx, "am0", "b", now, 100); return err },
 		"notices of one": func(ctx context.Context) error {

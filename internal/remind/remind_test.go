@@ -157,7 +157,7 @@ func TestABurstIsOneLetter(t *testing.T) {
 	all := composed(t, h, letter.Notices)
 	require.Len(t, all, 1)
 	require.Len(t, all[0].Told, 1)
-	assert.Equal(t, []string{"Hanne opened it.", "Tomos opened it."}, all[0].Told[0].Says)
+	assert.Equal(t, []letters.Sentence{{Text: "Hanne opened it."}, {Text: "Tomos opened it."}}, all[0].Told[0].Says)
 	assert.Equal(t, h.Mara.Email, all[0].ToEmail)
 	assert.Contains(t, all[0].Told[0].Link, p.ID)
 

@@ -11,6 +11,7 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/event"
+	"aftergust/core/notice"
 	"aftergust/core/preview"
 	"aftergust/core/review"
 	"aftergust/core/right"
@@ -206,14 +207,14 @@ func (s *Service) save(ctx context.Context, p Party, parcel pack.Parcel, n Note,
 				return ground.Wrong("attached", "What you attached is not there any more. Attach it again; the words are still in the field.")
 			}
 		}
+		if err := s.concern(ctx, p, parcel, n); err != nil {
+			return err
+		}
 		if n.Private {
 			return s.changed(ctx, parcel)
 		}
-		if err := s.concern(ctx, n); err != nil {
-			return err
-		}
 		return s.events.Record(ctx, happen.Happening{Kind: event.Noted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: n.LineID,
-			WayIn: n.WayIn, MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label})
+			WayIn: n.WayIn, MemberID: n.MemberID, Version: n.VersionID, Place: n.Place.Label, Note: n.ID})
 	})
 	if err != nil || len(d.Attached) == 0 {
 		return n, err
@@ -258,6 +259,9 @@ func (s *Service) Edit(ctx context.Context, p Party, noteID string, edition int,
 			return err
 		}
 		n.Body, n.Edition = body, edition+1
+		if _, err := s.named(ctx, p, parcel, n); err != nil {
+			return err
+		}
 		return s.changed(ctx, parcel)
 	})
 }
@@ -341,7 +345,7 @@ func (s *Service) SetPrivate(ctx context.Context, p Party, noteID string, privat
 // Assign says who of the studio does what a note asks for; an empty member takes that back.
 func (s *Service) Assign(ctx context.Context, p Party, noteID, member string) error {
 	n, parcel, err := s.head(ctx, p, noteID, access.AssignNote)
-	if err != nil {
+	if err != nil || n.AssignedID == member {
 		return err
 	}
 	if member != "" {
@@ -356,6 +360,11 @@ func (s *Service) Assign(ctx context.Context, p Party, noteID, member string) er
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.AssignNote(ctx, n.ID, member); err != nil {
 			return err
+		}
+		if member != "" {
+			if err := s.personal(ctx, p, parcel, notice.Given, n, member); err != nil {
+				return err
+			}
 		}
 		return s.changed(ctx, parcel)
 	})

@@ -7,9 +7,12 @@ import (
 	"time"
 
 	"aftergust/core/letter"
+	"aftergust/core/notice"
 	"aftergust/core/review"
 	"aftergust/internal/ground"
 	"aftergust/internal/letters"
+	"aftergust/internal/notices"
+	"aftergust/internal/pack"
 )
 
 // A Talk is somebody who is to be told of notes in one letter.
@@ -37,23 +40,44 @@ const (
 	talksAtOnce = 50
 )
 
-// concern lets those be told of a note whom it concerns.
-func (s *Service) concern(ctx context.Context, n Note) error {
-	people, err := s.store.TakePart(ctx, n.ParcelID)
-	if err != nil {
+// concern lets those be told of a note whom it concerns. Of a private one that is whoever of
+// the studio it names.
+func (s *Service) concern(ctx context.Context, p Party, parcel pack.Parcel, n Note) error {
+	besides, err := s.named(ctx, p, parcel, n)
+	if err != nil || n.Private {
 		return err
 	}
-	names := make([]string, len(people))
-	for i, p := range people {
-		names[i] = p.Name
+	return s.store.Concern(ctx, n, besides, s.now().Add(gathers))
+}
+
+// named tells the members of the studio whom a note names, each once, and returns the lines
+// that it names.
+func (s *Service) named(ctx context.Context, p Party, parcel pack.Parcel, n Note) (lines []string, err error) {
+	people, err := s.store.TakePart(ctx, n.ParcelID)
+	if err != nil {
+		return nil, err
 	}
-	var besides []string
+	names := make([]string, len(people))
+	for i, one := range people {
+		names[i] = one.Name
+	}
 	for _, i := range review.Mentioned(n.Body, names) {
 		if !people[i].Studio {
-			besides = append(besides, people[i].ID)
+			lines = append(lines, people[i].ID)
+			continue
+		}
+		if err := s.personal(ctx, p, parcel, notice.Named, n, people[i].ID); err != nil {
+			return nil, err
 		}
 	}
-	return s.store.Concern(ctx, n, besides, s.now().Add(gathers))
+	return lines, nil
+}
+
+// personal tells a member of the studio of a note that is about them.
+func (s *Service) personal(ctx context.Context, p Party, parcel pack.Parcel, k notice.Kind, n Note, member string) error {
+	line, _, by := p.by()
+	return s.events.TellOne(ctx, notices.Personal{Kind: k, StudioID: parcel.StudioID, ParcelID: parcel.ID, MemberID: member, Note: n.ID,
+		LineID: line, ByID: by, Once: k == notice.Named})
 }
 
 // Tell posts the letters that are due.

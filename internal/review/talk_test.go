@@ -4,7 +4,12 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/core/notice"
+	"aftergust/internal/account"
+	"aftergust/internal/follow"
+	"aftergust/internal/notices"
 	reviewing "aftergust/internal/review"
 
 	"github.com/stretchr/testify/assert"
@@ -69,4 +74,76 @@ func TestABurstOfNotesIsOneLetterToThoseWhoTakePart(t *testing.T) {
 	_, _, ok, err = s.Letters.Compose(t.Context(), id)
 	require.NoError(t, err)
 	assert.False(t, ok)
+}
+
+// heard is what a member of a studio was told of, the newest first.
+func (s *table) heard(t *testing.T, m account.Member) (all []string) {
+	t.Helper()
+	list, err := s.Notices.List(t.Context(), m, false, notices.Cursor{})
+	require.NoError(t, err)
+	for _, n := range list {
+		all = append(all, n.Say())
+		assert.Equal(t, []any{s.parcel.ID, true, s.content}, []any{n.ParcelID, n.Note != "", n.Content})
+	}
+	return all
+}
+
+func TestWhoeverOfTheStudioIsNamedOrGivenANoteIsToldOfIt(t *testing.T) {
+	s := sit(t)
+	oda, per := s.Member(s.Mara, "Oda Lien"), s.Member(s.Mara, "Per Lien")
+	asOda := reviewing.Studio(oda)
+	s.write(t, s.marit, reviewing.Draft{Body: "@Oda, can you mend that? @Oda?", Private: true})
+	assert.Equal(t, []string{s.Mara.Name + " named you in a note on cut.mov."}, s.heard(t, oda), "once, also where only the studio reads it")
+	assert.Empty(t, s.heard(t, per))
+	events, err := s.Follow.Story(t.Context(), s.Mara, s.parcel.ID, follow.Moment{}, 100)
+	require.NoError(t, err)
+	for _, e := range events {
+		assert.NotEqual(t, event.Noted, e.Kind, "what the studio says among itself is no event of the package")
+	}
+
+	n := s.write(t, s.hanne, reviewing.Draft{Body: "Louder, @Per Lien and @" + s.Mara.Name})
+	assert.Equal(t, []string{"Hanne named you in a note on cut.mov."}, s.heard(t, per))
+	assert.Equal(t, []string{"Hanne left a note on cut.mov."}, s.heard(t, s.Mara), "the producer hears of it once, not twice")
+
+	// An edit tells who comes to be named, and nobody again.
+	_, err = s.Review.Edit(t.Context(), s.hanne, n.ID, 1, "Louder, @Per Lien and @Oda")
+	require.NoError(t, err)
+	assert.Len(t, s.heard(t, per), 1)
+	assert.Len(t, s.heard(t, oda), 2)
+
+	require.NoError(t, s.Review.Assign(t.Context(), s.marit, n.ID, oda.ID))
+	require.NoError(t, s.Review.Assign(t.Context(), s.marit, n.ID, oda.ID))
+	assert.Equal(t, s.Mara.Name+" gave you a note to do, on cut.mov.", s.heard(t, oda)[0])
+	assert.Len(t, s.heard(t, oda), 3, "what was theirs already is no news")
+	require.NoError(t, s.Review.Assign(t.Context(), asOda, n.ID, ""))
+	require.NoError(t, s.Review.Assign(t.Context(), asOda, n.ID, oda.ID))
+	assert.Len(t, s.heard(t, oda), 3, "what one takes on oneself is no news either")
+	require.NoError(t, s.Review.Assign(t.Context(), asOda, n.ID, per.ID))
+	assert.Len(t, s.heard(t, per), 2)
+	assert.Empty(t, s.heard(t, s.Odd), "another studio hears nothing of it")
+	all, err := s.Notices.List(t.Context(), s.Mara, true, notices.Cursor{})
+	require.NoError(t, err)
+	require.Len(t, all, 1, "what is said to one stands in no list of all")
+	assert.Equal(t, notice.Noted, all[0].Kind)
+
+	// One letter tells of all of it, with the words and where they lie.
+	s.Wait(11 * time.Minute)
+	require.NoError(t, s.Notices.Due(t.Context()))
+	require.NoError(t, s.Notices.Due(t.Context()))
+	var id string
+	require.NoError(t, s.Store.Pool().QueryRow(t.Context(), "select id from letter where kind = $1 and to_email = $2", letter.Notices, oda.Email).Scan(&id))
+	_, c, ok, err := s.Letters.Compose(t.Context(), id)
+	require.NoError(t, err)
+	require.True(t, ok)
+	require.Len(t, c.Notes(), 3)
+	last := c.Notes()[2]
+	assert.Equal(t, "Louder, @Per Lien and @Oda", last.Text)
+	assert.Contains(t, last.Link, "/packages/"+s.parcel.ID+"/room?item="+s.content+"&note="+n.ID+"#t=0")
+
+	// What was taken back meanwhile is not quoted.
+	gone := s.write(t, s.marit, reviewing.Draft{Body: "@Per, forget it.", Private: true})
+	require.NoError(t, s.Review.Remove(t.Context(), s.marit, gone.ID))
+	list, err := s.Notices.List(t.Context(), per, false, notices.Cursor{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"", ""}, []string{list[0].Note, list[0].Content})
 }

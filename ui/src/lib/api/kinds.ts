@@ -126,22 +126,24 @@ export const layouts = [
 ] as const satisfies readonly Words[];
 
 export const notices = [
-  { name: 'has_all', word: 'Has everything', means: 'Somebody has every byte of a package.', offered: false },
-  { name: 'noted', word: 'Note', means: 'A recipient left a note or an answer.', offered: false },
-  { name: 'signed_off', word: 'Signed off', means: 'A recipient signed something off.', offered: false },
-  { name: 'changes_wanted', word: 'Changes wanted', means: 'A recipient wants changes of something.', offered: false },
+  { name: 'has_all', word: 'Has everything', means: 'Somebody has every byte of a package.', offered: true },
+  { name: 'noted', word: 'Note', means: 'A recipient left a note or an answer.', offered: true },
+  { name: 'named', word: 'Named', means: 'A note names you with an @.', offered: false },
+  { name: 'given', word: 'Yours to do', means: 'A colleague gave you a note to do.', offered: false },
+  { name: 'signed_off', word: 'Signed off', means: 'A recipient signed something off.', offered: true },
+  { name: 'changes_wanted', word: 'Changes wanted', means: 'A recipient wants changes of something.', offered: true },
   {
     name: 'closing',
     word: 'Ends soon',
     means: 'A package ends within two days, and somebody has not everything.',
-    offered: false,
+    offered: true,
   },
-  { name: 'asked', word: 'Asked', means: 'Somebody stands before a package and asks to be let in.', offered: false },
-  { name: 'letter_lost', word: 'Did not arrive', means: 'A letter came back, or was refused.', offered: false },
-  { name: 'door_blocked', word: 'Wrong tries', means: 'Many wrong tries at a door.', offered: false },
-  { name: 'ticked', word: 'Ticked', means: 'A recipient ticked a task on a sheet.', offered: false },
-  { name: 'kept', word: 'Copy kept', means: 'Somebody took a copy into a studio of their own.', offered: false },
-  { name: 'opened', word: 'Opened', means: 'Somebody opened a package for the first time.', offered: false },
+  { name: 'asked', word: 'Asked', means: 'Somebody stands before a package and asks to be let in.', offered: true },
+  { name: 'letter_lost', word: 'Did not arrive', means: 'A letter came back, or was refused.', offered: true },
+  { name: 'door_blocked', word: 'Wrong tries', means: 'Many wrong tries at a door.', offered: true },
+  { name: 'ticked', word: 'Ticked', means: 'A recipient ticked a task on a sheet.', offered: true },
+  { name: 'kept', word: 'Copy kept', means: 'Somebody took a copy into a studio of their own.', offered: true },
+  { name: 'opened', word: 'Opened', means: 'Somebody opened a package for the first time.', offered: true },
 ] as const satisfies readonly Words[];
 
 export const cadences = [

@@ -3240,7 +3240,7 @@ export interface components {
             /** @enum {string} */
             cadence: "at_once" | "gathered" | "daily" | "never" | "";
             /** @enum {string} */
-            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "named" | "given" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
         };
         ChoicesView: {
             /** @description what holds for all projects */
@@ -4070,7 +4070,7 @@ export interface components {
             /** @enum {string} */
             cadence: "at_once" | "gathered" | "daily" | "never";
             /** @enum {string} */
-            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "named" | "given" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
             means: string;
             word: string;
         };
@@ -4371,8 +4371,12 @@ export interface components {
             at: string;
             /** Format: int64 */
             id: number;
+            /** @description id of the item that the note lies on */
+            item: string;
             /** @enum {string} */
-            kind: "has_all" | "noted" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            kind: "has_all" | "noted" | "named" | "given" | "signed_off" | "changes_wanted" | "closing" | "asked" | "letter_lost" | "door_blocked" | "ticked" | "kept" | "opened";
+            /** @description id of the note that it is about, of an answer that of its note; empty for none */
+            note: string;
             /** @description id */
             package: string;
             says: string;

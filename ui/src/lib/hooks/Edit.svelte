@@ -1,7 +1,7 @@
 <!-- Where a program is told, and of what; its secret is shown once. -->
 <script lang="ts">
   import { api, need, words, type Schemas } from '$api/client';
-  import { notices as kinds } from '$api/kinds';
+  import { notices } from '$api/kinds';
   import Button from '$lib/ui/Button.svelte';
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
@@ -15,6 +15,7 @@
     did: () => Promise<void>;
   }
   let { open = $bindable(), hook, did }: Props = $props();
+  const kinds = notices.filter((k) => k.offered);
 
   let address = $state('');
   let chosen = $state<string[]>([]);

@@ -2,6 +2,10 @@ import { api, need, type Schemas } from '$api/client';
 
 export type Notice = Schemas['NoticeView'];
 
+/** Where a notice leads: to the note that it is about, or to its package. */
+export const leadsTo = (n: Notice) =>
+  n.note && n.item ? `/packages/${n.package}/room?item=${n.item}&note=${n.note}` : `/packages/${n.package}`;
+
 /** whether this browser shows what is new beside the page */
 const shows = 'aftergust.notices';
 const able = () => 'Notification' in globalThis;
@@ -37,7 +41,7 @@ class Notices {
       const shown = new Notification(n.title, { body: n.says, tag: `aftergust-${n.id}` });
       shown.onclick = () => {
         window.focus();
-        location.assign(`/packages/${n.package}`);
+        location.assign(leadsTo(n));
       };
     }
   }

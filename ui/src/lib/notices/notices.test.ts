@@ -49,6 +49,15 @@ describe('notices', () => {
     expect(await screen.findByRole('button', { name: 'Make an address' })).toBeVisible();
   });
 
+  it('leads to the very note that it is about', async () => {
+    await show([
+      notice(3, 'Per named you in a note on cut.mov at 00:00:05:00.', { kind: 'named', note: 'n7', item: 'i2' }),
+    ]);
+    const named = await screen.findByRole('link', { name: /Per named you/ });
+    expect(named).toHaveAttribute('href', '/packages/p3/room?item=i2&note=n7');
+    await vi.waitFor(() => expect(studio.sent('POST /api/v1/notices/seen')).toEqual([{ until: 3 }]));
+  });
+
   it('tells what became of what one sent, and says that it was seen', async () => {
     await show([notice(2, 'Hanne has everything.'), notice(1, 'Tomos has everything.', { seen: true })]);
     const fresh = await screen.findByRole('link', { name: /Hanne has everything/ });

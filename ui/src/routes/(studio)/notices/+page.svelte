@@ -4,7 +4,7 @@
   import { clock, live } from '$lib/live.svelte';
   import InCalendar from '$lib/notices/InCalendar.svelte';
   import Letters from '$lib/notices/Letters.svelte';
-  import { notices, type Notice } from '$lib/notices/notices.svelte';
+  import { leadsTo, notices, type Notice } from '$lib/notices/notices.svelte';
   import Ladder from '$lib/package/Ladder.svelte';
   import { Resource } from '$lib/resource.svelte';
   import { briefly, inFull, onDay } from '$lib/time';
@@ -73,7 +73,7 @@
     <Choice
       label="Whose packages"
       options={[
-        { value: 'mine', name: 'Of my packages' },
+        { value: 'mine', name: 'For me' },
         { value: 'all', name: 'Of the studio' },
       ]}
       bind:value={whose}
@@ -89,7 +89,7 @@
             <section aria-label={day}>
               <h2>{day}</h2>
               {#each of as n (n.id)}
-                <a class="row" class:new={fresh.includes(n.id)} href="/packages/{n.package}">
+                <a class="row" class:new={fresh.includes(n.id)} href={leadsTo(n)}>
                   <span
                     ><strong>{n.says}</strong><span class="muted">{n.title}</span>{#if fresh.includes(n.id)}<span
                         class="visually-hidden">, new</span

@@ -320,14 +320,12 @@ func packageStates(ctx context.Context, owner *demo.Client, find func(string) de
 func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.PackageCard) []state {
 	lifeboat := find("Lifeboat, cut 3")
 	room := "/packages/" + lifeboat.ID + "/room"
-	var first struct {
-		Items []struct{ ID, Name string }
-	}
-	if owner.Do(ctx, "GET", "/api/v1/packages/"+lifeboat.ID, nil, &first) != nil || len(first.Items) == 0 {
+	items, err := owner.Items(ctx, lifeboat.ID)
+	if err != nil || len(items) == 0 {
 		return nil
 	}
 	var review struct{ Before string }
-	_ = owner.Do(ctx, "GET", "/api/v1/items/"+first.Items[0].ID+"/room", nil, &review) // without it nothing is compared
+	_ = owner.Do(ctx, "GET", "/api/v1/items/"+items[0].ID+"/room", nil, &review) // without it nothing is compared
 	link := strings.TrimPrefix(lifeboat.Recipients[0].Link, owner.Base)
 	key := func(keys ...string) []e2e.Action {
 		out := []e2e.Action{pause(1200)}
@@ -336,7 +334,7 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		}
 		return out
 	}
-	compare := room + "?item=" + first.Items[0].ID + "&compare=" + review.Before
+	compare := room + "?item=" + items[0].ID + "&compare=" + review.Before
 	all := []state{{name: "room film", path: room, ready: "video", before: key()},
 		{name: "room sketch", path: room, ready: "video", before: key("n", "n", "n", "s")},
 		{name: "room list", path: room, ready: "video", before: key("b")},
@@ -349,9 +347,9 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 		{name: "package rounds", path: "/packages/" + lifeboat.ID + "?show=rounds", ready: "table", before: []e2e.Action{pause(400)}},
 		{name: "package rounds begin", path: "/packages/" + lifeboat.ID + "?show=rounds", ready: "table", before: []e2e.Action{
 			press("Begin the next round"), visible("dialog"), pause(300), press("Only some"), pause(200)}},
-		{name: "room printed", path: room + "/print?item=" + first.Items[0].ID, ready: "article", width: "wide", before: []e2e.Action{pause(2500)}},
+		{name: "room printed", path: room + "/print?item=" + items[0].ID, ready: "article", width: "wide", before: []e2e.Action{pause(2500)}},
 		{name: "room guest", path: link + "/room", guest: true, ready: "video", before: key("n", "n")},
-		{name: "room guest still", path: link + "/room?item=" + itemNamed(first.Items, "harbour_02.jpg"), guest: true, ready: ".overlay", before: key()},
+		{name: "room guest still", path: link + "/room?item=" + demo.Named(items, "harbour_02.jpg"), guest: true, ready: ".overlay", before: key()},
 	}
 	rooms, err := owner.Rooms(ctx)
 	if err != nil {
@@ -367,15 +365,6 @@ func roomStates(ctx context.Context, owner *demo.Client, find func(string) demo.
 			visible(".elsewhere"), pause(400)}})
 	}
 	return all
-}
-
-func itemNamed(items []struct{ ID, Name string }, name string) string {
-	for _, i := range items {
-		if i.Name == name {
-			return i.ID
-		}
-	}
-	return ""
 }
 
 func guestStates(card demo.Card, find func(string) demo.PackageCard) []state {

@@ -69,12 +69,11 @@ func run(cardFile, out, only string) error {
 		return err
 	}
 	client := demo.NewClient(card.BaseURL, card.Owner.Token)
-	rooms, err := client.Rooms(ctx)
-	if err != nil {
-		return err
-	}
 	made := map[string][]byte{} // two of one name stand side by side in one picture
-	for _, s := range shots(card, client.Place(ctx), rooms) {
+	for _, s := range shots(card, client.Place(ctx), func(parcel, item string) string {
+		items, _ := client.Items(ctx, parcel) // without them its picture says so
+		return card.BaseURL + demo.Room(parcel, demo.Named(items, item))
+	}) {
 		if only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
 			continue
 		}
@@ -129,7 +128,7 @@ func beside(left, right []byte) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-func shots(card demo.Card, where func(names ...string) string, rooms map[string]string) []shot {
+func shots(card demo.Card, where func(names ...string) string, room func(parcel, item string) string) []shot {
 	find := func(title string) demo.PackageCard {
 		for _, p := range card.Packages {
 			if p.Title == title {
@@ -166,10 +165,9 @@ func shots(card demo.Card, where func(names ...string) string, rooms map[string]
 		{name: "room-compare", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second),
 			e2e.PressNamed("Compare with v1"), chromedp.WaitVisible(chromedp.CSS("[aria-label='What changed'] svg")),
 			e2e.Script("document.querySelector('[aria-label=\"What changed\"] ol button').click()"), chromedp.Sleep(1500 * time.Millisecond)}},
-		{name: "room-sound", path: card.BaseURL + rooms["sound"], ready: ".stage", before: []e2e.Action{chromedp.Sleep(time.Second)}},
-		{name: "room-still", path: page(lifeboat) + "/room", ready: "video", before: []e2e.Action{chromedp.Sleep(time.Second), e2e.Script(
-			"[...document.querySelectorAll('nav a, nav button, .order a, .order button')].find(b => b.innerText.includes('harbour_02')).click()"),
-			chromedp.WaitVisible(chromedp.CSS(".overlay")), chromedp.Sleep(time.Second)}},
+		{name: "room-sound", path: room(lifeboat.ID, "guide_en.wav"), ready: ".stage", before: []e2e.Action{chromedp.Sleep(time.Second),
+			chromedp.KeyEvent("n"), chromedp.Sleep(500 * time.Millisecond)}},
+		{name: "room-still", path: room(lifeboat.ID, "harbour_02.jpg"), ready: ".overlay", before: []e2e.Action{chromedp.Sleep(time.Second)}},
 		{name: "recipient", path: lifeboat.Recipients[1].Link, guest: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[1].Link, guest: true, phone: true, ready: "video"},
 		{name: "recipient-phone", path: lifeboat.Recipients[0].Link + "/room", guest: true, phone: true, ready: "video",

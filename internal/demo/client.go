@@ -220,6 +220,19 @@ func (c *Client) Place(ctx context.Context) func(names ...string) string {
 	}
 }
 
+// An Item is one that a package gives.
+type Item struct{ ID, Name, What string }
+
+// Items are those of a package, in its order.
+func (c *Client) Items(ctx context.Context, parcel string) ([]Item, error) {
+	var whole struct{ Items []Item }
+	err := c.Do(ctx, "GET", "/api/v1/packages/"+parcel, nil, &whole)
+	return whole.Items, err
+}
+
+// Room is the address of the Room of an item.
+func Room(parcel, item string) string { return "/packages/" + parcel + "/room?item=" + item }
+
 // Rooms are the addresses of one Room for each kind of item that a package gives.
 func (c *Client) Rooms(ctx context.Context) (map[string]string, error) {
 	var list struct{ Packages []struct{ ID string } }
@@ -228,15 +241,25 @@ func (c *Client) Rooms(ctx context.Context) (map[string]string, error) {
 	}
 	rooms := map[string]string{}
 	for _, p := range list.Packages {
-		var whole struct{ Items []struct{ ID, What string } }
-		if err := c.Do(ctx, "GET", "/api/v1/packages/"+p.ID, nil, &whole); err != nil {
+		items, err := c.Items(ctx, p.ID)
+		if err != nil {
 			return nil, err
 		}
-		for _, i := range whole.Items {
+		for _, i := range items {
 			if rooms[i.What] == "" {
-				rooms[i.What] = "/packages/" + p.ID + "/room?item=" + i.ID
+				rooms[i.What] = Room(p.ID, i.ID)
 			}
 		}
 	}
 	return rooms, nil
+}
+
+// Named is the id of the item of a name; empty where there is none.
+func Named(items []Item, name string) string {
+	for _, i := range items {
+		if i.Name == name {
+			return i.ID
+		}
+	}
+	return ""
 }

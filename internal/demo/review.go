@@ -43,10 +43,10 @@ func talk(ctx context.Context, owner *Client, s *sample, media string) error {
 		{owner, "/api/v1/items/" + film + "/notes", map[string]any{"anchor": span(33*25, 37*25+12), "text": "New voice take goes here."}},
 		{owner, "/api/v1/items/" + film + "/notes", map[string]any{"anchor": map[string]any{"when": "moment", "at_us": 6_000_000},
 			"text": "Temporary grade, ignore the green.", "private": true}},
-		{hanne, api + "/items/" + still + "/notes", map[string]any{"anchor": map[string]any{"where": "area", "x": 1800, "y": 3000, "w": 1700, "h": 2300},
+		{hanne, api + "/items/" + still + "/notes", map[string]any{"anchor": map[string]any{"where": "area", "x": 7300, "y": 2350, "w": 860, "h": 800},
 			"text": "Can the lamp be a little warmer, as on the postcard?"}},
 		{hanne, api + "/items/" + still + "/notes", map[string]any{"anchor": map[string]any{"where": "spot", "x": 7100, "y": 7600},
-			"text": "A gull too many."}},
+			"text": "The waves end too hard here."}},
 	} {
 		if err := n.client.Do(ctx, "POST", n.path, n.body, nil); err != nil {
 			return fmt.Errorf("a note of the sample studio: %w", err)

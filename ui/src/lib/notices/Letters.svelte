@@ -48,7 +48,7 @@
 
 <section aria-labelledby="letters">
   <h2 id="letters">Letters</h2>
-  <p class="muted lead">About packages that you sent. A burst is always one letter.</p>
+  <p class="muted lead">About packages that you sent, and notes that are for you. A burst is always one letter.</p>
   <Wait of={choices} shape="rows">
     {#snippet children(chosen)}
       {#each chosen.kinds as k (k.kind)}

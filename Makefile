@@ -1,7 +1,7 @@
 # Everything that is done with this project. `make` lists it.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup build demo demo-reset look test test-go test-e2e lint lint-and-e2e fmt bench mutate screenshots openapi clean
+.PHONY: help setup build demo demo-reset look test test-go test-e2e lint fmt bench mutate screenshots openapi clean
 
 # Vectors for sound; without them the same is measured more slowly (docs/decisions/loudness-is-measured-here.md).
 export GOEXPERIMENT := simd
@@ -41,9 +41,7 @@ demo-reset: build ## the same, with the sample studio made afresh
 	@exec bin/aftergust demo -reset
 
 test: build ## everything that CI runs
-	@$(MAKE) --no-print-directory --output-sync=target -j2 lint-and-e2e test-go # side by side: each alone leaves a third of the machine idle
-
-lint-and-e2e: lint
+	@$(MAKE) --no-print-directory --output-sync=target -j2 lint test-go # side by side: each alone leaves half of the machine idle
 	@$(MAKE) --no-print-directory test-e2e
 
 test-go: build ## unit, property and service tests; lint has its go vet

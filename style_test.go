@@ -10,6 +10,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -112,4 +114,31 @@ func TestNoStoreAndNoServiceIsTooWide(t *testing.T) {
 	for name, n := range methods {
 		assert.LessOrEqual(t, n, mostServiceMethods, name)
 	}
+}
+
+// Classes of the theme that stand for words, not for a control: a page may say more of them.
+var ofWords = []string{"hint", "problem", "label", "key", "visually-hidden"}
+
+// A class that a component styles for itself and the theme knows as a control would be drawn as
+// that control.
+func TestNoPartOfThePageWearsTheNameOfAControl(t *testing.T) {
+	rule := regexp.MustCompile(`(?m)^\s*\.([a-z][\w-]*)\b[^{}]*\{`)
+	theme, err := os.ReadFile("ui/src/lib/ui/theme.css")
+	require.NoError(t, err)
+	controls := map[string]bool{}
+	for _, m := range rule.FindAllStringSubmatch(string(theme), -1) {
+		controls[m[1]] = !slices.Contains(ofWords, m[1])
+	}
+	require.True(t, controls["button"] && controls["tickbox"])
+	require.NoError(t, filepath.WalkDir("ui/src", func(path string, entry fs.DirEntry, err error) error {
+		if err != nil || filepath.Ext(path) != ".svelte" || filepath.Dir(path) == "ui/src/lib/ui" {
+			return err
+		}
+		source, err := os.ReadFile(path)
+		_, own, _ := strings.Cut(string(source), "<style>")
+		for _, m := range rule.FindAllStringSubmatch(own, -1) {
+			assert.False(t, controls[m[1]], "%s styles .%s, which the theme draws as a control", path, m[1])
+		}
+		return err
+	}))
 }

@@ -112,16 +112,7 @@
       <span class="arrow figure" aria-hidden="true">↑</span>
       <span class="name">
         <strong>{upload.name}</strong>
-        <span
-          class="progress"
-          role="progressbar"
-          aria-label="Upload of {upload.name}"
-          aria-valuenow={Math.floor(share * 100)}
-          aria-valuemin="0"
-          aria-valuemax="100"
-        >
-          <span style:width="{share * 100}%"></span>
-        </span>
+        <Progress done={share} label="Upload of {upload.name}" />
         {#if upload.problem}<span class={upload.state === 'failed' ? 'wrong' : 'late'} role="status"
             >{upload.problem}</span
           >{/if}
@@ -245,17 +236,6 @@
   .rate {
     color: var(--main);
     white-space: nowrap;
-  }
-  .progress {
-    height: 4px;
-    background: var(--empty);
-    margin-top: var(--s-2);
-  }
-  .progress span {
-    display: block;
-    height: 100%;
-    background: var(--main);
-    transition: width 150ms;
   }
   @media (--middle) {
     li {

@@ -39,7 +39,7 @@
 
 <svg {width} height={sheet.height} aria-hidden="true">
   {#each days as d (d.x)}
-    <line class="day" class:week={d.strong} x1={d.x} x2={d.x} y1="32" y2={sheet.height} />
+    <line class="midnight" class:week={d.strong} x1={d.x} x2={d.x} y1="32" y2={sheet.height} />
     {#if d.label}<text class="date" x={d.x + 5} y="24">{d.label}</text>{/if}
   {/each}
   {#each sheet.heads as head (head.group.client)}
@@ -97,11 +97,11 @@
     position: absolute;
     inset: 0;
   }
-  .day {
+  .midnight {
     stroke: var(--line);
     opacity: 0.45;
   }
-  .day.week {
+  .midnight.week {
     opacity: 1;
   }
   .date {

@@ -90,7 +90,7 @@
     {/if}
   </nav>
   {#if same.length > 1}
-    <nav class="tabs" aria-label="Formats">
+    <nav class="kin" aria-label="Formats">
       {#each same as other (other.id)}
         <a href="?item={other.id}" aria-current={other.id === chosen?.id ? 'true' : undefined} title={other.name}
           >{suffix(other)}</a
@@ -99,7 +99,7 @@
     </nav>
   {/if}
   {#if room && room.versions.length > 1}
-    <nav class="tabs" aria-label="Versions">
+    <nav class="kin" aria-label="Versions">
       {#each room.versions as v (v.id)}
         <a
           href={addressOf({ version: v.now ? '' : v.id })}
@@ -228,25 +228,25 @@
     padding-block: var(--s-0);
     white-space: nowrap;
   }
-  .tabs {
+  .kin {
     flex: none;
     gap: 0;
   }
-  .tabs a {
+  .kin a {
     border: 1px solid var(--line);
     padding: var(--s-0) var(--s-4);
     margin-left: -1px;
     font-size: var(--t-small);
     line-height: 24px;
   }
-  .tabs a:hover {
+  .kin a:hover {
     background: var(--surface);
   }
-  .tabs .with {
+  .kin .with {
     border-style: dashed;
     border-color: var(--ink);
   }
-  .tabs a[aria-current] {
+  .kin a[aria-current] {
     background: var(--ink);
     color: var(--ground);
   }

@@ -14,9 +14,9 @@
 </script>
 
 {#if children}
-  <Checkbox bind:checked {...rest as object} class="tick" classes={{ div: `ticked ${where}` }}
+  <Checkbox bind:checked {...rest as object} class="tickbox" classes={{ div: `ticked ${where}` }}
     >{@render children()}</Checkbox
   >
 {:else}
-  <Checkbox bind:checked {...rest as object} class="tick {where}" />
+  <Checkbox bind:checked {...rest as object} class="tickbox {where}" />
 {/if}

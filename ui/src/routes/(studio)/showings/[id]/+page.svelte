@@ -111,7 +111,7 @@
       {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
       <p class="state">
         {#if it.open}
-          <span class="figure link">{it.link}</span>
+          <span class="figure address">{it.link}</span>
           <Button onclick={() => copy(it.link)}>{copied === it.link ? 'Copied' : 'Copy the link'}</Button>
           <Button look="link" href={it.link} target="_blank" rel="noopener">Open it ↗</Button>
         {:else}
@@ -246,7 +246,7 @@
     gap: var(--s-3) var(--s-7);
     margin-bottom: var(--s-8);
   }
-  .link {
+  .address {
     overflow-wrap: anywhere;
   }
   .two {

@@ -73,9 +73,6 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep, line: wire.Of(r.Context(), w)}
 	defer s.line.Done()
 	s.line.Hold(heldUnsent)
-	if s.line.Grain() > 0 {
-		s.step = smallStep // what goes through memory shall not wait in it
-	}
 	head := r.Method == http.MethodHead
 	switch len(ranges) {
 	case 0:
@@ -116,7 +113,6 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 // Steps in which bytes are sent. Slow lines keep small ones, so that receipts
 // and cuts come in time; fast lines grow to large ones.
 const (
-	smallStep = 64 << 10
 	firstStep = 256 << 10
 	largeStep = 4 << 20
 	quick     = 100 * time.Millisecond
@@ -202,9 +198,6 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 			return err
 		}
 		began := time.Now()
-		if err := s.line.Room(); err != nil {
-			return err
-		}
 		step := min(s.step, left)
 		n, err := io.CopyN(s.w, source, step)
 		n = s.came(n, step, err)
@@ -216,7 +209,7 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 		if time.Since(began) < quick {
 			s.step = min(2*s.step, s.largest())
 		} else {
-			s.step = max(s.step/2, smallStep)
+			s.step = max(s.step/2, firstStep/4)
 		}
 		if err := s.acknowledge(); err != nil {
 			return err

@@ -32,10 +32,6 @@ type Line interface {
 	Passed() int64
 	// Asks reports whether the kernel can be asked; without, Arrived is what it has taken.
 	Asks() bool
-	// Room waits until the kernel takes more, where what is handed over goes through memory:
-	// whoever waits for a slow reader there holds no buffer meanwhile. It ends with the write
-	// deadline and with the connection; elsewhere it does not wait.
-	Room() error
 	// Hold bounds what the kernel may hold that it has not sent, in bytes.
 	Hold(bytes int)
 	// Forsake lets what the kernel still holds go with the connection, once that is closed.
@@ -110,8 +106,6 @@ func (socket) Grain() int64 { return 0 }
 
 func (socket) Passed() int64 { return 0 }
 
-func (socket) Room() error { return nil }
-
 // unacknowledged is how many bytes the kernel still holds of a connection: not sent,
 // or sent and not acknowledged (SIOCOUTQ of tcp(7)). ok is false once it is gone.
 func (s socket) unacknowledged() (bytes int64, ok bool) {
@@ -162,7 +156,6 @@ func (*blind) Forsake()              {}
 func (*blind) Done()                 {}
 func (*blind) Grain() int64          { return 0 }
 func (*blind) Passed() int64         { return 0 }
-func (*blind) Room() error           { return nil }
 
 // A conn is a connection under TLS that counts what the kernel has taken.
 type conn struct {
@@ -256,19 +249,6 @@ func (l *sealed) Arrived() int64 {
 		l.marks, l.arrived = reached(l.marks, wire, l.arrived)
 	}
 	return l.arrived
-}
-
-// Room waits as poll(2) says it, which also has the kernel tell when there is room again.
-func (l *sealed) Room() error {
-	raw, err := l.under.SyscallConn()
-	if err != nil {
-		return err
-	}
-	return raw.Write(func(fd uintptr) (done bool) {
-		is := []unix.PollFd{{Fd: int32(fd), Events: unix.POLLOUT}}
-		n, err := unix.Poll(is, 0)
-		return n > 0 || err != nil && err != unix.EINTR // a broken connection says so to the next write
-	})
 }
 
 // Grain: what lies between two flushes is claimed as a whole.

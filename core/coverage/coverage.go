@@ -72,6 +72,35 @@ func (s Set) Add(r Range) Set {
 	return Of(append(slices.Clone(s.ranges), r)...)
 }
 
+// A Gathering is ranges as they come, in any order, of which the union is asked for seldom.
+// Its zero value is empty. Many parts of one thing that grow at once, as the downloads of one
+// file, cost it little each, where Set.Add copies all of them.
+type Gathering struct {
+	ranges []Range
+	tidied int // how many there were when they were merged last
+}
+
+// untidied is how many ranges are gathered before they are merged.
+const untidied = 1024
+
+// Add gathers a range; an empty one adds nothing.
+func (g *Gathering) Add(r Range) {
+	if r.Len() == 0 {
+		return
+	}
+	if last := len(g.ranges) - 1; last >= 0 && r.Start >= g.ranges[last].Start && r.Start <= g.ranges[last].End {
+		g.ranges[last].End = max(g.ranges[last].End, r.End)
+		return
+	}
+	if g.ranges = append(g.ranges, r); len(g.ranges) > 2*g.tidied+untidied {
+		g.ranges = Of(g.ranges...).ranges
+		g.tidied = len(g.ranges)
+	}
+}
+
+// Set is the union of what was gathered.
+func (g *Gathering) Set() Set { return Of(g.ranges...) }
+
 // Union is the set of all units in s or in t.
 func (s Set) Union(t Set) Set { return Of(append(slices.Clone(s.ranges), t.ranges...)...) }
 

@@ -112,3 +112,32 @@ func TestWhatIsNoListOfRangesIsRefused(t *testing.T) {
 		assert.ErrorIs(t, err, ErrSyntax, text)
 	}
 }
+
+// A thousand parts that grow at once, and whatever else comes in any order, give what Of gives.
+func TestWhatIsGatheredInAnyOrderIsTheSameSet(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var g Gathering
+		var all []Range
+		parts := rapid.IntRange(1, 3000).Draw(t, "parts")
+		seed := rapid.Uint64().Draw(t, "seed")
+		rng := rand.New(rand.NewPCG(seed, 1))
+		for range 4000 {
+			start := int64(rng.IntN(parts))*1000 + int64(rng.IntN(4))*100
+			r := Range{start, start + int64(rng.IntN(120))}
+			all = append(all, r)
+			g.Add(r)
+		}
+		require.Equal(t, Of(all...).String(), g.Set().String())
+		require.Equal(t, Of(all...).String(), g.Set().String(), "asking changes nothing")
+	})
+}
+
+func TestNothingGatheredIsTheEmptySet(t *testing.T) {
+	var g Gathering
+	g.Add(Range{5, 5})
+	assert.True(t, g.Set().Empty())
+	for n := range int64(1024 + 2) { // over the bound at which they are merged
+		g.Add(Range{3 * n, 3*n + 1})
+	}
+	assert.Len(t, g.Set().Ranges(), 1026)
+}

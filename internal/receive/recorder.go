@@ -58,12 +58,18 @@ type Recorder struct {
 	now     func() time.Time
 	log     *slog.Logger
 	mu      sync.Mutex
-	pending map[receiptKey]*Receipts
+	pending map[receiptKey]*gathered
 	flushMu sync.Mutex
 	wake    chan struct{}
 }
 
 type receiptKey struct{ line, version string }
+
+// gathered is receipts as they come in.
+type gathered struct {
+	Receipts
+	came coverage.Gathering // what Bytes will be
+}
 
 // flushEvery is the longest that a receipt waits in memory.
 const flushEvery = time.Second
@@ -76,29 +82,29 @@ const writtenAtOnce = 1000
 const lastFlush = 30 * time.Second
 
 func newRecorder(store Store, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
-	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*Receipts{}, wake: make(chan struct{}, 1)}
+	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*gathered{}, wake: make(chan struct{}, 1)}
 }
 
 // Delivered adds a range of bytes.
 func (r *Recorder) Delivered(d Delivery, bytes coverage.Range) {
-	r.add(d, func(have *Receipts) {
-		have.Bytes = have.Bytes.Add(bytes)
+	r.add(d, func(have *gathered) {
+		have.came.Add(bytes)
 		have.Whole = have.Whole || d.Size == 0
 	})
 }
 
 // Played adds milliseconds that played.
 func (r *Recorder) Played(d Delivery, played coverage.Set) {
-	r.add(d, func(have *Receipts) { have.Played = have.Played.Union(played) })
+	r.add(d, func(have *gathered) { have.Played = have.Played.Union(played) })
 }
 
-func (r *Recorder) add(d Delivery, change func(*Receipts)) {
+func (r *Recorder) add(d Delivery, change func(*gathered)) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	key := receiptKey{d.Line, d.Version}
 	have := r.pending[key]
 	if have == nil {
-		have = &Receipts{Delivery: d}
+		have = &gathered{Receipts: Receipts{Delivery: d}}
 		r.pending[key] = have
 	}
 	have.Proxied = have.Proxied || d.Proxied
@@ -141,14 +147,15 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	defer r.flushMu.Unlock()
 	r.mu.Lock()
 	taken := r.pending
-	r.pending = map[receiptKey]*Receipts{}
+	r.pending = map[receiptKey]*gathered{}
 	r.mu.Unlock()
 	if len(taken) == 0 {
 		return nil
 	}
 	batch := make([]Receipts, 0, len(taken))
 	for _, have := range taken {
-		batch = append(batch, *have)
+		have.Bytes = have.came.Set()
+		batch = append(batch, have.Receipts)
 	}
 	// One order for all, so that two processes never wait for each other.
 	slices.SortFunc(batch, func(a, b Receipts) int {
@@ -169,8 +176,11 @@ func (r *Recorder) Flush(ctx context.Context) error {
 // keep puts back what could not be written, beside what came meanwhile.
 func (r *Recorder) keep(batch []Receipts) {
 	for _, have := range batch {
-		r.add(have.Delivery, func(now *Receipts) {
-			now.Bytes, now.Played = now.Bytes.Union(have.Bytes), now.Played.Union(have.Played)
+		r.add(have.Delivery, func(now *gathered) {
+			for _, part := range have.Bytes.Ranges() {
+				now.came.Add(part)
+			}
+			now.Played = now.Played.Union(have.Played)
 			now.Whole = now.Whole || have.Whole
 		})
 	}

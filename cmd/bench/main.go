@@ -27,7 +27,7 @@ const runs = 5
 func main() {
 	out := flag.String("out", "docs/bench.md", "file for the table")
 	size := flag.Int64("size", 2<<30, "bytes of the large file")
-	only := flag.String("only", "", "names of measurements, parted by commas: downloads, zip, first-byte, uploads, scale, sound, growth, secure, crowd, screens, room; empty: all")
+	only := flag.String("only", "", "names of measurements, parted by commas: downloads, receipts, zip, first-byte, uploads, scale, sound, growth, secure, crowd, screens, room; empty: all")
 	tusd := flag.String("tusd", "", "serve bare tusd on this folder (used by the bench itself)")
 	address := flag.String("addr", "", "address of bare tusd")
 	flag.Parse()

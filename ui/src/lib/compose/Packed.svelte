@@ -7,6 +7,7 @@
   import Editable from '$lib/ui/Editable.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Menu from '$lib/ui/Menu.svelte';
+  import Progress from '$lib/ui/Progress.svelte';
   import More from '$lib/ui/More.svelte';
   import { Reorder } from '$lib/ui/reorder.svelte';
   import Thumb from '$lib/ui/Thumb.svelte';

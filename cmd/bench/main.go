@@ -139,8 +139,8 @@ func fetch(url string, size int64, n int64) (float64, error) {
 	return float64(size) / 1e9 / took, <-problems
 }
 
-// metered also keeps the processor time that a process took for each GB of what do delivers of the large file.
-func (b *benchmark) metered(pid int, cpu *[]float64, do func() (float64, error)) func() (float64, error) {
+// metered also keeps the processor time that a process took for each GB of the bytes that do delivers.
+func metered(pid int, bytes int64, cpu *[]float64, do func() (float64, error)) func() (float64, error) {
 	return func() (float64, error) {
 		before, err := cpuSeconds(pid)
 		if err != nil {
@@ -148,7 +148,7 @@ func (b *benchmark) metered(pid int, cpu *[]float64, do func() (float64, error))
 		}
 		rate, errDo := do()
 		after, err := cpuSeconds(pid)
-		*cpu = append(*cpu, (after-before)/(float64(b.size)/1e9))
+		*cpu = append(*cpu, (after-before)/(float64(bytes)/1e9))
 		return rate, errors.Join(err, errDo)
 	}
 }
@@ -164,7 +164,7 @@ func (b *benchmark) downloads(ctx context.Context) ([]figure, error) {
 		down := func(url string) func() (float64, error) {
 			return func() (float64, error) { return fetch(url, b.size, c.n) }
 		}
-		x, y, err := pair(b.metered(b.server.Process.Pid, &cpuOurs, down(ours)), b.metered(b.nginx.pid, &cpuTheirs, down(theirs)))
+		x, y, err := pair(metered(b.server.Process.Pid, b.size, &cpuOurs, down(ours)), metered(b.nginx.pid, b.size, &cpuTheirs, down(theirs)))
 		if err != nil {
 			return nil, err
 		}

@@ -64,12 +64,19 @@ func (s Set) Add(r Range) Set {
 	if r.Len() == 0 {
 		return s
 	}
-	if last := len(s.ranges) - 1; last >= 0 && r.Start >= s.ranges[last].Start && r.Start <= s.ranges[last].End {
+	if goesOn(s.ranges, r) {
 		out := slices.Clone(s.ranges)
-		out[last].End = max(out[last].End, r.End)
+		last := &out[len(out)-1]
+		last.End = max(last.End, r.End)
 		return Set{out}
 	}
 	return Of(append(slices.Clone(s.ranges), r)...)
+}
+
+// goesOn reports whether r begins within the last of ranges, or where that ends.
+func goesOn(ranges []Range, r Range) bool {
+	last := len(ranges) - 1
+	return last >= 0 && r.Start >= ranges[last].Start && r.Start <= ranges[last].End
 }
 
 // A Gathering is ranges as they come, in any order, of which the union is asked for seldom.
@@ -88,8 +95,9 @@ func (g *Gathering) Add(r Range) {
 	if r.Len() == 0 {
 		return
 	}
-	if last := len(g.ranges) - 1; last >= 0 && r.Start >= g.ranges[last].Start && r.Start <= g.ranges[last].End {
-		g.ranges[last].End = max(g.ranges[last].End, r.End)
+	if goesOn(g.ranges, r) {
+		last := &g.ranges[len(g.ranges)-1]
+		last.End = max(last.End, r.End)
 		return
 	}
 	if g.ranges = append(g.ranges, r); len(g.ranges) > 2*g.tidied+untidied {

@@ -51,6 +51,7 @@ func (h Happened) Concerns() bool {
 // A Desk is who is told of a package, and what they want to be told of.
 type Desk struct {
 	MemberID     string
+	Producer     string    // member who made the package
 	Zone         string    // of the studio
 	Waiting      time.Time // when the letter goes that gathers already; zero for none
 	Project, All notice.Choices
@@ -186,14 +187,12 @@ func (s *Service) Tell(ctx context.Context, all []Happened) (own []bool, err err
 // where a recipient wrote it.
 func (s *Service) TellOne(ctx context.Context, p Personal) error {
 	now := s.now()
-	desk, err := s.store.DeskOf(ctx, p.ParcelID, "", now)
-	if err != nil || p.MemberID == p.ByID || p.LineID != "" && p.MemberID == desk.MemberID {
-		return err
+	if p.MemberID == p.ByID {
+		return nil
 	}
-	if p.MemberID != desk.MemberID {
-		if desk, err = s.store.DeskOf(ctx, p.ParcelID, p.MemberID, now); err != nil {
-			return err
-		}
+	desk, err := s.store.DeskOf(ctx, p.ParcelID, p.MemberID, now)
+	if err != nil || p.LineID != "" && p.MemberID == desk.Producer {
+		return err
 	}
 	cadence := notice.Of(p.Kind, desk.Project, desk.All)
 	n := New{MemberID: p.MemberID, ByID: p.ByID, Gathers: cadence == notice.Gathered, Happened: Happened{At: now, Kind: event.Kind(p.Kind),

@@ -369,8 +369,11 @@ func (q *queries) TalkOf(ctx context.Context, l letters.Letter, since time.Time,
 }
 
 // said are notes as letters tell of them, by their ids.
-func (q *queries) said(ctx context.Context, where string, args ...any) (map[string]letters.Said, error) {
-	rows, err := q.conn(ctx).Query(ctx, selectNote+where, args...)
+func (q *queries) said(ctx context.Context, ids []string) (map[string]letters.Said, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	rows, err := q.conn(ctx).Query(ctx, selectNote+"where n.id = any($1)", ids)
 	if err != nil {
 		return nil, err
 	}

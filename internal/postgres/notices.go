@@ -21,7 +21,7 @@ const projectOf = `coalesce((
 func (q *queries) DeskOf(ctx context.Context, parcel, member string, now time.Time) (notices.Desk, error) {
 	desk := notices.Desk{Project: notice.Choices{}, All: notice.Choices{}}
 	rows, err := q.conn(ctx).Query(ctx, `
-		select m.id, s.zone, (select min(n.due_at) from notice n where n.member_id = m.id and n.batch is null and n.gathers
+		select m.id, p.created_by, s.zone, (select min(n.due_at) from notice n where n.member_id = m.id and n.batch is null and n.gathers
 		           and n.due_at > $2), t.place_id, t.kind, t.cadence
 		from parcel p join studio s on s.id = p.studio_id join member m on m.id = coalesce(nullif($3, ''), p.created_by)
 		left join told t on t.studio_id = p.studio_id and t.place_id in ('', `+projectOf+`)
@@ -31,7 +31,7 @@ func (q *queries) DeskOf(ctx context.Context, parcel, member string, now time.Ti
 	}
 	var waiting moment
 	var place, kind, cadence *string
-	_, err = pgx.ForEachRow(rows, []any{&desk.MemberID, &desk.Zone, &waiting, &place, &kind, &cadence}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&desk.MemberID, &desk.Producer, &desk.Zone, &waiting, &place, &kind, &cadence}, func() error {
 		desk.Waiting = waiting.time()
 		if kind == nil {
 			return nil
@@ -138,7 +138,7 @@ func (q *queries) Told(ctx context.Context, batch string) ([]letters.Told, error
 			notes = append(notes, n.Note)
 		}
 	}
-	said, err := q.said(ctx, "where n.id = any($1)", notes)
+	said, err := q.said(ctx, notes)
 	if err != nil {
 		return nil, err
 	}

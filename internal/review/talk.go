@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"strings"
 	"time"
 
 	"aftergust/core/letter"
@@ -53,6 +54,9 @@ func (s *Service) concern(ctx context.Context, p Party, parcel pack.Parcel, n No
 // named tells the members of the studio whom a note names, each once, and returns the lines
 // that it names.
 func (s *Service) named(ctx context.Context, p Party, parcel pack.Parcel, n Note) (lines []string, err error) {
+	if !strings.Contains(n.Body, "@") {
+		return nil, nil
+	}
 	people, err := s.store.TakePart(ctx, n.ParcelID)
 	if err != nil {
 		return nil, err

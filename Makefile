@@ -12,6 +12,8 @@ VERSION := $(shell git describe --always --dirty 2>/dev/null || echo dev)
 GO_FILES := $(shell find cmd core e2e internal ui -name '*.go' -not -path '*/node_modules/*')
 UI_FILES := $(shell find ui/src ui/static ui/scripts -type f) ui/package-lock.json ui/svelte.config.js ui/vite.config.ts
 STATICCHECK := go tool staticcheck
+# A busy machine is no mistake: what hangs is found by the patience of each test. lint has go vet.
+GO_TEST := go test -vet=off -count=1 -timeout 60m
 
 help: ## list what there is
 	@grep -hE '^[a-z0-9-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 16
@@ -45,14 +47,14 @@ test: build ## everything that CI runs
 	@$(MAKE) --no-print-directory test-e2e
 
 test-go: build ## unit, property and service tests; lint has its go vet
-	go test -vet=off -count=1 $$(go list ./... | grep -v /e2e)
-	go test -vet=off -count=1 -tags plain ./core/loudness ./core/pcm
+	$(GO_TEST) $$(go list ./... | grep -v /e2e)
+	$(GO_TEST) -tags plain ./core/loudness ./core/pcm
 
 soak: build ## people at work while the server is killed at random; AFTERGUST_SOAK=10m AFTERGUST_SOAK_SEED=1
 	AFTERGUST_SOAK=$${AFTERGUST_SOAK:-10m} go test -count=1 -v -timeout 0 -run OutlivesKills ./internal/app
 
 test-e2e: build ## journeys in a real browser
-	go test -vet=off -count=1 -timeout 15m ./e2e
+	$(GO_TEST) ./e2e
 
 lint: build ## formatting, our own rules of style, and static checks
 	@test -z "$$(gofmt -l cmd core e2e internal ui/*.go)" || (echo "not formatted:"; gofmt -l cmd core e2e internal ui/*.go; exit 1)

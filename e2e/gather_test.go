@@ -127,7 +127,7 @@ func rowNamed(name string) string {
 func (p *person) eventually(names ...string) {
 	p.t.Helper()
 	var got []string
-	deadline := time.Now().Add(20 * time.Second)
+	deadline := time.Now().Add(apptest.Patience)
 	for {
 		if got = p.rows(); fmt.Sprint(got) == fmt.Sprint(names) {
 			return

@@ -38,11 +38,11 @@ func somebody(t *testing.T, width, height int64, phone bool) *person {
 	return p
 }
 
-// does runs steps, each journey step within a minute. Where one fails, a picture of the screen is kept.
+// does runs steps. Where one fails, a picture of the screen is kept.
 func (p *person) does(steps ...e2e.Action) {
 	p.t.Helper()
 	for i, step := range steps {
-		ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
+		ctx, cancel := context.WithTimeout(p.ctx, apptest.Patience)
 		_, err := chromedp.Run(ctx, step)
 		cancel()
 		if err != nil {
@@ -53,7 +53,7 @@ func (p *person) does(steps ...e2e.Action) {
 }
 
 func (p *person) picture(name string) {
-	ctx, cancel := context.WithTimeout(p.ctx, 10*time.Second)
+	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
 	defer cancel()
 	if picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot()); err == nil {
 		file := fmt.Sprintf("%s/%s-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"), name)
@@ -66,7 +66,7 @@ func (p *person) picture(name string) {
 // sees waits until the page shows text.
 func (p *person) sees(text string) {
 	p.t.Helper()
-	deadline := time.Now().Add(3 * time.Minute) // for what never comes; far beyond what a slow machine takes
+	deadline := time.Now().Add(apptest.Patience)
 	for !strings.Contains(p.text(), text) {
 		if time.Now().After(deadline) {
 			p.picture("missing")
@@ -83,7 +83,7 @@ func (p *person) shows(selector string) {
 }
 
 func (p *person) text() string {
-	ctx, cancel := context.WithTimeout(p.ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
 	defer cancel()
 	text, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("document.body.innerText")) // while a page loads there is none
 	return text
@@ -91,7 +91,7 @@ func (p *person) text() string {
 
 func asks[T any](p *person, script string) T {
 	p.t.Helper()
-	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
+	ctx, cancel := context.WithTimeout(p.ctx, apptest.Patience)
 	defer cancel()
 	value, err := chromedp.Run(ctx, chromedp.Evaluate[T](script, chromedp.EvalAwaitPromise))
 	require.NoError(p.t, err, script)

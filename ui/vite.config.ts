@@ -122,6 +122,8 @@ export default defineConfig({
       replacement: here(`src/tests/${part}.ts`),
     })),
     environment: 'jsdom',
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
     setupFiles: ['src/tests/setup.ts'],
     projects: [
       { extends: true, test: { name: 'shared', include: tests.filter((path) => !apart(path)), isolate: false } },

@@ -9,6 +9,7 @@ import (
 )
 
 func TestOneThingIsDoneToSeveralPackagesAndEachAnswersForItself(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	out, _ := sent(t, s, apptest.File(t, "a.bin", 10))
 	second, _ := sent(t, s, apptest.File(t, "b.bin", 10))

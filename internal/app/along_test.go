@@ -55,6 +55,7 @@ func summed(t *testing.T, s *apptest.Studio, link string) {
 
 // Source: unzip, sha256sum and xxhsum on what was unpacked.
 func TestWhatGoesAlongInAZIPIsRightAndStaysAsItWasBegun(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 400_000), apptest.File(t, "empty.txt", 0), apptest.File(t, "größe.bin", 10)},
 		map[string][]string{"hanne@kelpwick.example": {"see", "take"}})
@@ -101,6 +102,7 @@ func TestWhatGoesAlongInAZIPIsRightAndStaysAsItWasBegun(t *testing.T) {
 }
 
 func TestAZIPWithALetterGoesOnAfterARestartAndAnotherLetter(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 400_000)}, map[string][]string{"hanne@kelpwick.example": {"see", "take"}}))
 	summed(t, s, s.Base+"/r/"+p.Recipients[0].Token())
@@ -122,6 +124,7 @@ func TestAZIPWithALetterGoesOnAfterARestartAndAnotherLetter(t *testing.T) {
 
 // Source: curl, wget and aria2c take what the lines say, and go on where they were cut.
 func TestLinesForATerminalTakeEverythingThroughTheDoorAndGoOn(t *testing.T) {
+	t.Parallel()
 	s := reachable(t)
 	p := s.Pack(t, []string{apptest.File(t, "a b's.bin", 3_000_000), apptest.File(t, "c.bin", 70_000)},
 		map[string][]string{"hanne@kelpwick.example": {"see", "take"}})
@@ -194,6 +197,7 @@ func TestLinesForATerminalTakeEverythingThroughTheDoorAndGoOn(t *testing.T) {
 }
 
 func TestOnlyTheRestIsTakenAsOneZIP(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 50_000), apptest.File(t, "b.bin", 60_000), apptest.File(t, "c.bin", 70_000)},
 		map[string][]string{"hanne@kelpwick.example": {"see", "take"}}))

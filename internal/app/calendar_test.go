@@ -14,6 +14,7 @@ import (
 // A calendar asks at an address of its own for what ends when, without signing in; the
 // address is the member's, and dies when they take another or none.
 func TestACalendarAsksForWhatEnds(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 5000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake}))
 	var at struct{ Address string }

@@ -67,6 +67,7 @@ func last(link string) string { return link[strings.LastIndexByte(link, '/')+1:]
 
 // Source: the five rights and four doors as our words define them; each way out is read as whoever gets it reads it.
 func TestFivePeopleWithFiveRightsThroughAllDoorsAndWaysOutMayExactlyTheirs(t *testing.T) {
+	t.Parallel()
 	phones, err := standin.OpenPhones(t.TempDir())
 	require.NoError(t, err)
 	gateway := httptest.NewServer(phones)

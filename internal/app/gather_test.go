@@ -118,6 +118,7 @@ func refused(t *testing.T, s *apptest.Studio, method, path string, in any, code 
 }
 
 func TestClientsProjectsAndFoldersAreAPath(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client, films := project(t, s)
 	folder := newPlace(t, s, films, "Stills")
@@ -147,6 +148,7 @@ func TestClientsProjectsAndFoldersAreAPath(t *testing.T) {
 }
 
 func TestTreesAreUploadedWithTheirEmptyFolders(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	s.Do(t, "POST", "/places/"+films+"/folders", map[string]any{"paths": []string{"Rushes", "Rushes/Day 1", "Rushes/Empty", "../../escape"}},
@@ -160,6 +162,7 @@ func TestTreesAreUploadedWithTheirEmptyFolders(t *testing.T) {
 
 // Source of the order: UTS #35, collation with numeric ordering: 2 before 10.
 func TestListsAreInEachOrderAPageAtATime(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	for i, name := range []string{"shot 10.txt", "shot 2.txt", "Shot 1.txt", "étude.txt", "zebra.txt"} {
@@ -200,6 +203,7 @@ func TestListsAreInEachOrderAPageAtATime(t *testing.T) {
 }
 
 func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client, films := project(t, s)
 	wav := filepath.Join(t.TempDir(), "Ménai_take03.wav")
@@ -247,6 +251,7 @@ func TestThingsAreFoundByNameTagTextAndFacts(t *testing.T) {
 // However a search goes, along an order, by the index of words, or through a small
 // place, it finds the same.
 func TestASearchFindsTheSameWhicheverWayItGoes(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client, films := project(t, s)
 	other := newPlace(t, s, client, "Guide")
@@ -292,6 +297,7 @@ func TestASearchFindsTheSameWhicheverWayItGoes(t *testing.T) {
 }
 
 func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	item := put(t, s, films, "cut_v01.txt", "first cut")
@@ -344,6 +350,7 @@ func TestANewFileBecomesTheNextVersionAndLinksStay(t *testing.T) {
 }
 
 func TestFormatsOfOneThingAreShownAndTakenAsOne(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	jpg, heic := put(t, s, films, "shot.jpg", "not really"), put(t, s, films, "Shot.heic", "neither")
@@ -365,6 +372,7 @@ func TestFormatsOfOneThingAreShownAndTakenAsOne(t *testing.T) {
 }
 
 func TestARecipientSeesFormatsAsOneThing(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	jpg, heic := put(t, s, films, "shot.jpg", "not really"), put(t, s, films, "Shot.heic", "neither")
@@ -425,6 +433,7 @@ func zipNames(t *testing.T, answer apptest.Answer) (names []string) {
 }
 
 func TestLinksSwatchesAndSheetsAreDeliveredToo(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	made := map[string]string{}
@@ -482,6 +491,7 @@ func TestLinksSwatchesAndSheetsAreDeliveredToo(t *testing.T) {
 }
 
 func TestWhatIsDeletedComesBackWhereItWas(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client, films := project(t, s)
 	stills := newPlace(t, s, films, "Stills")
@@ -510,6 +520,7 @@ func TestWhatIsDeletedComesBackWhereItWas(t *testing.T) {
 }
 
 func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	a, b := put(t, s, films, "a.txt", "one"), put(t, s, films, "b.txt", "three")
@@ -537,6 +548,7 @@ func TestTheBinSaysWhatLiesInItAndLetsItGo(t *testing.T) {
 }
 
 func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	held, gone, deleted := put(t, s, films, "held.txt", "held by a package"), put(t, s, films, "gone.txt", "held by nothing"),
@@ -570,6 +582,7 @@ func TestThirtyDaysInTheBinAreTheEndUnlessAPackageHoldsTheBytes(t *testing.T) {
 }
 
 func TestTheSameBytesAreKeptOnce(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	content := strings.Repeat("the very same bytes ", 5000)
@@ -588,6 +601,7 @@ func TestTheSameBytesAreKeptOnce(t *testing.T) {
 }
 
 func TestCopiesReferToTheSameBytes(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client, films := project(t, s)
 	stills := newPlace(t, s, films, "Stills")
@@ -606,6 +620,7 @@ func TestCopiesReferToTheSameBytes(t *testing.T) {
 }
 
 func TestTheFirstOfASeriesMayHaveNoNumber(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	teaser := put(t, s, films, "teaser.txt", "first")
@@ -618,6 +633,7 @@ func TestTheFirstOfASeriesMayHaveNoNumber(t *testing.T) {
 }
 
 func TestBulkTagsStarsAndFoldersInAZip(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	stills := newPlace(t, s, films, "Stills")
@@ -646,6 +662,7 @@ func TestBulkTagsStarsAndFoldersInAZip(t *testing.T) {
 }
 
 func TestPreflightLooksAtASelectionAndAtAPackage(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	a, b := put(t, s, films, "aux.txt", "same"), put(t, s, films, "b.txt", "same")
@@ -665,6 +682,7 @@ func TestPreflightLooksAtASelectionAndAtAPackage(t *testing.T) {
 }
 
 func TestStorageTellsWhatTakesIt(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	item := put(t, s, films, "a.bin", strings.Repeat("\x00\x01", 500))
@@ -712,6 +730,7 @@ func zipFile(t *testing.T, entries map[string]string) []byte {
 }
 
 func TestAnArchiveShowsItsContentsAndGivesSingleEntries(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	text := strings.Repeat("the gust had passed\n", 4000)
@@ -772,6 +791,7 @@ func TestAnArchiveShowsItsContentsAndGivesSingleEntries(t *testing.T) {
 }
 
 func TestALargeArchiveIsListedFolderByFolder(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	entries := map[string]string{"read me.txt": "x"}
@@ -802,6 +822,7 @@ func TestALargeArchiveIsListedFolderByFolder(t *testing.T) {
 }
 
 func TestBadFilesHaveAClearStateAndAreDelivered(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	items := map[string]string{}
@@ -833,6 +854,7 @@ func TestBadFilesHaveAClearStateAndAreDelivered(t *testing.T) {
 }
 
 func TestAStudioSeesNothingOfAnother(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, films := project(t, s)
 	item := put(t, s, films, "a.txt", "a")

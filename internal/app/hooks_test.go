@@ -18,6 +18,7 @@ import (
 // What happens to a package is told to a program within seconds; while it does not
 // take it, it comes again by itself.
 func TestAProgramIsToldWhatHappens(t *testing.T) {
+	t.Parallel()
 	program := &standin.Program{}
 	listens := httptest.NewServer(program)
 	t.Cleanup(listens.Close)

@@ -43,6 +43,7 @@ func give(t *testing.T, s *apptest.Studio, id, which string, picture []byte) int
 }
 
 func TestAPackageGoesInTheLetterheadOfItsClientAndKeepsIt(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	var day, museum head
 	s.Do(t, "POST", "/letterheads", map[string]any{"name": "By day"}, &day)
@@ -77,6 +78,7 @@ func TestAPackageGoesInTheLetterheadOfItsClientAndKeepsIt(t *testing.T) {
 
 // Source: pixels by another's program (vips); bounds as they are said.
 func TestAHugeLogoAndADrawingWithScriptsBecomeSmallPictures(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	var l head
 	s.Do(t, "POST", "/letterheads", map[string]any{"name": "By day"}, &l)

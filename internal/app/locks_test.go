@@ -34,6 +34,7 @@ func watch(t *testing.T, s *apptest.Studio, client *http.Client, who apptest.Per
 }
 
 func TestALiveStreamEndsWithTheRightToSee(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake,
 		"ivo@northmoor.example": lookNoteTake}))
@@ -79,6 +80,7 @@ func TestALiveStreamEndsWithTheRightToSee(t *testing.T) {
 }
 
 func TestWhoeverMayOnlyLookReadsTheBeginningOfAText(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	text := strings.Repeat("The boat lies at the quay and the tide is out.\n", 100)
 	file := filepath.Join(t.TempDir(), "story.txt")
@@ -102,6 +104,7 @@ func TestWhoeverMayOnlyLookReadsTheBeginningOfAText(t *testing.T) {
 }
 
 func TestNotesGoWithTheItemThatIsWithdrawn(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000), apptest.File(t, "b.bin", 1000)},
 		map[string][]string{"hanne@kelpwick.example": lookNoteTake}))
@@ -122,6 +125,7 @@ func TestNotesGoWithTheItemThatIsWithdrawn(t *testing.T) {
 }
 
 func TestDamagedAddressesAndTextsAreRefusedInWords(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
 	raw := func(method, path, body string) apptest.Answer {
@@ -155,6 +159,7 @@ func TestDamagedAddressesAndTextsAreRefusedInWords(t *testing.T) {
 
 // Source: RFC 6797 (HSTS), RFC 6265bis (__Host-), the robots tag by common practice.
 func TestAnswersSayWhoMayKeepAndFindThem(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg, func(c *app.Config) { c.BaseURL = "https://files.lowtide.example" })
 	p, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
 	for path, cache := range map[string]string{hanne.API(): "no-store", hanne.Path(p.Items[0]): "private, no-cache",
@@ -178,6 +183,7 @@ func TestAnswersSayWhoMayKeepAndFindThem(t *testing.T) {
 }
 
 func TestAMissingDatabaseIsSaidInTrueWords(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	_, hanne := sent(t, s, apptest.File(t, "a.bin", 1000))
 	s.App.Store.Close() // as if it were gone

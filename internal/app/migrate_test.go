@@ -99,6 +99,7 @@ func fields(t *testing.T, raw json.RawMessage, paths ...string) map[string][]any
 }
 
 func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {
+	t.Parallel()
 	var was map[string]json.RawMessage
 	s := apptest.Resume(t, pg, func(c *app.Config) {
 		c.DatabaseURL = pg.Fresh(t) // without what today's version would make of it

@@ -21,6 +21,7 @@ var (
 )
 
 func TestAPackageGoesOutAndItsReceiptComesBack(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "rushes_day_2.bin", 300_000)},
 		map[string][]string{"Hanne Orrick <hanne@kelpwick.example>": lookNoteTake, "tomos.gethin@gethin.example": lookOnly})
@@ -84,6 +85,7 @@ func row(t *testing.T, s *apptest.Studio, p apptest.Package, who apptest.Person)
 }
 
 func TestADraftWithAMistakeIsNotSent(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	err := s.Owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/send", nil, nil)
@@ -124,6 +126,7 @@ func TestADraftWithAMistakeIsNotSent(t *testing.T) {
 }
 
 func TestNamesFromOutsideAreOnlyNames(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, map[string][]string{"hanne@kelpwick.example": lookNoteTake})
 	names := []string{"../../../etc/passwd", "a\x00b\tc.txt", "🌊.mov", strings.Repeat("n", 300) + ".mov", "\u202egpj.exe", "CON.txt",
@@ -176,6 +179,7 @@ func TestSettingsSayWhatIsMissing(t *testing.T) {
 // A database that starts after us is waited for, as long as the settings say; one
 // that does not know us is not.
 func TestTheDatabaseIsWaitedForAtTheStart(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	s.Halt(t)
 	back := s.LoseDatabase(t, pg)

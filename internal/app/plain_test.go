@@ -53,6 +53,7 @@ func withoutScripts(t *testing.T, s *apptest.Studio) reader {
 }
 
 func TestABrowserWithoutScriptsIsLedToAPageThatNeedsNone(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 5000), apptest.File(t, "b<i>.bin", 6000)}, map[string][]string{
 		"hanne@kelpwick.example": {"see", "take"}, "tomos@gethin.example": {"see"}})
@@ -89,6 +90,7 @@ func TestABrowserWithoutScriptsIsLedToAPageThatNeedsNone(t *testing.T) {
 }
 
 func TestGuestBookAndAskingWorkWithoutScripts(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 5000)}, map[string][]string{"anyone": {"see", "take"}})
 	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "guest_book"}, nil)

@@ -19,6 +19,7 @@ import (
 
 // Source: tus 1.0.0: what a server has acknowledged as the offset is there; a client goes on from it.
 func TestAnUploadGoesOnAtAnotherProcessWhileTheFirstStillServesIt(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	second := s.Config
 	second.Addr = "127.0.0.1:0"

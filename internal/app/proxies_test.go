@@ -73,6 +73,7 @@ func shipped(t *testing.T, name string, replace ...string) string {
 // Both programs are Debian's packages. What comes through them is counted, bounded by
 // what they hold, and said to be the proxy's; screens hear at once; uploads of any size pass.
 func TestBehindNginx(t *testing.T) {
+	t.Parallel()
 	back, front := port(t), port(t)
 	s := apptest.Start(t, pg, func(c *app.Config) { c.Addr, c.BaseURL, c.Proxies = back, "http://"+front, 1 })
 	proxy(t, front, func(dir string) *exec.Cmd {
@@ -88,6 +89,7 @@ func TestBehindNginx(t *testing.T) {
 }
 
 func TestBehindHAProxy(t *testing.T) {
+	t.Parallel()
 	back, front := port(t), port(t)
 	s := apptest.Start(t, pg, func(c *app.Config) {
 		c.Addr, c.BaseURL, c.ProxyNetworks = back, "http://"+front, []netip.Prefix{netip.MustParsePrefix("127.0.0.1/32")}

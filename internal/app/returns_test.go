@@ -15,6 +15,7 @@ import (
 
 // Source: RFC 2033 by another's client (go-smtp), RFC 3464 as the stand-in writes it.
 func TestALetterThatDidNotArriveIsSaidAndRemembered(t *testing.T) {
+	t.Parallel()
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	returns := listener.Addr().String()

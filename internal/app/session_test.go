@@ -29,6 +29,7 @@ func signIn(t *testing.T, s *apptest.Studio, client *http.Client, password strin
 }
 
 func TestASessionBeginsWithThePasswordAndEndsOnTheServer(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	client := browser(t)
 	me := func(c *http.Client, headers ...string) int {
@@ -60,6 +61,7 @@ func TestASessionBeginsWithThePasswordAndEndsOnTheServer(t *testing.T) {
 }
 
 func TestGuessingPasswordsIsThrottled(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	codes := map[string]int{}
 	for range 40 {

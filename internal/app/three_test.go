@@ -39,6 +39,7 @@ func (k *taker) take(t *testing.T, s *apptest.Studio, path string, from, to int6
 // Three people on three clocks: opened, partly, complete; outstanding; and behind once
 // a version went up. What the strips show is what was counted at the sockets.
 func TestThreePeopleOnThreeClocks(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	const size = 3_000_000
 	p := s.Pack(t, []string{apptest.File(t, "cut_3.bin", size), apptest.File(t, "stills.bin", 500_000)}, map[string][]string{

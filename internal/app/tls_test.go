@@ -159,6 +159,7 @@ func ask(t *testing.T, client *http.Client, url, ranged string) *http.Response {
 const unread = 512 << 10
 
 func TestOverEveryProtocolNothingIsClaimedThatWasNotAcknowledged(t *testing.T) {
+	t.Parallel()
 	s := secure(t)
 	const size, holds = 20_000_000, 1_200_000
 	for _, protocol := range protocols {
@@ -188,6 +189,7 @@ func TestOverEveryProtocolNothingIsClaimedThatWasNotAcknowledged(t *testing.T) {
 
 // Reference program: curl, in parallel and resuming.
 func TestCurlGivesExactReceiptsOverEveryProtocol(t *testing.T) {
+	t.Parallel()
 	s := secure(t)
 	const size = 4_000_003
 	for protocol, args := range map[string][]string{"HTTP/1.1": {"--http1.1"}, "HTTP/1.1 with TLS": {"--http1.1", "--cacert", s.cert},
@@ -224,6 +226,7 @@ func TestCurlGivesExactReceiptsOverEveryProtocol(t *testing.T) {
 // A client that drops the connection at random a hundred times, over all protocols in
 // turn, and asks each time for what the ledger says is missing.
 func TestAHundredDropsAtRandomEndCompleteWithExactlyItsGapsBetween(t *testing.T) {
+	t.Parallel()
 	s := secure(t)
 	const size = 40_000_000
 	p, hanne := sent(t, s.Studio, apptest.File(t, "big.bin", size))
@@ -256,6 +259,7 @@ func TestAHundredDropsAtRandomEndCompleteWithExactlyItsGapsBetween(t *testing.T)
 
 // The stop is given to one process, the download runs in the other.
 func TestAStopCutsOverTLSInTheOtherProcess(t *testing.T) {
+	t.Parallel()
 	s := secure(t)
 	for _, protocol := range protocols[1:] {
 		p, hanne := sent(t, s.Studio, apptest.File(t, "big.bin", 60_000_000))
@@ -277,13 +281,14 @@ func TestAStopCutsOverTLSInTheOtherProcess(t *testing.T) {
 		select {
 		case read := <-ended:
 			assert.Less(t, read, int64(60_000_000), protocol)
-		case <-time.After(2 * time.Second):
+		case <-time.After(soon):
 			assert.Fail(t, "it goes on", protocol)
 		}
 	}
 }
 
 func TestACertificateIsRenewedWithoutAStop(t *testing.T) {
+	t.Parallel()
 	s := secure(t)
 	client, base, _ := s.client(t, "HTTP/2 with TLS", 0, 16<<10)
 	answer := ask(t, client, base+"/healthz", "")
@@ -312,6 +317,7 @@ func TestACertificateIsRenewedWithoutAStop(t *testing.T) {
 }
 
 func TestSettingsOfTLSThatDoNotFitAreNamed(t *testing.T) {
+	t.Parallel()
 	for want, set := range map[string]map[string]string{
 		"are set together": {"TLS_CERT": "a.pem"},
 		"two ways":         {"TLS_CERT": "a.pem", "TLS_KEY": "b.pem", "ACME": "https://acme.example/d"},

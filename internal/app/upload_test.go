@@ -49,6 +49,7 @@ func offset(t *testing.T, s *apptest.Studio, location string) string {
 
 // Source: tus 1.0.0: 409 on a wrong offset, 412 on another version, HEAD after a cut.
 func TestUploadsFollowTus(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 10)
@@ -89,6 +90,7 @@ func codes(p apptest.Package) []string {
 
 // Source: tus 1.0.0, extension concatenation.
 func TestAnUploadInPartsIsOneFile(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	meta := "Upload-Metadata: package " + base64.StdEncoding.EncodeToString([]byte(p.ID)) + ",filename " +
@@ -114,6 +116,7 @@ func TestAnUploadInPartsIsOneFile(t *testing.T) {
 // The last byte comes while the database is away: the client is told to come again,
 // and what is whole becomes an item as soon as it can.
 func TestAnUploadThatIsWholeWhileTheDatabaseIsAwayBecomesAnItemWhenItIsBack(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "film.bin"}, 9000)
@@ -165,6 +168,7 @@ func TestAnUploadThatIsWholeWhileTheDatabaseIsAwayBecomesAnItemWhenItIsBack(t *t
 // What was on its way to a place that is gone is said to have failed, and does not
 // keep others waiting.
 func TestOneUploadThatCannotBeSettledKeepsNoOtherWaiting(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	begin := func(name string) string {
@@ -183,6 +187,7 @@ func TestOneUploadThatCannotBeSettledKeepsNoOtherWaiting(t *testing.T) {
 }
 
 func TestFilesOfUploadsThatAreOverAreSweptWhenTheyAreOld(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	begin := func(name string) string {
@@ -211,6 +216,7 @@ func TestFilesOfUploadsThatAreOverAreSweptWhenTheyAreOld(t *testing.T) {
 }
 
 func TestUploadsAreForMembersOfTheStudio(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
@@ -231,6 +237,7 @@ func TestUploadsAreForMembersOfTheStudio(t *testing.T) {
 }
 
 func TestWhatDoesNotFitIsRefusedBeforeItStarts(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	_, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "huge.mov"}, 600_000_000_000)
@@ -243,6 +250,7 @@ func TestWhatDoesNotFitIsRefusedBeforeItStarts(t *testing.T) {
 // Reference programs: sha256sum (coreutils), xxhsum (Debian xxhash); CRC-32 by gzip's trailer would need a file below
 // 4 GiB, so 7z h is asked.
 func TestSumsOfAnUploadAreRight(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	file := apptest.File(t, "sums.bin", 3_333_333)
 	p := s.Pack(t, []string{file}, nil)
@@ -271,6 +279,7 @@ func TestSumsOfAnUploadAreRight(t *testing.T) {
 
 // The whole process is killed, not stopped: nothing can be tidied up.
 func TestKilledDuringAnUploadItGoesOnAndTheChecksumIsRight(t *testing.T) {
+	t.Parallel()
 	const size = 24_000_000
 	file := apptest.File(t, "film.bin", size)
 	content, err := os.ReadFile(file)
@@ -370,6 +379,7 @@ func smallDisk(t *testing.T, mib int) (dir string) {
 // A good picture is not to blame for a full disk: its preview waits, says why on the
 // screens, and is made when there is room.
 func TestWhatFailedForWantOfRoomIsMadeWhenThereIsRoom(t *testing.T) {
+	t.Parallel()
 	dir := smallDisk(t, 24)
 	s := apptest.Start(t, pg, func(c *app.Config) { c.Blobs = dir })
 	noise := image.NewRGBA(image.Rect(0, 0, 1400, 1400))
@@ -406,6 +416,7 @@ func TestWhatFailedForWantOfRoomIsMadeWhenThereIsRoom(t *testing.T) {
 }
 
 func TestAFullDiskStopsAnUploadAndLosesNothing(t *testing.T) {
+	t.Parallel()
 	dir := smallDisk(t, 4)
 	s := apptest.Start(t, pg, func(c *app.Config) { c.Blobs = dir })
 	p := s.Pack(t, nil, nil)

@@ -16,6 +16,7 @@ import (
 )
 
 func TestWhatPlayedAndWhatWasLookedAtStandsInTheLedger(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{film(t), apptest.File(t, "a.bin", 100)}, map[string][]string{"hanne@kelpwick.example": {"see"}}))
 	p = withMedia(t, s, p)
@@ -42,6 +43,7 @@ func TestWhatPlayedAndWhatWasLookedAtStandsInTheLedger(t *testing.T) {
 }
 
 func TestWhoIsTakenOffStaysInTheRecordAndIsOut(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 5000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake,
 		"tomos@gethin.example": lookOnly})
@@ -68,6 +70,7 @@ func TestWhoIsTakenOffStaysInTheRecordAndIsOut(t *testing.T) {
 }
 
 func TestRightsNamesAndZonesChangeOneByOne(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 10)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake}))
 	hanne := p.Recipients[0]
@@ -84,6 +87,7 @@ func TestRightsNamesAndZonesChangeOneByOne(t *testing.T) {
 }
 
 func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 10)}, map[string][]string{"hanne@kelpwick.example": {"see", "note"},
 		"tomos@gethin.example": lookOnly}))
@@ -116,6 +120,7 @@ func TestNotesOfTheStudioAndTheirAnswers(t *testing.T) {
 }
 
 func TestAnUploadThatAStopLeftBehindIsSettled(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, nil, nil)
 	begin := func(name string) (id string) {

@@ -35,6 +35,7 @@ func file(t *testing.T, s *apptest.Studio, path string) (*http.Response, string)
 
 // Source: ISO/IEC 18004, by another's reader (zbarimg), from a drawing that another's program (vips, librsvg) made pixels of.
 func TestACameraReadsTheLinkOffItsPicture(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": {"see", "take"}}))
 	read := func() string {
@@ -57,6 +58,7 @@ func TestACameraReadsTheLinkOffItsPicture(t *testing.T) {
 
 // Source: RFC 5322 and RFC 2047, by another's parser (Python's email).
 func TestALetterForOnesOwnProgramIsReadByOtherParsers(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{`"Øyvind, \"Bo\" Ås" <hanne@kelpwick.example>`: {"see", "take"}})
 	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"title": "Überfahrt\r\nBcc: all@kelpwick.example", "cover_letter": "Grüße\n.\nfrom the quay"}, nil)
@@ -92,6 +94,7 @@ print(json.dumps({"defects": [str(d) for d in m.defects], "headers": {k: str(v) 
 }
 
 func TestACodeReadOutOpensThePackageInAnotherBrowser(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": {"see", "take"}})
 	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "named"}, nil)

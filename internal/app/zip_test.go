@@ -50,6 +50,7 @@ func replace(t *testing.T, s *apptest.Studio, p apptest.Package, file string) {
 // Clients that send no validator go on at a byte with whatever lies at the address:
 // what was begun is finished as it was begun, in this process and in the next.
 func TestAZIPThatWasBegunIsFinishedAsItWasBegun(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	first := apptest.File(t, "film.bin", 900_000)
 	p, hanne := sent(t, s, first, apptest.File(t, "stills.bin", 500_000))
@@ -95,6 +96,7 @@ func TestAZIPThatWasBegunIsFinishedAsItWasBegun(t *testing.T) {
 }
 
 func TestAnAddressOfAZIPThatNobodyBeganLeadsToTheOneOfNow(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p, hanne := sent(t, s, apptest.File(t, "film.bin", 9000))
 	old := pageOf(t, s, hanne)
@@ -129,6 +131,7 @@ func TestAnAddressOfAZIPThatNobodyBeganLeadsToTheOneOfNow(t *testing.T) {
 
 // What a member looked at in a draft and then took out was never given to anybody.
 func TestADraftThatWasLookedAtIsNoStateToFinish(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p := s.Pack(t, []string{apptest.File(t, "sent.bin", 4000), apptest.File(t, "never sent.bin", 5000)}, map[string][]string{
 		"hanne@kelpwick.example": lookNoteTake})
@@ -151,6 +154,7 @@ func TestADraftThatWasLookedAtIsNoStateToFinish(t *testing.T) {
 
 // What a member chose is frozen by the first who takes it.
 func TestAChosenZIPOfAMemberStaysAsItWasBegun(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	p, _ := sent(t, s, apptest.File(t, "film.bin", 9000))
 	var address struct{ Address string }
@@ -167,6 +171,7 @@ func TestAChosenZIPOfAMemberStaysAsItWasBegun(t *testing.T) {
 }
 
 func TestFoldersWithNothingInThemGoAlong(t *testing.T) {
+	t.Parallel()
 	s := apptest.Start(t, pg)
 	place := func(parent, name string) string {
 		var made struct{ ID string }

@@ -303,14 +303,14 @@ func (s *Studio) Events(t testing.TB, id, kind string) (n int) {
 	return n
 }
 
-// patience is how long a test waits for what may never come. It is far beyond what a
+// Patience is how long a test waits for what may never come. It is far beyond what a
 // slow machine takes: a wait ends with what it waits for.
-const patience = 3 * time.Minute
+const Patience = 3 * time.Minute
 
 // Eventually waits until ok, for things that happen behind a request.
 func Eventually(t testing.TB, what string, ok func() bool) {
 	t.Helper()
-	deadline := time.Now().Add(patience)
+	deadline := time.Now().Add(Patience)
 	for !ok() {
 		if time.Now().After(deadline) {
 			t.Fatalf("it did not happen: %s", what)

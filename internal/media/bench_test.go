@@ -19,6 +19,7 @@ func lies(t *testing.T, dir string) int {
 }
 
 func TestABenchHasSoManyPlaces(t *testing.T) {
+	t.Parallel()
 	work := t.TempDir()
 	b := NewBench(work, 1)
 	dir, done, err := b.Room(t.Context())
@@ -41,6 +42,7 @@ func TestABenchHasSoManyPlaces(t *testing.T) {
 }
 
 func TestABenchTakesNoMoreThanAgreed(t *testing.T) {
+	t.Parallel()
 	work := t.TempDir()
 	b := NewBench(work, 1)
 	file, done, err := b.take(t.Context(), strings.NewReader("12345678"), 8)
@@ -56,6 +58,7 @@ func TestABenchTakesNoMoreThanAgreed(t *testing.T) {
 
 // Whoever sends and stalls keeps nobody from working.
 func TestWhoStallsTakesNoPlace(t *testing.T) {
+	t.Parallel()
 	b := NewBench(t.TempDir(), 1)
 	from, to := io.Pipe()
 	stalled := make(chan error)
@@ -73,6 +76,7 @@ func TestWhoStallsTakesNoPlace(t *testing.T) {
 }
 
 func TestWhatIsGivenWaitsForAPlaceAndLeavesNothingBehind(t *testing.T) {
+	t.Parallel()
 	work := t.TempDir()
 	b := NewBench(work, 1)
 	file, dir, done, err := b.Given(t.Context(), strings.NewReader("a proof"), 10)

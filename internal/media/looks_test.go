@@ -68,6 +68,7 @@ func near(t *testing.T, want, got [3]int, what string) {
 
 // A picture whose halves are known colours comes out of each format the same.
 func TestPhonePicturesAndLayeredArtworkShowTheirColours(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	source := filepath.Join(dir, "source.png")
 	svg := write(t, "halves.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="1200" height="800"><rect width="600" height="800" fill="#c03020"/><rect x="600" width="600" height="800" fill="#40609f"/></svg>`))
@@ -101,6 +102,7 @@ func TestPhonePicturesAndLayeredArtworkShowTheirColours(t *testing.T) {
 }
 
 func TestAnSVGIsDrawnWithoutItsScriptsAndWithoutFetching(t *testing.T) {
+	t.Parallel()
 	secret := write(t, "secret.png", nil)
 	tool(t, "vips", "black", secret, "50", "50")
 	svg := write(t, "x.svg", fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100" height="100"><script>document.documentElement.remove()</script>
@@ -113,6 +115,7 @@ func TestAnSVGIsDrawnWithoutItsScriptsAndWithoutFetching(t *testing.T) {
 }
 
 func TestAPhotographTakenUprightIsShownUpright(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	plain, turned := filepath.Join(dir, "plain.jpg"), filepath.Join(dir, "turned.jpg")
 	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=640x480", "-frames:v", "1", plain)
@@ -129,6 +132,7 @@ func TestAPhotographTakenUprightIsShownUpright(t *testing.T) {
 }
 
 func TestAPictureOfManyPixelsIsPreviewedWithinTheBounds(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "huge.png")
 	tool(t, "vips", "black", file+"[compression=1]", "30000", "30000") // 900 megapixels in a few hundred kilobytes
 	facts, made, err := Still(t.Context(), file, t.TempDir(), "image/png")
@@ -165,6 +169,7 @@ func document(text, extra, trailer string) []byte {
 }
 
 func TestAPDFShowsItsPagesAndIsFoundByItsText(t *testing.T) {
+	t.Parallel()
 	file := write(t, "a.pdf", document("Kelpwick harbour credits", "", ""))
 	facts, made, text, err := Document(t.Context(), file, t.TempDir())
 	require.NoError(t, err)
@@ -198,6 +203,7 @@ func locked(password string) []byte {
 }
 
 func TestAPDFWithAPasswordSaysSo(t *testing.T) {
+	t.Parallel()
 	_, _, _, err := Document(t.Context(), write(t, "a.pdf", locked("harbour")), t.TempDir())
 	require.ErrorIs(t, err, ErrUnreadable)
 	assert.ErrorIs(t, err, ErrLocked)
@@ -206,6 +212,7 @@ func TestAPDFWithAPasswordSaysSo(t *testing.T) {
 }
 
 func TestAFontIsShownAsASpecimen(t *testing.T) {
+	t.Parallel()
 	const file = "/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf"
 	kind, mime := kindOf(t, file)
 	assert.EqualValues(t, "other", kind)
@@ -223,6 +230,7 @@ func TestAFontIsShownAsASpecimen(t *testing.T) {
 }
 
 func TestTextIsReadWhateverItsEncoding(t *testing.T) {
+	t.Parallel()
 	for name, content := range map[string]string{
 		"utf-8":  "Ménai – 1\n",
 		"bom":    "\ufeffMénai – 1\n",
@@ -247,6 +255,7 @@ func TestTextIsReadWhateverItsEncoding(t *testing.T) {
 // Reference program: ffmpeg's ebur128 filter, an implementation of its own. Reference value: EBU Tech 3341,
 // signal 1: a stereo sine of 1000 Hz at −23 dBFS is −23 LUFS.
 func TestLoudnessAgreesWithFFmpeg(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ source, codec string }{
 		{"aevalsrc='0.0708*sin(2*PI*1000*t)|0.0708*sin(2*PI*1000*t)':s=48000:d=20", "pcm_s24le"},
 		{"anoisesrc=color=pink:seed=4:amplitude=0.6:sample_rate=44100:duration=12,tremolo=f=0.3:d=0.9", "pcm_s16le"},
@@ -283,6 +292,7 @@ func TestLoudnessAgreesWithFFmpeg(t *testing.T) {
 
 // Reference program: ffmpeg, which decodes the same sound out of FLAC.
 func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	source := filepath.Join(dir, "source.flac")
 	ffmpeg(t, "-f", "lavfi", "-i", "anoisesrc=color=brown:seed=9:amplitude=0.7:sample_rate=44100:duration=9", "-ac", "3", "-sample_fmt",
@@ -321,6 +331,7 @@ func TestAWAVIsReadWithoutADecoderAndMeasuresTheSame(t *testing.T) {
 
 // Reference program: ffmpeg's ebur128 filter, after resampling to 48 kHz: −22.4 LUFS, −20.0 dBFS.
 func TestASoundOfAnUnusualRateIsMeasuredAtAUsualOne(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "a.wav")
 	ffmpeg(t, "-f", "lavfi", "-i", "aevalsrc='0.1*sin(2*PI*997*t)*sin(PI*t/8)|0.1*sin(2*PI*997*t)*sin(PI*t/8)':s=4000:d=8", "-c:a",
 		"pcm_s16le", file)
@@ -338,6 +349,7 @@ func listen(t *testing.T, file string) piece.Facts {
 }
 
 func TestAFilmstripHasItsPicturesInTimeAndAnIndexToThem(t *testing.T) {
+	t.Parallel()
 	file := film(t, "25", "00:00:00:00", 30*25)
 	facts, err := Probe(t.Context(), file)
 	require.NoError(t, err)
@@ -358,6 +370,7 @@ func TestAFilmstripHasItsPicturesInTimeAndAnIndexToThem(t *testing.T) {
 }
 
 func TestWorkThatIsNotWantedAnyMoreStops(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "long.mkv")
 	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=50:duration=30", "-c:v", "mpeg4", "-q:v", "31", file)
 	facts, err := Probe(t.Context(), file)
@@ -369,6 +382,7 @@ func TestWorkThatIsNotWantedAnyMoreStops(t *testing.T) {
 }
 
 func TestAFilmWithoutSoundHasNoPeaks(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "mute.mp4")
 	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=320x240:rate=25:duration=2", file)
 	facts, err := Probe(t.Context(), file)

@@ -35,6 +35,7 @@ func film(t *testing.T, rate, start string, frames int) string {
 
 // Reference program: ffmpeg writes the start timecode and counts; ffprobe reads frames back one by one.
 func TestFactsOfFilmsAtAllRates(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		rate, start string
 		want        timecode.Rate
@@ -59,6 +60,7 @@ func TestFactsOfFilmsAtAllRates(t *testing.T) {
 // Reference program: ffmpeg's drawtext burns the label of each frame in; here its own counter is asked through the
 // timecode of a trimmed copy.
 func TestLabelsAgreeWithFfmpegOnAFrameLaterInThePiece(t *testing.T) {
+	t.Parallel()
 	file := film(t, "30000/1001", "00:00:59;20", 40)
 	facts, err := Probe(t.Context(), file)
 	require.NoError(t, err)
@@ -72,6 +74,7 @@ func TestLabelsAgreeWithFfmpegOnAFrameLaterInThePiece(t *testing.T) {
 }
 
 func TestTheProxyHasTheSameFramesAtTheSameTimes(t *testing.T) {
+	t.Parallel()
 	for _, rate := range []string{"30000/1001", "25"} {
 		file := film(t, rate, "00:00:00:00", 77)
 		facts, err := Probe(t.Context(), file)
@@ -105,6 +108,7 @@ func TestTheProxyHasTheSameFramesAtTheSameTimes(t *testing.T) {
 
 // Reference program: sox stat, of known tones.
 func TestPeaksOfKnownTones(t *testing.T) {
+	t.Parallel()
 	for _, volume := range []float64{1, 0.5, 0.1} {
 		file := filepath.Join(t.TempDir(), "tone.wav")
 		out, err := exec.Command("sox", "-n", "-r", "48000", "-b", "24", file, "synth", "3", "sine", "440", "vol",
@@ -134,6 +138,7 @@ func TestPeaksOfKnownTones(t *testing.T) {
 }
 
 func TestPicturesArePreviewedWhateverTheirFormat(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	source := filepath.Join(dir, "source.png")
 	ffmpeg(t, "-f", "lavfi", "-i", "testsrc2=size=2400x1200", "-frames:v", "1", source)
@@ -156,6 +161,7 @@ func TestPicturesArePreviewedWhateverTheirFormat(t *testing.T) {
 }
 
 func TestWhatIsBrokenIsSaidToBe(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	whole, err := os.ReadFile(film(t, "25", "00:00:00:00", 50))
 	require.NoError(t, err)
@@ -174,6 +180,7 @@ func TestWhatIsBrokenIsSaidToBe(t *testing.T) {
 }
 
 func TestKindsByContent(t *testing.T) {
+	t.Parallel()
 	for content, want := range map[string]string{
 		"%PDF-1.4\n": "document", "PK\x03\x04\x14\x00": "archive", "plain words": "document", "\x00\x01\x02\x03\xff": "other",
 		"8BPS\x00\x01": "artwork", "RIFF\x24\x00\x00\x00WAVEfmt ": "sound", "\xff\xd8\xff\xe0": "still", "": "document",

@@ -88,6 +88,7 @@ func prints(t *testing.T, file string) align.Film {
 // The answer is the list of edits that ffmpeg was told to make: cuts, a move, an insert, a longer shot, a grade, another
 // size and rate of bits.
 func TestKnownEditsAreFound(t *testing.T) {
+	t.Parallel()
 	before := []part{{0, 0, 100, ""}, {1, 0, 100, ""}, {2, 0, 110, ""}, {3, 0, 90, ""}, {4, 0, 100, ""}, {5, 0, 100, ""}}
 	grade := "eq=brightness=0.06:saturation=1.4:gamma=1.1"
 	after := []part{
@@ -161,6 +162,7 @@ func TestKnownEditsAreFound(t *testing.T) {
 
 // A mix that is only louder is altered where it is heard, and nowhere else.
 func TestASoundThatWasMixedAnewIsFound(t *testing.T) {
+	t.Parallel()
 	make := func(expr string) string {
 		file := filepath.Join(t.TempDir(), "mix.wav")
 		out, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "anoisesrc=d=24:c=pink:seed=5:a=0.3,volume='0.2+0.8*abs(sin(1.7*t)*sin(0.63*t))':eval=frame"+expr, file).CombinedOutput()

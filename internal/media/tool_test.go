@@ -21,6 +21,7 @@ func shell(t *testing.T, limit time.Duration, script string) ([]byte, error) {
 }
 
 func TestAChildReachesNoNetwork(t *testing.T) {
+	t.Parallel()
 	if !Caged() {
 		t.Skip("this system allows no cage")
 	}
@@ -39,6 +40,7 @@ func TestAChildReachesNoNetwork(t *testing.T) {
 }
 
 func TestAChildIsTheSameUserInItsOwnFolder(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	said, err := run(t.Context(), task{limit: 5 * time.Second, dir: dir}, "bash", "-c", `touch made; id -u; id -g; pwd; echo "$TMPDIR"`)
 	require.NoError(t, err)
@@ -47,6 +49,7 @@ func TestAChildIsTheSameUserInItsOwnFolder(t *testing.T) {
 }
 
 func TestAChildEndsWithItsTimeAndItsOwnChildrenWithIt(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	_, err := run(t.Context(), task{limit: 300 * time.Millisecond, dir: dir}, "bash", "-c", "(sleep 1; touch late) & wait")
 	assert.ErrorIs(t, err, ErrUnreadable)
@@ -56,12 +59,14 @@ func TestAChildEndsWithItsTimeAndItsOwnChildrenWithIt(t *testing.T) {
 }
 
 func TestAChildGetsNoMoreMemoryThanItsBound(t *testing.T) {
+	t.Parallel()
 	said, err := shell(t, 5*time.Second, "ulimit -v")
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprintf("%d\n", maxMemory>>10), string(said), "in kibibytes")
 }
 
 func TestAChildThatSaysTooMuchIsHeardToTheBoundAndNotHeldUp(t *testing.T) {
+	t.Parallel()
 	said, err := shell(t, 20*time.Second, fmt.Sprintf("head -c %d /dev/zero", 2*maxOutput))
 	require.NoError(t, err)
 	assert.Equal(t, maxOutput, len(said))
@@ -95,6 +100,7 @@ func TestAChildSeesItsFileAndItsFolderAndNothingElse(t *testing.T) {
 
 // A drawing may name other files; none of them is there.
 func TestADrawingShowsNothingOfOtherFiles(t *testing.T) {
+	t.Parallel()
 	if !Caged() {
 		t.Skip("this system allows no cage")
 	}
@@ -119,6 +125,7 @@ func TestADrawingShowsNothingOfOtherFiles(t *testing.T) {
 
 // PostScript is a language in which files can be read.
 func TestPostScriptIsNotRun(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "poster.jpg")
 	require.NoError(t, os.WriteFile(file, []byte("%!PS-Adobe-3.0\n%%BoundingBox: 0 0 64 64\n0 0 64 64 rectfill showpage\n"), 0o600))
 	_, _, err := Still(t.Context(), file, t.TempDir(), "image/jpeg")
@@ -126,6 +133,7 @@ func TestPostScriptIsNotRun(t *testing.T) {
 }
 
 func TestAComplaintIsTheLastLineWithoutPaths(t *testing.T) {
+	t.Parallel()
 	_, err := shell(t, 5*time.Second, "echo first >&2; echo '/srv/studio/secret/cut.mov: no such stream' >&2; exit 3")
 	assert.ErrorIs(t, err, ErrUnreadable)
 	assert.ErrorContains(t, err, "cut.mov: no such stream")

@@ -4,15 +4,20 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"path/filepath"
 	"sync/atomic"
+	"syscall"
 	"testing"
+	"time"
 )
 
 // Main runs the tests of a package with one server for all of them, and exits.
 // Call it from TestMain; each test then makes a database of its own with Fresh.
 func Main(m *testing.M, use func(*Server)) {
 	os.Exit(func() int {
-		dir, err := os.MkdirTemp("/var/tmp", "aftergust-test-")
+		base := roomy("/dev/shm")
+		sweep(base)
+		dir, err := os.MkdirTemp(base, prefix)
 		if err == nil {
 			defer os.RemoveAll(dir)
 			err = os.Chmod(dir, 0o755)
@@ -29,6 +34,29 @@ func Main(m *testing.M, use func(*Server)) {
 		use(server)
 		return m.Run()
 	}())
+}
+
+// roomy is memory if it is a folder with room for the databases of all tests that may
+// run at once, and otherwise the disk: making a database there takes three times as long.
+func roomy(memory string) string {
+	const enough = 8 << 30
+	var fs syscall.Statfs_t
+	if err := syscall.Statfs(memory, &fs); err == nil && fs.Bavail*uint64(fs.Bsize) >= enough {
+		return memory
+	}
+	return "/var/tmp"
+}
+
+const prefix = "aftergust-test-"
+
+// sweep removes what tests that were killed hours ago left behind in base.
+func sweep(base string) {
+	left, _ := filepath.Glob(filepath.Join(base, prefix+"*"))
+	for _, dir := range left {
+		if at, err := os.Stat(dir); err == nil && time.Since(at.ModTime()) > 6*time.Hour {
+			_ = os.RemoveAll(dir)
+		}
+	}
 }
 
 var databases atomic.Int64

@@ -14,6 +14,7 @@ import (
 
 // What holds a blob and is not known to the rules would lose it after an hour.
 func TestTheBlobRulesKnowEveryTableThatCanHoldABlob(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	rows, err := store.Pool().Query(t.Context(), `
 		select c.conrelid::regclass::text || '.' || a.attname from pg_constraint c
@@ -34,6 +35,7 @@ func TestTheBlobRulesKnowEveryTableThatCanHoldABlob(t *testing.T) {
 }
 
 func TestANameIsHeldByOneProcessAndGivenBackWhenAskedFor(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	one, two := store.Locks(), store.Locks() // each is a process
 	defer one.Close()
@@ -67,6 +69,7 @@ func TestANameIsHeldByOneProcessAndGivenBackWhenAskedFor(t *testing.T) {
 }
 
 func TestALostSessionAsksEverybodyToLetGo(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	one, two := store.Locks(), store.Locks()
 	defer one.Close()
@@ -77,7 +80,8 @@ func TestALostSessionAsksEverybodyToLetGo(t *testing.T) {
 	require.True(t, ok)
 	// The database ends the session that holds the name, as a restart would.
 	_, err = store.Pool().Exec(t.Context(), `
-		select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and pid <> pg_backend_pid()`)
+		select pg_terminate_backend(pid) from pg_locks join pg_database d on d.oid = database
+		where locktype = 'advisory' and datname = current_database() and pid <> pg_backend_pid()`)
 	require.NoError(t, err)
 	select {
 	case <-lost:

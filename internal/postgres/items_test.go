@@ -55,6 +55,7 @@ func shelf(t *testing.T, store *postgres.Store, n int) (studioID string) {
 // Whichever way a search goes (along the order, or by the index of words), its
 // pages together are what a plain look at every row gives.
 func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	const n = 7000 // more than one walk looks at
 	studioID := shelf(t, store, n)

@@ -15,6 +15,7 @@ import (
 // Reference program: PostgreSQL's ICU collation "en-u-kn", an implementation of
 // natural order of its own.
 func TestNamesSortAsICUSortsThem(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	studioID := shelf(t, store, 1)
 	names := []string{"Zebra.mov", "apple 2.wav", "apple 10.wav", "Apple 3.wav", "émile.wav", "emu.wav", "Stills 2", "Stills", "stills 10b",
@@ -42,6 +43,7 @@ func TestNamesSortAsICUSortsThem(t *testing.T) {
 }
 
 func TestPlacesAndItemsWithoutAKeyGetOne(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	shelf(t, store, 12)
 	_, err := store.Pool().Exec(t.Context(), "update item set name_key = null; update place set name_key = null")
@@ -55,6 +57,7 @@ func TestPlacesAndItemsWithoutAKeyGetOne(t *testing.T) {
 
 // An item with many words has none of them in the indexes by name.
 func TestAWalkAlsoFindsWhatHasManyWords(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	studioID := shelf(t, store, 7000)
 	_, err := store.Pool().Exec(t.Context(), "update item set search = search || $1 where id in ('i3', 'i77')",

@@ -62,6 +62,7 @@ func (s step) scanned() (out []string) {
 // A studio with two thousand packages, twenty thousand items and a hundred thousand
 // events, and another as large: a query of a request reads no such table from end to end.
 func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
+	t.Parallel()
 	w := &watch{}
 	store, err := postgres.Watched(t.Context(), apptest.Migrated(t, pg), w)
 	require.NoError(t, err)

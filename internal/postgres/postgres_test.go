@@ -41,10 +41,9 @@ func TestMain(m *testing.M) {
 
 func open(t *testing.T) *postgres.Store {
 	t.Helper()
-	url := pg.Fresh(t)
-	require.NoError(t, postgres.Migrate(t.Context(), url))
-	require.NoError(t, postgres.Migrate(t.Context(), url), "migrating twice changes nothing")
-	store, err := postgres.Open(t.Context(), url)
+	store, err := postgres.Open(t.Context(), pg.Like(t, "migrated", func(ctx context.Context, url string) error {
+		return errors.Join(postgres.Migrate(ctx, url), postgres.Migrate(ctx, url)) // the second changes nothing
+	}))
 	require.NoError(t, err)
 	t.Cleanup(store.Close)
 	return store
@@ -52,6 +51,7 @@ func open(t *testing.T) *postgres.Store {
 
 // Reference: PostgreSQL's range_agg over int8multirange.
 func TestCoverageAgreesWithRangeAgg(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	rapid.Check(t, func(rt *rapid.T) {
 		n := rapid.IntRange(1, 30).Draw(rt, "n")
@@ -114,6 +114,7 @@ func fixture(t *testing.T, store *postgres.Store, n int, size int64) (parcel, ve
 }
 
 func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	const people, pieces, size = 6, 40, 4000
 	parcel, version, lines := fixture(t, store, people, size)
@@ -154,6 +155,7 @@ func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T)
 }
 
 func TestEventsAreOnlyAppended(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, _, lines := fixture(t, store, 1, 10)
 	written, err := store.InsertEvents(t.Context(), []happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}})
@@ -166,6 +168,7 @@ func TestEventsAreOnlyAppended(t *testing.T) {
 }
 
 func TestATransactionThatFailsLeavesNoJobAndNoLetter(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, _, lines := fixture(t, store, 1, 10)
 	p, _, err := store.ParcelByID(t.Context(), parcel)
@@ -190,6 +193,7 @@ func TestATransactionThatFailsLeavesNoJobAndNoLetter(t *testing.T) {
 }
 
 func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, _, _ := fixture(t, store, 0, 10)
 	ctx := t.Context()
@@ -216,6 +220,7 @@ func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *te
 }
 
 func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, _, _ := fixture(t, store, 0, 10)
 	first, _, err := store.ParcelByID(t.Context(), parcel)

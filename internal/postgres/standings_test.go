@@ -210,6 +210,7 @@ func (o onePackage) Parcels(ctx context.Context, after string, _ int) ([]pack.Pa
 // Whatever happens in whatever order, what is kept where it changes is what
 // events, coverage and blobs come to (core/ledger.Fold says what that is).
 func TestStandingsAndWeightsAgreeWithWhatTheyAreMadeOf(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	fixture(t, store, 0, 10)
 	var owner, studio string
@@ -240,6 +241,7 @@ func TestStandingsAndWeightsAgreeWithWhatTheyAreMadeOf(t *testing.T) {
 // What was counted wrongly is named, and set right by mending; a second look then
 // finds nothing.
 func TestAWrongCountIsNamedAndMended(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, version, lines := fixture(t, store, 2, 100)
 	require.NoError(t, store.Tx(t.Context(), func(ctx context.Context) error {
@@ -278,6 +280,7 @@ func TestAWrongCountIsNamedAndMended(t *testing.T) {
 }
 
 func TestWhatAStudioHoldsFollowsItsBlobsAndUploads(t *testing.T) {
+	t.Parallel()
 	store := open(t)
 	parcel, _, _ := fixture(t, store, 0, 100)
 	p, _, err := store.ParcelByID(t.Context(), parcel)

@@ -59,6 +59,7 @@ func planned(t *testing.T, q gather.ItemQuery, typed string, places ...string) p
 }
 
 func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
+	t.Parallel()
 	// A page is 2.4 things of the sample, each of which stands for 50; by four standard
 	// deviations and two more it is 11.
 	const each, sure = 50, 11
@@ -88,6 +89,7 @@ func TestASearchForCommonThingsWalksAsFarAsTheSampleSaysTheyLie(t *testing.T) {
 }
 
 func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) {
+	t.Parallel()
 	day := time.Now().Add(-24 * time.Hour)
 	for _, c := range []struct {
 		typed, why string
@@ -121,6 +123,7 @@ func TestASearchBelowAPlaceLooksThroughItsNamesWhereThatIsShorter(t *testing.T) 
 }
 
 func TestASearchForRareThingsGathersThem(t *testing.T) {
+	t.Parallel()
 	for typed, want := range map[string]plan{
 		"master":             {rare: []string{"master"}},
 		"final take":         {rare: []string{"final"}, common: []string{"take"}},
@@ -135,6 +138,7 @@ func TestASearchForRareThingsGathersThem(t *testing.T) {
 }
 
 func TestAnEmptySampleGathers(t *testing.T) {
+	t.Parallel()
 	p, err := (&sample{read: time.Now()}).plan(t.Context(), gather.ItemQuery{Find: find.Parse("any thing"), Order: gather.ByName, Limit: 120},
 		nil)
 	require.NoError(t, err)

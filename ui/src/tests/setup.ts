@@ -1,4 +1,5 @@
 import '@testing-library/jest-dom/vitest';
+import { configure } from '@testing-library/svelte';
 import { afterEach, vi } from 'vitest';
 import { studio } from './studio';
 
@@ -10,6 +11,13 @@ globalThis.Request = class extends Plain {
   }
 };
 globalThis.fetch = studio.fetch;
+
+// A busy machine is no mistake: what is waited for may take this long, in milliseconds, where nothing else is said.
+const patience = 20_000;
+configure({ asyncUtilTimeout: patience });
+const { waitFor } = vi;
+vi.waitFor = (check, options = patience) => waitFor(check, options);
+
 afterEach(() => {
   studio.forget();
   vi.restoreAllMocks();

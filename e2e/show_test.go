@@ -55,7 +55,7 @@ func TestFinishedWorkIsShownAndStandsWithinASiteThatIsNamed(t *testing.T) {
 	marit.sees("Show it no longer")
 
 	// Two other sites have it within a page; one of them was named.
-	link := asks[string](marit, `document.querySelector('.state .link').innerText`)
+	link := asks[string](marit, `document.querySelector('.state .address').innerText`)
 	here := s.Base + strings.TrimPrefix(link, s.Config.BaseURL)
 	other := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/html")

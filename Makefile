@@ -1,7 +1,7 @@
 # Everything that is done with this project. `make` lists it.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup build demo demo-reset look test test-go test-e2e lint fmt bench mutate screenshots openapi clean
+.PHONY: help setup build demo demo-reset look test test-go test-e2e lint lint-go lint-ui fmt bench mutate screenshots openapi clean
 
 # Vectors for sound; without them the same is measured more slowly (docs/decisions/loudness-is-measured-here.md).
 export GOEXPERIMENT := simd
@@ -42,8 +42,9 @@ demo: build ## start with a sample studio; Ctrl-C stops everything
 demo-reset: build ## the same, with the sample studio made afresh
 	@exec bin/aftergust demo -reset
 
-test: build ## everything that CI runs
-	@$(MAKE) --no-print-directory --output-sync=target -j2 lint test-go # side by side: each alone leaves half of the machine idle
+test: .data/setup ## everything that CI runs
+	@$(MAKE) --no-print-directory --output-sync=target -j2 lint-go build # side by side, here and below: each alone leaves much of the machine idle
+	@$(MAKE) --no-print-directory --output-sync=target -j2 lint-ui test-go
 	@$(MAKE) --no-print-directory test-e2e
 
 test-go: build ## unit, property and service tests; lint has its go vet
@@ -56,16 +57,19 @@ soak: build ## people at work while the server is killed at random; AFTERGUST_SO
 test-e2e: build ## journeys in a real browser
 	$(GO_TEST) ./e2e
 
-lint: build ## formatting, our own rules of style, and static checks
+lint: lint-go lint-ui ## formatting, our own rules of style, and static checks
+
+lint-go: .data/setup ## of it what needs no interface
 	@test -z "$$(gofmt -l cmd core e2e internal ui/*.go)" || (echo "not formatted:"; gofmt -l cmd core e2e internal ui/*.go; exit 1)
-	go test .
 	go vet ./...
 	$(STATICCHECK) ./...
+	scripts/vulnerabilities.sh
+
+lint-ui: build ## the interface, and what is made from the API for it
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
 	@bin/aftergust kinds | (cd ui && npx --no-install prettier --stdin-filepath kinds.ts) | diff -q - ui/src/lib/api/kinds.ts >/dev/null || (echo "kinds.ts is stale: run make openapi"; exit 1)
 	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
 	node scripts/licences.mjs --check
-	scripts/vulnerabilities.sh
 	cd ui && npm run --silent lint && npm run --silent check && npm run --silent test
 
 licences: build ## list what ships with its licences in ui/static/licences.txt

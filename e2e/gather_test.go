@@ -445,30 +445,8 @@ func tree(t *testing.T, root string) map[string]string {
 		sums[name] = hex.EncodeToString(sum[:])
 	}
 	film := filepath.Join(root, "launch.mov")
-	made, err := exec.Command(
-		"ffmpeg",
-		"-v",
-		"error",
-		"-nostdin",
-		"-y",
-		"-f",
-		"lavfi",
-		"-i",
-		"testsrc2=size=1280x720:rate=25",
-		"-f",
-		"lavfi",
-		"-i",
-		"sine=frequency=330:sample_rate=48000",
-		"-t",
-		"23.2",
-		"-c:v",
-		"rawvideo",
-		"-pix_fmt",
-		"uyvy422",
-		"-c:a",
-		"pcm_s16le",
-		film,
-	).CombinedOutput()
+	made, err := exec.Command("ffmpeg", "-v", "error", "-nostdin", "-y", "-f", "lavfi", "-i", "smptebars=size=1280x720:rate=25", "-f", "lavfi",
+		"-i", "sine=frequency=330:sample_rate=48000", "-t", "23.2", "-c:v", "rawvideo", "-pix_fmt", "uyvy422", "-c:a", "pcm_s16le", film).CombinedOutput()
 	require.NoError(t, err, "%s", made)
 	require.Greater(t, sizeOf(t, film), int64(1_000_000_000))
 	in, err := os.Open(film)
@@ -526,12 +504,10 @@ func TestAFolderOfThreeHundredFilesSurvivesAReloadAndAStopOfTheServer(t *testing
 	s.Resume(t)
 	fast(t, marit)
 	step("the server is back")
-	deadline := time.Now().Add(4 * time.Minute)
-	for arrived() < len(sums) {
-		if time.Now().After(deadline) {
-			marit.picture("stuck")
-			t.Fatalf("%d of %d are there; the tray says: %.800s", arrived(), len(sums), marit.text())
-		}
+	for there := arrived(); there < len(sums); there = arrived() {
+		apptest.Eventually(t, fmt.Sprintf("more than %d of %d; the tray says: %.800s", there, len(sums), marit.text()), func() bool {
+			return arrived() > there
+		})
 		time.Sleep(300 * time.Millisecond)
 	}
 	step("everything is there")

@@ -4,18 +4,19 @@
   Time runs left to right; it is zoomed and moved by wheel, fingers, pointer and keys, and an end is dragged to extend.
 -->
 <script lang="ts">
-  import { api, need, words, type PackageRow } from '$api/client';
+  import type { PackageRow } from '$api/client';
   import { goto } from '$app/navigation';
   import { count } from '$lib/count';
   import Stop from '$lib/package/Stop.svelte';
-  import { left, onClock, zone as here } from '$lib/time';
-  import { undo } from '$lib/undo.svelte';
+  import { left, zone as here } from '$lib/time';
   import Button from '$lib/ui/Button.svelte';
   import Choice from '$lib/ui/Choice.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Menu from '$lib/ui/Menu.svelte';
-  import { SvelteMap, SvelteSet } from 'svelte/reactivity';
+  import { SvelteMap } from 'svelte/reactivity';
   import type { Attachment } from 'svelte/attachments';
+  import { untrack } from 'svelte';
+  import { Acting } from './acting.svelte';
   import Drawn from './Drawn.svelte';
   import * as sheet from './horizon';
 
@@ -26,7 +27,6 @@
   let show = $state<sheet.Show>('all');
   /** the stretch that somebody chose; null: all of it */
   let chosen = $state<sheet.Window | null>(null);
-  let problem = $state('');
 
   const shown = $derived(sheet.wanted(rows, typed, show));
   const all = $derived(sheet.groups(shown));
@@ -123,7 +123,7 @@
       ArrowUp: () => walk(-1),
       ...(row && {
         e: () => e.currentTarget.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
-        r: () => remind(row),
+        r: () => acting.remind(row),
         s: () => ((stopping = row), (asks = true)),
       }),
     };
@@ -133,84 +133,39 @@
     e.stopPropagation();
   }
 
-  // An end that is moved: it stands where it would be until it is let go.
-  let holds = $state('');
-  let to = $state(0);
-  let begun = 0;
-  const heldRow = $derived(rows.find((r) => r.id === holds)); // none where somebody stopped it meanwhile
-  const endOf = (row: PackageRow) => (holds === row.id ? to : sheet.ends(row));
-  const bounded = (at: number) =>
-    Math.min(now.getTime() + 365 * sheet.day - sheet.hour, Math.max(now.getTime() + sheet.hour / 4, at));
+  // An end that is moved stands where it would be until it is let go.
+  const acting = untrack(
+    () =>
+      new Acting(
+        () => now,
+        () => changed?.(),
+      ),
+  );
+  const heldRow = $derived(rows.find((r) => r.id === acting.holds)); // none where somebody stopped it meanwhile
   function take(e: PointerEvent & { currentTarget: HTMLElement }, row: PackageRow) {
     if (e.button) return;
     e.preventDefault();
     e.currentTarget.focus();
     e.currentTarget.setPointerCapture?.(e.pointerId);
-    [holds, to, begun] = [row.id, sheet.ends(row), e.clientX];
-  }
-  function drag(e: PointerEvent, row: PackageRow) {
-    if (holds !== row.id || Math.abs(e.clientX - begun) < 3) return;
-    to = bounded(sheet.snapped(sheet.ends(row) + (e.clientX - begun) * perPixel, perPixel));
-  }
-  async function drop(row: PackageRow) {
-    if (holds !== row.id) return;
-    const before = sheet.ends(row);
-    if (to === before) return void (holds = '');
-    const set = async (at: number) => {
-      const zone = row.zone || here;
-      await need(
-        api.POST('/api/v1/packages/{id}/extend', {
-          params: { path: { id: row.id } },
-          body: { kind: 'at', local: sheet.local(at, zone), zone },
-        }),
-      );
-      changed?.();
-    };
-    try {
-      await set(to);
-      problem = '';
-      undo.did(`${row.title} ends ${onClock(new Date(to))}.`, () => set(before));
-    } catch (thrown) {
-      problem = words(thrown);
-    } finally {
-      holds = '';
-    }
+    acting.take(row, e.clientX);
   }
   function endKeys(e: KeyboardEvent, row: PackageRow) {
     const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
     if (by) {
-      if (holds !== row.id) [holds, to] = [row.id, sheet.ends(row)];
-      to = bounded(to + by * (e.shiftKey ? sheet.day : sheet.hour));
-      if (!inside(to)) chosen = sheet.slide(view, by * 0.25, now.getTime());
-    } else if (e.key === 'Enter') void drop(row);
-    else if (e.key === 'Escape' && holds === row.id) holds = '';
-    else return;
+      acting.by(row, by * (e.shiftKey ? sheet.day : sheet.hour));
+      if (!inside(acting.to)) chosen = sheet.slide(view, by * 0.25, now.getTime());
+    } else if (e.key === 'Enter') void acting.drop(row);
+    else if (e.key !== 'Escape' || !acting.leave(row)) return;
     e.preventDefault();
     e.stopPropagation();
   }
   const saysEnd = (row: PackageRow, at: number) =>
-    [`${onClock(new Date(at))}, ${left(new Date(at), now)} left`, ...sheet.clocks(row, at, here)].join(' · ');
+    [`${sheet.inWords(at)}, ${left(new Date(at), now)} left`, ...sheet.clocks(row, at, here)].join(' · ');
 
   // What is done from here.
   let stopping = $state<PackageRow>();
   let asks = $state(false);
-  const reminding = new SvelteSet<string>();
   const outstanding = (row: PackageRow) => row.strands.filter((s) => s.outstanding && !s.anyone).length;
-  async function remind(row: PackageRow) {
-    if (reminding.has(row.id)) return;
-    reminding.add(row.id);
-    try {
-      const did = await need(api.POST('/api/v1/packages/{id}/remind', { params: { path: { id: row.id } } }));
-      const some = did.reminded ?? [];
-      problem = '';
-      undo.did(some.length ? `${row.title}: reminded ${some.join(', ')}.` : `${row.title}: nobody was reminded. ${did.left?.[0]?.why ?? ''}`); // prettier-ignore
-      changed?.();
-    } catch (thrown) {
-      problem = words(thrown);
-    } finally {
-      reminding.delete(row.id);
-    }
-  }
   const acts = (row: PackageRow) => [
     { name: 'Open', note: 'Enter', do: () => void goto(`/packages/${row.id}`) },
     {
@@ -218,7 +173,7 @@
       note: 'E',
       do: () => document.querySelector<HTMLElement>(`[data-end="${row.id}"]`)?.focus(),
     },
-    { name: outstanding(row) ? `Remind ${count(outstanding(row), 'person', 'people')}` : 'Remind', note: 'R', off: !outstanding(row), do: () => void remind(row) }, // prettier-ignore
+    { name: outstanding(row) ? `Remind ${count(outstanding(row), 'person', 'people')}` : 'Remind', note: 'R', off: !outstanding(row), do: () => void acting.remind(row) }, // prettier-ignore
     { name: 'Stop…', note: 'S', wrong: true, do: () => ((stopping = row), (asks = true)) },
   ];
 </script>
@@ -242,7 +197,7 @@
     />
   </div>
 {/if}
-{#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
+{#if acting.problem}<p class="wrong" role="alert">{acting.problem}</p>{/if}
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions (what is done here by pointer is done by keys and buttons too) -->
 <div
   class="horizon"
@@ -258,7 +213,7 @@
   onpointercancel={up}
   {@attach wheels}
 >
-  <Drawn sheet={laid} {days} {width} {x} {inside} {endOf} held={holds} {now} />
+  <Drawn sheet={laid} {days} {width} {x} {inside} endOf={acting.endOf} held={acting.holds} {now} />
   <span class="zoom noprint">
     {#if chosen}<Button look="link" onclick={() => (chosen = null)} title="0">Show all of it</Button>{/if}
     <Button look="quiet" aria-label="Further" title="− or Ctrl and the wheel" onclick={() => zoomBy(1 / 1.5)}>−</Button>
@@ -284,7 +239,7 @@
     {#if head.lines.length}
       <ul aria-label={name}>
         {#each head.lines as p (p.row.id)}
-          {@const end = endOf(p.row)}
+          {@const end = acting.endOf(p.row)}
           {@const sent = x(Date.parse(p.row.sent_at ?? p.row.created_at))}
           <li data-row={p.row.id}>
             <a
@@ -299,7 +254,7 @@
             {#if inside(end)}
               <span
                 class="end"
-                class:held={holds === p.row.id}
+                class:held={acting.holds === p.row.id}
                 role="slider"
                 tabindex="0"
                 data-end={p.row.id}
@@ -312,14 +267,14 @@
                 style:top="{p.y - (p.band ? 7 : 12)}px"
                 style:height="{p.height + (p.band ? 14 : 24)}px"
                 onpointerdown={(e) => take(e, p.row)}
-                onpointermove={(e) => drag(e, p.row)}
-                onpointerup={() => void drop(p.row)}
-                onpointercancel={() => (holds = '')}
+                onpointermove={(e) => acting.drag(p.row, e.clientX, perPixel)}
+                onpointerup={() => void acting.drop(p.row)}
+                onpointercancel={() => acting.leave(p.row)}
                 onkeydown={(e) => endKeys(e, p.row)}
-                onblur={() => holds === p.row.id && (holds = '')}
+                onblur={() => acting.leave(p.row)}
               ></span>
             {/if}
-            {#if holds === p.row.id}
+            {#if acting.holds === p.row.id}
               <span
                 class="says"
                 style:left="{Math.min(Math.max(4, x(end) - 120), Math.max(4, width - 300))}px"
@@ -352,7 +307,7 @@
   {/each}
 </div>
 <p class="visually-hidden" role="status">
-  {heldRow ? saysEnd(heldRow, to) : ''}
+  {heldRow ? saysEnd(heldRow, acting.to) : ''}
 </p>
 
 <Stop bind:open={asks} parcel={stopping} stopped={() => changed?.()} />

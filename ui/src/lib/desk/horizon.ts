@@ -1,8 +1,12 @@
 // How the Horizon lies on its sheet: which stretch of time is shown, where a moment stands, which lines belong together.
 import type { PackageRow, Strand } from '$api/client';
+import { onClock } from '$lib/time';
 
 export const hour = 3_600_000;
 export const day = 24 * hour;
+
+/** A time, in milliseconds of the clock, in words. */
+export const inWords = (at: number) => onClock(new Date(at));
 
 /** The stretch of time that is shown, in milliseconds of the clock. */
 export interface Window {

@@ -6,7 +6,6 @@
   import { beforeNavigate, goto } from '$app/navigation';
   import { page as address } from '$app/state';
   import type { Anchor, Item, RoomData } from '$api/client';
-  import { Attempt } from '$lib/attempt.svelte';
   import { formats, playable, turned } from '$lib/formats';
   import Keys from '$lib/Keys.svelte';
   import { live } from '$lib/live.svelte';
@@ -14,17 +13,15 @@
   import type Player from '$lib/player/Player.svelte';
   import { Transport } from '$lib/player/transport.svelte';
   import { clock, label as labelOf, timelineOf } from '$lib/timecode';
-  import Button from '$lib/ui/Button.svelte';
   import Skeleton from '$lib/ui/Skeleton.svelte';
   import { onDestroy, untrack, type Snippet } from 'svelte';
+  import Beside from './Beside.svelte';
   import { countOf } from './changed';
   import Changed from './Changed.svelte';
   import Compare from './Compare.svelte';
   import Compose from './Compose.svelte';
   import Decide from './Decide.svelte';
   import Exchange from './Exchange.svelte';
-  import Filter from './Filter.svelte';
-  import List from './List.svelte';
   import Overlay from './Overlay.svelte';
   import { begins, Review, type Laid } from './review.svelte';
   import Score from './Score.svelte';
@@ -32,9 +29,7 @@
   import type { Seat } from './seat';
   import { Sitting } from './sitting.svelte';
   import Stage from './Stage.svelte';
-  import Stars from './Stars.svelte';
   import type { Tool } from './strokes';
-  import Thread from './Thread.svelte';
   import Top from './Top.svelte';
   import { watching } from './watching';
 
@@ -59,8 +54,7 @@
   let player = $state<ReturnType<typeof Player>>();
   let compose = $state<ReturnType<typeof Compose>>();
   let score = $state<ReturnType<typeof Score>>();
-  let thread = $state<ReturnType<typeof Thread>>();
-  let find = $state<HTMLInputElement>();
+  let beside = $state<ReturnType<typeof Beside>>();
   let anchor = $state.raw<Anchor>({});
   let tool = $state<Tool | 'place' | ''>('');
   let colour = $state(0);
@@ -131,7 +125,6 @@
     const timer = setInterval(() => sitting.follow(), 200);
     return () => clearInterval(timer);
   });
-  const attempts = new Attempt(load);
 
   const line = $derived(item ? timelineOf(item.facts) : null);
   const label = (micros: number) =>
@@ -262,12 +255,12 @@
     g: () => sitting.turn(),
     q: () => comparing?.turn(),
     'Shift  ': () => comparing?.playChanges(),
-    e: () => thread?.turnDone(),
+    e: () => beside?.turnDone(),
     m: () => compose?.focus(),
     s: () => picture && compose?.sketch(),
     v: () => compose?.speak(),
     b: () => (list = !list),
-    '/': () => ((list = true), setTimeout(() => find?.focus())),
+    '/': () => void beside?.search(),
     '+': () => score?.nearer(0.5),
     '=': () => score?.nearer(0.5),
     '-': () => score?.nearer(2),
@@ -292,7 +285,6 @@
     if (!compose?.take(event.dataTransfer?.files)) return;
     event.preventDefault();
   }
-  const lane = $derived(review.filtered ? `${review.shown.length} of ${review.all.length}` : `${review.open} of ${review.all.length} open`); // prettier-ignore
 </script>
 
 <svelte:window
@@ -362,56 +354,18 @@
             </Stage>
           {/key}
         </section>
-        <section class="note" aria-label="The note here">
-          <div class="which">
-            <button class="count" aria-expanded={list} aria-controls="all-notes" onclick={() => (list = !list)}
-              >{review.all.length ? lane : 'No notes yet'} <kbd class="key">B</kbd></button
-            >
-            <Stars
-              stars={room.stars}
-              may={review.may('note')}
-              give={(n) => void attempts.run(() => seat.stars(room.item.id, n))}
-            />
-            {#if review.shown.length > 1}
-              <span
-                ><button onclick={() => turn(-1)} aria-label="Note before">↑</button><button
-                  onclick={() => turn(1)}
-                  aria-label="Note after">↓</button
-                ></span
-              >
-            {/if}
-          </div>
-          {#if list}
-            <div class="list" id="all-notes">
-              <Filter {review} bind:box={find} />
-              <List {review} {lit} {pick} />
-            </div>
-          {:else if note}
-            <Thread
-              bind:this={thread}
-              {review}
-              {note}
-              goTo={pick}
-              address={shareAddress}
-              attempt={attempts.run}
-              at={() => (plays ? transport.place : null)}
-            />
-          {:else if review.filtered}
-            <p class="hint">
-              No note is like that. <Button
-                look="link"
-                onclick={() => ((review.find = review.who = review.kind = ''), (review.which = 'all'))}>Show all</Button
-              >
-            </p>
-          {:else}
-            <p class="hint">
-              {#if !review.may('note')}Nobody has left a note yet.
-              {:else if plays}Stop where something should change, and say it below: write, speak, draw.
-              {:else}Press the spot where something should change, or write below.{/if}
-            </p>
-          {/if}
-          {#if attempts.problem}<p class="problem" role="alert">{attempts.problem}</p>{/if}
-        </section>
+        <Beside
+          bind:this={beside}
+          bind:list
+          {review}
+          {room}
+          {lit}
+          {pick}
+          {turn}
+          {load}
+          address={shareAddress}
+          at={() => (plays ? transport.place : null)}
+        />
       </div>
     {/if}
     {#if review.may('note') && !against}
@@ -489,39 +443,6 @@
     flex-direction: column;
     min-height: 0;
   }
-  .note {
-    display: flex;
-    flex-direction: column;
-    min-height: 0;
-  }
-  .which {
-    display: flex;
-    justify-content: space-between;
-    border-bottom: 1px solid var(--line);
-    padding-bottom: var(--s-3);
-    margin-bottom: var(--s-5);
-    font-size: var(--t-small);
-  }
-  .which button {
-    padding: 0 var(--s-3);
-    min-height: 24px;
-  }
-  .which .count {
-    color: var(--muted);
-    padding-left: 0;
-  }
-  .count:hover {
-    color: var(--ink);
-  }
-  .list {
-    overflow: auto;
-    flex: 1;
-    min-height: 0;
-  }
-  .hint {
-    color: var(--muted);
-    padding: var(--s-7) 0;
-  }
   @media (--middle) {
     main {
       height: auto;
@@ -553,13 +474,9 @@
     .picture :global(.room.sound .frame) {
       height: 130px;
     }
-    .note,
     main > :global(:is(.compose, .score, .compare)),
     main > .problem {
       margin-inline: var(--s-7);
-    }
-    .note {
-      padding-top: var(--s-4);
     }
   }
 </style>

@@ -95,7 +95,7 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) {
 		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
 	})
-	a.paced(r, e, got, time.Since(began))
+	a.Receive.Paced(e, got, time.Since(began))
 	a.Receive.Recorder.Hurry()
 }
 
@@ -175,15 +175,8 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 	})
 	began := time.Now()
 	got := a.deliver(w, r, c)
-	a.paced(r, e, got, time.Since(began))
+	a.Receive.Paced(e, got, time.Since(began))
 	a.Receive.Recorder.Hurry()
-}
-
-// paced keeps how fast a download was. That it is not kept is no reason to complain to anybody.
-func (a *API) paced(r *http.Request, e receive.Entrant, bytes int64, took time.Duration) {
-	if err := a.Receive.Paced(context.WithoutCancel(r.Context()), e, bytes, took); err != nil {
-		a.Log.Warn("how fast a download was is not kept", "error", err)
-	}
 }
 
 // asRevision is what of a ZIP's address names the revision of the contents.

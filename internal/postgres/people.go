@@ -2,6 +2,8 @@ package postgres
 
 import (
 	"context"
+	"maps"
+	"slices"
 
 	"aftergust/internal/people"
 
@@ -135,7 +137,14 @@ func (q *queries) GroupPeople(ctx context.Context, studio, group string, limit i
 	return pgx.CollectRows(rows, pgx.RowToStructByName[people.Person])
 }
 
-func (q *queries) SetRate(ctx context.Context, person string, rate int64) error {
-	_, err := q.conn(ctx).Exec(ctx, "update person set rate = case when rate = 0 then $2 else (3 * rate + $2) / 4 end where id = $1", person, rate)
+func (q *queries) SetRates(ctx context.Context, rates map[string]int64) error {
+	people := slices.Sorted(maps.Keys(rates)) // in one order, so that two processes seldom wait for each other
+	measured := make([]int64, len(people))
+	for i, id := range people {
+		measured[i] = rates[id]
+	}
+	_, err := q.conn(ctx).Exec(ctx, `
+		update person set rate = case when person.rate = 0 then m.rate else (3 * person.rate + m.rate) / 4 end
+		from unnest($1::text[], $2::bigint[]) as m (id, rate) where person.id = m.id`, people, measured)
 	return err
 }

@@ -76,11 +76,11 @@ const (
 
 // Paced takes a download as a measure of how fast somebody's line is: so many bytes in
 // so long a time. What is too short to say something is left out.
-func (s *Service) Paced(ctx context.Context, e Entrant, bytes int64, took time.Duration) error {
+func (s *Service) Paced(e Entrant, bytes int64, took time.Duration) {
 	if e.Studio || e.Line.PersonID == "" || bytes < paceBytes || took < paceTime {
-		return nil
+		return
 	}
-	return s.store.SetRate(ctx, e.Line.PersonID, int64(float64(8*bytes)/took.Seconds()))
+	s.Recorder.paced(e.Line.PersonID, int64(float64(8*bytes)/took.Seconds()))
 }
 
 // Quiet keeps that somebody does not want to be reminded of a package any more. The

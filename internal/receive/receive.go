@@ -44,8 +44,8 @@ type Store interface {
 	// UseDoorCode uses a code up; ok is false where it was used already.
 	UseDoorCode(ctx context.Context, id string, now time.Time) (ok bool, err error)
 
-	// SetRate moves what is known of how fast a person downloads, in bits a second, some way to a new measure.
-	SetRate(ctx context.Context, person string, rate int64) error
+	// SetRates moves what is known of how fast people download, in bits a second, some way to a new measure.
+	SetRates(ctx context.Context, rates map[string]int64) error
 	CoversOf(ctx context.Context, line string, versions []string) (map[string]Cover, error)
 	// AddCoverage adds receipts and returns those whose last byte they brought.
 	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)

@@ -3,6 +3,7 @@ package receive
 import (
 	"cmp"
 	"context"
+	"errors"
 	"log/slog"
 	"maps"
 	"slices"
@@ -59,6 +60,7 @@ type Recorder struct {
 	log     *slog.Logger
 	mu      sync.Mutex
 	pending map[receiptKey]*gathered
+	rates   map[string]int64 // of people whose download ended, in bits a second
 	flushMu sync.Mutex
 	wake    chan struct{}
 }
@@ -71,8 +73,12 @@ type gathered struct {
 	came coverage.Gathering // what Bytes will be
 }
 
-// flushEvery is the longest that a receipt waits in memory.
-const flushEvery = time.Second
+// flushEvery is the longest that a receipt waits in memory, hurryEvery the longest that
+// one waits for which somebody hurries: downloads that end at once are written together.
+const (
+	flushEvery = time.Second
+	hurryEvery = 100 * time.Millisecond
+)
 
 // writtenAtOnce is how many receipts one transaction writes: of a ZIP of very many
 // small files each part is written for good before the next begins.
@@ -82,7 +88,8 @@ const writtenAtOnce = 1000
 const lastFlush = 30 * time.Second
 
 func newRecorder(store Store, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
-	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*gathered{}, wake: make(chan struct{}, 1)}
+	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*gathered{}, rates: map[string]int64{},
+		wake: make(chan struct{}, 1)}
 }
 
 // Delivered adds a range of bytes.
@@ -111,6 +118,13 @@ func (r *Recorder) add(d Delivery, change func(*gathered)) {
 	change(have)
 }
 
+// paced keeps how fast somebody's last download was.
+func (r *Recorder) paced(person string, rate int64) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.rates[person] = rate
+}
+
 // Hurry asks for a flush now rather than within the second.
 func (r *Recorder) Hurry() {
 	select {
@@ -123,6 +137,7 @@ func (r *Recorder) Hurry() {
 func (r *Recorder) Run(ctx context.Context) {
 	tick := time.NewTicker(flushEvery)
 	defer tick.Stop()
+	var flushed time.Time
 	for {
 		select {
 		case <-ctx.Done():
@@ -134,10 +149,12 @@ func (r *Recorder) Run(ctx context.Context) {
 			return
 		case <-tick.C:
 		case <-r.wake:
+			time.Sleep(hurryEvery - time.Since(flushed))
 		}
 		if err := r.Flush(ctx); err != nil && ctx.Err() == nil {
 			r.log.Warn("receipts wait for the database", "error", err)
 		}
+		flushed = time.Now()
 	}
 }
 
@@ -146,12 +163,9 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	r.flushMu.Lock()
 	defer r.flushMu.Unlock()
 	r.mu.Lock()
-	taken := r.pending
-	r.pending = map[receiptKey]*gathered{}
+	taken, rates := r.pending, r.rates
+	r.pending, r.rates = map[receiptKey]*gathered{}, map[string]int64{}
 	r.mu.Unlock()
-	if len(taken) == 0 {
-		return nil
-	}
 	batch := make([]Receipts, 0, len(taken))
 	for _, have := range taken {
 		have.Bytes = have.came.Set()
@@ -170,7 +184,10 @@ func (r *Recorder) Flush(ctx context.Context) error {
 			r.keep(some)
 		}
 	}
-	return err
+	if len(rates) == 0 {
+		return err
+	}
+	return errors.Join(err, r.store.SetRates(ctx, rates)) // where that fails, their next download is measured again
 }
 
 // keep puts back what could not be written, beside what came meanwhile.

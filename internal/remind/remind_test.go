@@ -49,7 +49,7 @@ func TestAReminderSaysWhatIsMissingAndHowLongItTakes(t *testing.T) {
 		items = append(items, h.File(h.Mara, "", name, name).ID)
 	}
 	_, lines := h.Sent(h.Mara, items, "hanne@kelpwick.example")
-	require.NoError(t, h.Store.SetRate(t.Context(), lines[0].PersonID, 24_000_000))
+	require.NoError(t, h.Store.SetRates(t.Context(), map[string]int64{lines[0].PersonID: 24_000_000}))
 	require.NoError(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, "  We\u202e lock the picture on Friday. "))
 	one := composed(t, h, letter.Reminder)
 	require.Len(t, one, 1)

@@ -30,8 +30,8 @@ func talk(ctx context.Context, owner *Client, s *sample, media string) error {
 	}
 	drawn := span(15*25, 20*25)
 	drawn["strokes"] = []map[string]any{
-		{"tool": "ellipse", "colour": 0, "points": [][2]int{{5300, 1700}, {6900, 3700}}},
-		{"tool": "arrow", "colour": 0, "points": [][2]int{{8000, 1500}, {7000, 2500}}},
+		{"tool": "ellipse", "colour": 0, "points": [][2]int{{1800, 2900}, {3350, 4850}}},
+		{"tool": "arrow", "colour": 0, "points": [][2]int{{4900, 1800}, {3450, 3050}}},
 	}
 	for _, n := range []struct {
 		client *Client

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"errors"
 	"log/slog"
+	"strings"
 	"testing"
 	"time"
 
@@ -22,13 +23,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A flaky store fails where it is told to, after the database has done its part.
+// A flaky store fails where it is told to, after the database has done its part, and
+// counts how often it was written to.
 type flaky struct {
 	receive.Store
-	down bool
+	down   bool
+	writes int
 }
 
 func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now time.Time) ([]receive.Delivery, error) {
+	f.writes++
 	done, err := f.Store.AddCoverage(ctx, batch, now)
 	if f.down {
 		err = errors.New("the database went away")
@@ -113,6 +117,32 @@ func TestTheLastSecondIsWrittenWhenTheServerStops(t *testing.T) {
 	stop()
 	<-over
 	assert.Equal(t, "{[0,5)}", got(t, h, p.ID))
+}
+
+func TestWhoEndsAtOnceIsWrittenTogether(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", strings.Repeat("0", 200))
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example")
+	recorder, store := recording(h)
+	to := h.Enter(lines[0], "one").Delivery(item.VersionID, item.Size)
+	ctx, stop := context.WithCancel(t.Context())
+	over := make(chan struct{})
+	began := time.Now()
+	go func() {
+		defer close(over)
+		recorder.Run(ctx)
+	}()
+	for at := range int64(200) {
+		recorder.Delivered(to, coverage.Range{Start: at, End: at + 1})
+		recorder.Hurry()
+		time.Sleep(2 * time.Millisecond)
+	}
+	apptest.Eventually(t, "all of it", func() bool { return got(t, h, p.ID) == "{[0,200)}" })
+	stop()
+	<-over
+	const first, last = 1, 1
+	tenths := int(time.Since(began) / (100 * time.Millisecond))
+	assert.LessOrEqual(t, store.writes, first+tenths+tenths/10+last, "ten times a second, and what the second itself asks for")
 }
 
 func TestAVisitIsWrittenOnTheDevicesClock(t *testing.T) {

@@ -369,7 +369,6 @@
     .tools button {
       min-height: 40px;
     }
-    .compose :global(.key),
     .wide {
       display: none;
     }

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"cmp"
 	"embed"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -17,6 +18,7 @@ import (
 	"net"
 	"net/http"
 	"net/mail"
+	"net/textproto"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -45,6 +47,8 @@ type Letter struct {
 	HTML    string    `json:"html"`
 	Links   []string  `json:"links"`
 	At      time.Time `json:"at"`
+
+	pictures map[string]string // that lie in the letter, as data URLs (RFC 2397) by Content-ID
 }
 
 // A Tray is an SMTP server on loopback and the letters that it took, newest first.
@@ -192,15 +196,15 @@ func read(id string, raw []byte) (Letter, error) {
 	if at, err := time.Parse("20060102-150405.000000000", id); err == nil {
 		letter.At = at
 	}
-	if err := letter.readBody(m.Header.Get("Content-Type"), m.Header.Get("Content-Transfer-Encoding"), m.Body); err != nil {
+	if err := letter.readBody(textproto.MIMEHeader(m.Header), m.Body); err != nil {
 		return Letter{}, err
 	}
 	letter.Links = linkPattern.FindAllString(letter.Text, -1)
 	return letter, nil
 }
 
-func (l *Letter) readBody(contentType, encoding string, body io.Reader) error {
-	kind, params, err := mime.ParseMediaType(cmp.Or(contentType, "text/plain"))
+func (l *Letter) readBody(header textproto.MIMEHeader, body io.Reader) error {
+	kind, params, err := mime.ParseMediaType(cmp.Or(header.Get("Content-Type"), "text/plain"))
 	if err != nil {
 		return err
 	}
@@ -214,13 +218,16 @@ func (l *Letter) readBody(contentType, encoding string, body io.Reader) error {
 			if err != nil {
 				return err
 			}
-			if err := l.readBody(part.Header.Get("Content-Type"), part.Header.Get("Content-Transfer-Encoding"), part); err != nil {
+			if err := l.readBody(part.Header, part); err != nil {
 				return err
 			}
 		}
 	}
-	if strings.EqualFold(encoding, "quoted-printable") {
+	switch strings.ToLower(header.Get("Content-Transfer-Encoding")) {
+	case "quoted-printable":
 		body = quotedprintable.NewReader(body)
+	case "base64":
+		body = base64.NewDecoder(base64.StdEncoding, body)
 	}
 	text, err := io.ReadAll(body)
 	if err != nil {
@@ -231,8 +238,22 @@ func (l *Letter) readBody(contentType, encoding string, body io.Reader) error {
 		l.Text = strings.ReplaceAll(string(text), "\r\n", "\n")
 	case "text/html":
 		l.HTML = string(text)
+	case "image/jpeg", "image/png":
+		if l.pictures == nil {
+			l.pictures = map[string]string{}
+		}
+		l.pictures[strings.Trim(header.Get("Content-Id"), "<>")] = "data:" + kind + ";base64," + base64.StdEncoding.EncodeToString(text)
 	}
 	return nil
+}
+
+// shown is the HTML of a letter with the pictures that lie in it where it names them (RFC 2392).
+func (l Letter) shown() string {
+	html := l.HTML
+	for id, picture := range l.pictures {
+		html = strings.ReplaceAll(html, `"cid:`+id+`"`, `"`+picture+`"`)
+	}
+	return html
 }
 
 // ServeHTTP shows the tray: / lists, /?letter=ID opens one, /letters.json is for
@@ -253,9 +274,10 @@ func (t *Tray) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		}
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		w.Header().Set("Content-Security-Policy",
-			"sandbox allow-popups allow-popups-to-escape-sandbox allow-top-navigation-by-user-activation; default-src 'none'; style-src 'unsafe-inline'")
+			"sandbox allow-popups allow-popups-to-escape-sandbox allow-top-navigation-by-user-activation; default-src 'none'; "+
+				"style-src 'unsafe-inline'; img-src data: http://localhost:* http://127.0.0.1:*")
 		// A letter opens its links in the whole window, not inside the tray.
-		_, _ = io.WriteString(w, `<base target="_top">`+letter.HTML)
+		_, _ = io.WriteString(w, `<base target="_top">`+letter.shown())
 	case "/":
 		letters := t.Letters("")
 		open, ok := t.find(r.URL.Query().Get("letter"))

@@ -37,6 +37,26 @@ func TestHowFastSomebodyDownloadsIsKnownOnceThereIsAReceipt(t *testing.T) {
 	assert.EqualValues(t, 40_000_000, rate())
 }
 
+func TestHowFastSomebodyIsWaitsForADatabaseThatWentAway(t *testing.T) {
+	h := apptest.Build(t, pg)
+	_, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "lifeboat").ID}, "hanne@kelpwick.example", "ines@kelpwick.example")
+	store := &flaky{Store: h.Store, down: true}
+	service := recordingTo(h, store)
+	service.Paced(h.Enter(lines[0], "one"), 25_000_000, 10*time.Second)
+	service.Paced(h.Enter(lines[1], "two"), 25_000_000, 10*time.Second)
+	require.ErrorContains(t, service.Recorder.Flush(t.Context()), "went away")
+	service.Paced(h.Enter(lines[1], "two"), 50_000_000, 10*time.Second)
+	store.down = false
+	require.NoError(t, service.Recorder.Flush(t.Context()))
+	rates := map[string]int64{}
+	all, err := h.Book.List(t.Context(), h.Mara.StudioID, people.Query{})
+	require.NoError(t, err)
+	for _, p := range all {
+		rates[p.Email] = p.Rate
+	}
+	assert.Equal(t, map[string]int64{"hanne@kelpwick.example": 20_000_000, "ines@kelpwick.example": 40_000_000}, rates)
+}
+
 func TestALinkThatIsNotToBePassedOnSaysWhenItIsOpenedElsewhere(t *testing.T) {
 	h := apptest.Build(t, pg)
 	p, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "lifeboat").ID}, "hanne@kelpwick.example", "tomos@gethin.example")

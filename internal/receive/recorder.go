@@ -187,7 +187,14 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	if len(rates) == 0 {
 		return err
 	}
-	return errors.Join(err, r.store.SetRates(ctx, rates)) // where that fails, their next download is measured again
+	errRates := r.store.SetRates(ctx, rates)
+	if errRates != nil {
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		maps.Copy(rates, r.rates) // what was measured meanwhile is newer
+		r.rates = rates
+	}
+	return errors.Join(err, errRates)
 }
 
 // keep puts back what could not be written, beside what came meanwhile.

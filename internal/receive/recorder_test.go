@@ -40,11 +40,22 @@ func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now t
 	return done, err
 }
 
+func (f *flaky) SetRates(ctx context.Context, rates map[string]int64) error {
+	if f.down {
+		return errors.New("the database went away")
+	}
+	return f.Store.SetRates(ctx, rates)
+}
+
 func recording(h *apptest.House) (*receive.Recorder, *flaky) {
 	store := &flaky{Store: h.Store}
+	return recordingTo(h, store).Recorder, store
+}
+
+func recordingTo(h *apptest.House, store receive.Store) *receive.Service {
 	return receive.New(store, people.NewBook(h.Store, h.Now), happen.New(h.Store, h.Letters, h.Notices, h.Hooks),
 		h.Letters, tries.New(h.Store, h.Now),
-		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler)).Recorder, store
+		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler))
 }
 
 // got is what the ledger says that the first line has of the first item.

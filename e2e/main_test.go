@@ -79,7 +79,13 @@ func (p *person) sees(text string) {
 // shows waits until the page has what a selector finds, such as a film whose preview is made meanwhile.
 func (p *person) shows(selector string) {
 	p.t.Helper()
-	apptest.Eventually(p.t, selector, func() bool { return asks[bool](p, fmt.Sprintf("!!document.querySelector(%q)", selector)) })
+	for deadline := time.Now().Add(apptest.Patience); !asks[bool](p, fmt.Sprintf("!!document.querySelector(%q)", selector)); {
+		if time.Now().After(deadline) {
+			p.picture("missing")
+			p.t.Fatalf("nothing is %q; the page says: %.600s", selector, p.text())
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
 }
 
 func (p *person) text() string {

@@ -20,6 +20,15 @@ type hub struct {
 	mu    sync.Mutex
 	rooms map[room]map[*screen]struct{}
 	open  map[string]int // screens by whoever has them, as a source and as a link or member
+	// last holds what was published last, as a ring: next is where the next one goes.
+	last [remembered]published
+	next int
+	now  func() time.Time
+}
+
+type published struct {
+	ground.Change
+	at time.Time
 }
 
 // A room is what a screen is about: a studio, or one package of it.
@@ -31,6 +40,13 @@ type screen struct {
 	wants   func(ground.Change) bool // nil: everything in its room
 }
 
+// What a screen shows was read before its stream was open, on a slow line long before. It is
+// told what changed in the lately before it came, as far as that is remembered.
+const (
+	lately     = time.Minute
+	remembered = 1024
+)
+
 // behindBy is how many changes a screen may be behind before it gets one word to
 // look at everything anew.
 const behindBy = 32
@@ -41,11 +57,17 @@ const (
 	screensPerLink = 30 // or per member
 )
 
-func newHub() *hub { return &hub{rooms: map[room]map[*screen]struct{}{}, open: map[string]int{}} }
+func newHub() *hub {
+	return &hub{rooms: map[room]map[*screen]struct{}{}, open: map[string]int{}, now: time.Now}
+}
 
 func (h *hub) publish(c ground.Change) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	if c.What != ground.PresenceChanged { // it is said again every few seconds
+		h.last[h.next] = published{c, h.now()}
+		h.next = (h.next + 1) % remembered
+	}
 	if c.What == ground.Resync {
 		for _, screens := range h.rooms {
 			for s := range screens {
@@ -60,6 +82,21 @@ func (h *hub) publish(c ground.Change) {
 	if c.Parcel != "" {
 		for s := range h.rooms[room{parcel: c.Parcel}] {
 			s.tell(c)
+		}
+	}
+}
+
+// before tells a screen what was published lately.
+func (h *hub) before(s *screen, in room) {
+	from := h.now().Add(-lately)
+	for i := range h.last {
+		c := h.last[(h.next+i)%remembered]
+		switch {
+		case c.at.Before(from): // or none
+		case i == 0, c.What == ground.Resync: // and there was more, which is forgotten
+			s.tell(ground.Change{What: ground.Resync})
+		case in.studio != "" && c.Studio == in.studio, in.parcel != "" && c.Parcel == in.parcel:
+			s.tell(c.Change)
 		}
 	}
 }
@@ -93,6 +130,7 @@ func (h *hub) watch(in room, wants func(ground.Change) bool, source, whose strin
 		h.rooms[in] = map[*screen]struct{}{}
 	}
 	h.rooms[in][s] = struct{}{}
+	h.before(s, in)
 	return s.changes, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()

@@ -165,6 +165,46 @@ func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {
 	assert.Empty(t, h.open)
 }
 
+// What a screen shows is read before its stream is open; what changes between the two would
+// show at the next change only.
+func TestAScreenIsToldWhatChangedWhileItOpened(t *testing.T) {
+	h, at := newHub(), time.Now()
+	h.now = func() time.Time { return at }
+	told := func(in room, wants func(ground.Change) bool) (out []ground.What) {
+		from, end, ok := h.watch(in, wants, "here", "mara")
+		require.True(t, ok)
+		defer end()
+		for len(from) > 0 {
+			out = append(out, (<-from).What)
+		}
+		return out
+	}
+	assert.Empty(t, told(room{studio: "s"}, nil))
+	h.publish(ground.Change{Studio: "s", Parcel: "p", What: ground.ContentsChanged})
+	h.publish(ground.Change{Studio: "s", Parcel: "p", What: ground.PresenceChanged})
+	h.publish(ground.Change{Studio: "s", What: ground.GatherChanged})
+	at = at.Add(time.Minute)
+	h.publish(ground.Change{Studio: "s", Parcel: "p", Line: "hanne", What: ground.LedgerChanged})
+	studio, parcel := room{studio: "s"}, room{parcel: "p"}
+	assert.Equal(t, []ground.What{ground.ContentsChanged, ground.GatherChanged, ground.LedgerChanged}, told(studio, nil), "in their order")
+	assert.Equal(t, []ground.What{ground.ContentsChanged, ground.LedgerChanged}, told(parcel, nil))
+	assert.Equal(t, []ground.What{ground.LedgerChanged}, told(parcel, func(c ground.Change) bool { return c.Line == "hanne" }))
+	assert.Empty(t, told(room{parcel: "q"}, nil))
+	assert.Empty(t, told(room{studio: "t"}, nil))
+	at = at.Add(time.Nanosecond)
+	assert.Equal(t, []ground.What{ground.LedgerChanged}, told(studio, nil), "the others are more than a minute old")
+	h.publish(ground.Change{What: ground.Resync})
+	assert.Equal(t, []ground.What{ground.Resync}, told(room{studio: "t"}, nil), "changes may have been missed, by everybody")
+
+	at = at.Add(time.Hour)
+	for range remembered - 1 {
+		h.publish(ground.Change{Studio: "s", What: ground.NotesChanged})
+	}
+	assert.Empty(t, told(room{studio: "t"}, nil))
+	h.publish(ground.Change{Studio: "s", What: ground.NotesChanged})
+	assert.Equal(t, []ground.What{ground.Resync}, told(room{studio: "t"}, nil), "more in a minute than is remembered: it may have been theirs")
+}
+
 func TestNobodyHasScreensWithoutEnd(t *testing.T) {
 	h := newHub()
 	var ends []func()

@@ -22,6 +22,8 @@ class Stream {
   private pending: Record<string, Change> = {};
   private timer: ReturnType<typeof setTimeout> | undefined;
   private first = true;
+  private again = 0; // ms until it is asked for once more, after an answer that was no stream
+  private waits: ReturnType<typeof setTimeout> | undefined;
 
   constructor(private address: string) {
     this.open();
@@ -33,9 +35,20 @@ class Stream {
     this.source.onopen = () => {
       if (!this.first) this.later({ package: '', what: 'resync' }); // something may have been missed
       this.first = false;
+      this.again = 0;
+    };
+    // A browser takes up a line that broke by itself. One that was refused, as by a proxy whose server starts anew or
+    // where too many are open, it gives up.
+    this.source.onerror = () => {
+      if (this.source?.readyState !== EventSource.CLOSED) return;
+      this.close();
+      this.first = false;
+      this.again = Math.min(60_000, this.again * 2 || 2000);
+      this.waits = setTimeout(() => this.open(), this.again);
     };
   }
   close() {
+    clearTimeout(this.waits);
     this.source?.close();
     this.source = undefined;
   }

@@ -1,4 +1,5 @@
 import { words } from '$api/client';
+import { Turns } from './turns';
 
 /**
  * What a screen shows of the server. What is on screen stays while it is asked for again; an answer that was
@@ -7,7 +8,7 @@ import { words } from '$api/client';
 export class Resource<T> {
   value = $state<T>();
   problem = $state('');
-  private turn = 0;
+  private turns = new Turns();
 
   constructor(private readonly ask: () => Promise<T>) {}
 
@@ -15,20 +16,20 @@ export class Resource<T> {
   waits = $derived(this.value === undefined && !this.problem);
 
   load = async () => {
-    const turn = ++this.turn;
+    const latest = this.turns.take();
     try {
       const value = await this.ask();
-      if (turn !== this.turn) return;
+      if (!latest()) return;
       this.value = value;
       this.problem = '';
     } catch (thrown) {
-      if (turn === this.turn) this.problem = words(thrown);
+      if (latest()) this.problem = words(thrown);
     }
   };
 
   /** Forgets what is shown, for another of its kind. */
   clear() {
-    this.turn++;
+    this.turns.drop();
     this.value = undefined;
     this.problem = '';
   }

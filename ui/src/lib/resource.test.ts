@@ -20,6 +20,21 @@ describe('what a screen shows of the server', () => {
     expect(shown.value).toBe('new');
   });
 
+  it('shows each answer that comes in its turn, where it is asked again before one is there', async () => {
+    const [one, two, three] = [later<string>(), later<string>(), later<string>()];
+    const ask = vi.fn().mockReturnValueOnce(one.promise).mockReturnValueOnce(two.promise).mockReturnValueOnce(three.promise); // prettier-ignore
+    const shown = new Resource<string>(ask);
+    const first = shown.load();
+    const all = [first, shown.load(), shown.load()];
+    one.give('one');
+    await first;
+    expect(shown.value).toBe('one');
+    three.give('three');
+    two.give('two');
+    await Promise.all(all);
+    expect(shown.value).toBe('three');
+  });
+
   it('keeps what is on screen while it is asked again, and when that fails', async () => {
     const ask = vi.fn().mockResolvedValueOnce('here').mockRejectedValueOnce(new Problem('The studio does not answer.', 0, 'unreachable')).mockResolvedValueOnce('again'); // prettier-ignore
     const shown = new Resource<string>(ask);

@@ -212,6 +212,23 @@ describe('the Desk', () => {
     Line.comesBack();
     await vi.waitFor(() => expect(asked('GET /api/v1/desk')).toBe(3));
   });
+
+  it('asks for the line again where it is refused, ever later, and looks again once it has it', async () => {
+    show();
+    await screen.findByText('Nothing is out');
+    vi.useFakeTimers();
+    Line.refused();
+    await vi.advanceTimersByTimeAsync(1999);
+    expect(Line.open).toHaveLength(0);
+    Line.refuses = true;
+    await vi.advanceTimersByTimeAsync(1); // refused again
+    await vi.advanceTimersByTimeAsync(3999);
+    expect([Line.open.length, asked('GET /api/v1/desk')]).toEqual([0, 1]);
+    Line.refuses = false;
+    await vi.advanceTimersByTimeAsync(1 + 120);
+    expect([Line.open.length, asked('GET /api/v1/desk')]).toEqual([1, 2]);
+    vi.useRealTimers();
+  });
 });
 
 describe('one package', () => {
@@ -243,6 +260,21 @@ describe('the page of a recipient', () => {
     expect(await screen.findByRole('heading', { name: 'Lifeboat, cut 3' })).toBeVisible();
     expect(studio.sent('POST /api/v1/r/secret/visit')).toEqual([{ zone: Intl.DateTimeFormat().resolvedOptions().timeZone }]); // prettier-ignore
     expect(Line.open.map((l) => l.address)).toEqual(['/api/v1/r/secret/live']);
+  });
+
+  it('shows what is so now, whichever answer comes last', async () => {
+    open();
+    await screen.findByRole('heading', { name: 'Lifeboat, cut 3' });
+    let late!: (page: unknown) => void;
+    studio.answers('GET /api/v1/r/secret', new Promise((resolve) => (late = resolve)));
+    Line.tells({ package: 'p1', what: 'ledger' });
+    await vi.waitFor(() => expect(asked('GET /api/v1/r/secret')).toBe(2));
+    studio.answers('GET /api/v1/r/secret', guestPage([guestItem('cut.jpg')], { title: 'Lifeboat, cut 4' }));
+    Line.tells({ package: 'p1', what: 'contents' });
+    await screen.findByRole('heading', { name: 'Lifeboat, cut 4' });
+    late(guestPage([guestItem('cut.jpg')]));
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(screen.getByRole('heading', { name: 'Lifeboat, cut 4' })).toBeVisible();
   });
 
   it('asks for no notes of whoever may not see', async () => {

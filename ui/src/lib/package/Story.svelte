@@ -3,6 +3,7 @@
   import { api, need, words, type Package, type Schemas } from '$api/client';
   import { clock, live } from '$lib/live.svelte';
   import { briefly, inFull } from '$lib/time';
+  import { Turns } from '$lib/turns';
 
   let { parcel }: { parcel: Package } = $props();
   let events = $state<Schemas['EventView'][]>();
@@ -10,10 +11,14 @@
   let ended = $state(true);
   const whole = 200; // how much of the story is told at once
 
+  const turns = new Turns();
   async function load() {
+    const latest = turns.take();
     try {
-      events = await need(api.GET('/api/v1/packages/{id}/story', { params: { path: { id: parcel.id } } }));
-      ended = events.length < whole;
+      const all = await need(api.GET('/api/v1/packages/{id}/story', { params: { path: { id: parcel.id } } }));
+      if (!latest()) return;
+      events = all;
+      ended = all.length < whole;
     } catch (thrown) {
       problem = words(thrown);
     }

@@ -1,5 +1,6 @@
 import { api, need, type Item, type Package, type Schemas } from '$api/client';
 import { live } from '$lib/live.svelte';
+import { Turns } from '$lib/turns';
 import { untrack } from 'svelte';
 
 // What people have ticked in the sheets of a package. Made while a component is.
@@ -10,12 +11,14 @@ export class Ticks {
     const id = $derived(parcel().id);
     const lists = $derived(parcel().items.some((i) => i.tasks?.length));
     // What cannot be had now is had with the next change; the sheets show without.
+    const turns = new Turns();
     const load = async () => {
+      const latest = turns.take();
       const asked = id;
       const all = await need(api.GET('/api/v1/packages/{id}/ticks', { params: { path: { id } } })).catch(
         () => undefined,
       );
-      if (all && asked === id) this.#all = all;
+      if (all && asked === id && latest()) this.#all = all;
     };
     $effect(() => {
       if (id && lists) untrack(() => void load());

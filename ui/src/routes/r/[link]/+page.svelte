@@ -10,6 +10,7 @@
   import Letterhead from '$lib/recipient/Letterhead.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import { zone } from '$lib/time';
+  import { Turns } from '$lib/turns';
   import { untrack } from 'svelte';
 
   const link = $derived(page.params.link ?? '');
@@ -24,17 +25,27 @@
   async function more() {
     if (guest) guest = await further(link, guest);
   }
+  const turns = new Turns();
   async function load() {
+    const latest = turns.take();
     try {
       if (!guest)
         await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } })).then(() => (visited = true));
       const first = await need(api.GET('/api/v1/r/{link}', path));
-      guest = { ...first, ...(await upTo(first, (all) => all.length >= (guest?.items.length ?? 0), itemsOf(link))) };
+      const all = {
+        ...first,
+        ...(await upTo(first, (all) => all.length >= (guest?.items.length ?? 0), itemsOf(link))),
+      };
+      if (!latest()) return;
+      guest = all;
       if (!guest.standing && !visited) await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } }));
-      if (!guest.standing && (guest.rights ?? []).includes('see'))
-        notes = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
+      if (!guest.standing && (guest.rights ?? []).includes('see')) {
+        const said = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
+        if (latest()) notes = said;
+      }
       problem = '';
     } catch (thrown) {
+      if (!latest()) return;
       if (thrown instanceof Problem && thrown.status === 404) unknown = thrown.message;
       else problem = words(thrown);
     }

@@ -7,6 +7,7 @@
   import Wait from '$lib/ui/Wait.svelte';
   import { uploads } from '$lib/uploads.svelte';
   import Sent from '$lib/package/Sent.svelte';
+  import { Turns } from '$lib/turns';
   import { untrack } from 'svelte';
 
   const id = $derived(page.params.id ?? '');
@@ -18,10 +19,13 @@
   const path = () => ({ params: { path: { id } } });
   const after = (after: string) => ({ params: { path: { id }, query: { after } } });
   const items = (from: string) => need(api.GET('/api/v1/packages/{id}/items', after(from)));
+  const turns = { package: new Turns(), ledger: new Turns(), notes: new Turns() };
   async function loadPackage() {
+    const latest = turns.package.take();
     const first = await need(api.GET('/api/v1/packages/{id}', path()));
     const shown = parcel?.id === first.id ? parcel.items.length : 0;
-    parcel = { ...first, ...(await upTo(first, (all) => all.length >= shown, items)) };
+    const all = { ...first, ...(await upTo(first, (all) => all.length >= shown, items)) };
+    if (latest()) parcel = all;
   }
   async function more() {
     if (!parcel?.next) return;
@@ -30,9 +34,10 @@
   }
   const columns = (from: string) => need(api.GET('/api/v1/packages/{id}/ledger', after(from)));
   async function loadLedger() {
+    const latest = turns.ledger.take();
     let all = await columns('');
     while (ledger && all.next && all.items.length < ledger.items.length) all = beside(all, await columns(all.next));
-    ledger = all;
+    if (latest()) ledger = all;
   }
   async function moreLedger() {
     if (ledger?.next) ledger = beside(ledger, await columns(ledger.next));
@@ -47,7 +52,9 @@
     })),
   });
   async function loadNotes() {
-    notes = (await need(api.GET('/api/v1/packages/{id}/notes', path()))) ?? [];
+    const latest = turns.notes.take();
+    const all = (await need(api.GET('/api/v1/packages/{id}/notes', path()))) ?? [];
+    if (latest()) notes = all;
   }
   async function attempt(...loads: (() => Promise<void>)[]) {
     try {

@@ -24,11 +24,15 @@
   let text = $state('');
   let player = $state<ReturnType<typeof Player>>();
 
+  const look = $derived(what.look);
   $effect(() => {
-    void what.look;
+    void look;
     page = 1;
+  });
+  const textAt = $derived(has('text') ? `${what.look}text` : '');
+  $effect(() => {
     text = '';
-    if (has('text')) void fetch(`${what.look}text`).then(async (a) => a.ok && (text = await a.text()));
+    if (textAt) void fetch(textAt).then(async (a) => a.ok && (text = await a.text()));
   });
 
   export function press(key: string, shift: boolean): boolean {

@@ -94,9 +94,10 @@
   }
 
   // A finer waveform than comes with the facts, where the sound is the picture.
+  const peaksAt = $derived(item.what === 'sound' ? `${item.look}peaks` : '');
   $effect(() => {
-    if (item.what !== 'sound') return;
-    void fetch(`${item.look}peaks`).then(async (answer) => {
+    if (!peaksAt) return;
+    void fetch(peaksAt).then(async (answer) => {
       if (answer.ok) peaks = loudest(await answer.arrayBuffer(), 240) ?? peaks;
     });
   });

@@ -7,7 +7,7 @@
   import Letter from './Letter.svelte';
   import Line from './Line.svelte';
   import Look from './Look.svelte';
-  import Notes from './Notes.svelte';
+  import type Notes from './Notes.svelte';
   import { Taking } from './taking.svelte';
 
   let {
@@ -95,7 +95,13 @@
               >
             </p>
           {/if}
-          <Notes bind:this={remarks} item={shown} {notes} {link} mayNote={may('note')} {player} {reload} />
+          {#if may('note') || notes.length}
+            <div class="said" class:written={may('note')}>
+              {#await import('./Notes.svelte') then { default: Notes }}
+                <Notes bind:this={remarks} item={shown} {notes} {link} mayNote={may('note')} {player} {reload} />
+              {/await}
+            </div>
+          {/if}
         {/key}
       </div>
     {/if}
@@ -129,6 +135,9 @@
   }
   .into {
     padding: var(--s-3) 0;
+  }
+  .written {
+    min-height: calc(44px + 2 * var(--s-4)); /* a line to write in, which comes a moment later */
   }
   .into a {
     color: var(--main);

@@ -8,9 +8,9 @@
   let { item, link, followed }: { item: GuestItem; link: string; followed: () => void } = $props();
   let text = $state('');
 
+  const textAt = $derived(item.made.includes('text') ? `${item.look}text` : '');
   $effect(() => {
-    if (item.made.includes('text'))
-      void fetch(`${item.look}text`).then(async (answer) => answer.ok && (text = await answer.text()));
+    if (textAt) void fetch(textAt).then(async (answer) => answer.ok && (text = await answer.text()));
   });
   // What they ticked in a sheet. Where it was not kept the tick goes again, and it says why.
   let ticked = $state<Record<string, string>>({});

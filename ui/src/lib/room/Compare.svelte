@@ -45,10 +45,10 @@
   let only = $state(false);
   const old = new Transport();
 
+  const of = $derived(room.item.id); // a note more is no other item
   $effect(() => {
-    const [item, wanted] = [room.item.id, version];
     older = undefined;
-    void seat.room(item, wanted).then(
+    void seat.room(of, version).then(
       (r) => (older = r),
       (thrown: unknown) => (problem = words(thrown)),
     );

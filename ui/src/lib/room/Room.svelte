@@ -69,18 +69,21 @@
   const wanted = $derived(address.url.searchParams.get('item') ?? '');
   const version = $derived(address.url.searchParams.get('version') ?? '');
   const against = $derived(address.url.searchParams.get('compare') ?? '');
+  let stays = $state(''); // whoever asked for none stays at the first one, also when another becomes one to play
   const chosen = $derived(
-    items.find((i) => i.id === wanted) ?? items.find((i) => i.made.includes('proxy')) ?? items[0],
+    items.find((i) => i.id === (wanted || stays)) ?? items.find((i) => i.made.includes('proxy')) ?? items[0],
   );
-  const room = $derived(review.room?.item.id === chosen?.id ? review.room : undefined);
+  /** by its id: a package that is read anew is no other thing, and nobody loses the page or the spot they are at */
+  const id = $derived(chosen?.id);
+  const room = $derived(review.room?.item.id === id ? review.room : undefined);
   const item = $derived(room?.item);
   /** it is the version that the package gives: what is seen of another one counts for nothing */
   const given = $derived(room?.versions.find((v) => v.now)?.id === item?.version);
   const plays = $derived(item ? playable(item) && item.made.includes('proxy') : false);
   const picture = $derived(item ? item.what === 'film' || item.pages > 0 || item.what === 'still' : false);
 
-  const things = $derived(formats(items, chosen?.id));
-  const place = $derived(things.findIndex((t) => t.head.id === chosen?.id || t.also.some((a) => a.id === chosen?.id)));
+  const things = $derived(formats(items, id));
+  const place = $derived(things.findIndex((t) => t.head.id === id || t.also.some((a) => a.id === id)));
   const same = $derived.by(() => {
     const thing = things[place];
     return items.filter((i) => i === thing?.head || thing?.also.includes(i));
@@ -90,11 +93,12 @@
     if (head) void goto(`?item=${head.id}`, { keepFocus: true });
   };
 
-  const load = () => (chosen ? review.load(chosen.id, version) : Promise.resolve());
+  const load = () => (id ? review.load(id, version) : Promise.resolve());
   $effect(() => {
-    void chosen?.id;
+    void id;
     void version;
     untrack(() => {
+      stays = id ?? '';
       sheet = 1;
       tool = '';
       anchor = {};
@@ -156,7 +160,7 @@
   // A link to a note, or to a moment (Media Fragments, #t= in seconds), takes the player there once it can go.
   let sought = '';
   $effect(() => {
-    const key = `${chosen?.id} ${address.url.searchParams.get('note') ?? ''} ${address.url.hash}`;
+    const key = `${id} ${address.url.searchParams.get('note') ?? ''} ${address.url.hash}`;
     if (!room || sought === key || (plays && !transport.duration)) return;
     sought = key;
     const named = review.all.find((n) => n.id === address.url.searchParams.get('note'));

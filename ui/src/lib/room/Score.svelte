@@ -38,9 +38,9 @@
   const head = $derived(t.seconds * 1e6);
 
   let peaks = $state.raw<ArrayBuffer>();
+  const peaksAt = $derived(item.made.includes('peaks') ? `${item.look}peaks` : '');
   $effect(() => {
-    if (!item.made.includes('peaks')) return;
-    void fetch(`${item.look}peaks`).then(async (a) => a.ok && (peaks = await a.arrayBuffer()));
+    if (peaksAt) void fetch(peaksAt).then(async (a) => a.ok && (peaks = await a.arrayBuffer()));
   });
   const bars = $derived(Math.max(60, Math.min(320, Math.round(width / 4))));
   const wave = $derived(

@@ -121,6 +121,19 @@ describe('the Room', () => {
     await vi.waitFor(() => expect(studio.sent('POST /api/v1/items/a.jpg/notes')).toEqual([{ anchor: {}, text: 'Warmer, please.', private: false, attached: [], version: 'v-a.jpg' }])); // prettier-ignore
   });
 
+  it('stays at its page where the package is read anew', async () => {
+    const items = () => [still('brief.pdf', { pages: 4 }), still('b.jpg')];
+    const shown = await show([], items());
+    await userEvent.keyboard('{PageDown}{PageDown}');
+    const before = document.querySelectorAll('img[src*="page-3"]').length;
+    expect(before).toBeGreaterThan(0);
+    await shown.rerender({ items: items() });
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(document.querySelectorAll('img[src*="page-3"]')).toHaveLength(before);
+    await shown.rerender({ items: [item('cut.mov', { what: 'film', made: ['proxy'] }), ...items()] });
+    expect(document.querySelectorAll('img[src*="page-3"]')).toHaveLength(before);
+  });
+
   it('is left by Escape, first out of what is written', async () => {
     await show();
     await userEvent.keyboard('m{Escape}');

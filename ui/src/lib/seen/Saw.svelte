@@ -46,9 +46,10 @@
 
   let strip = $state.raw<Cell[]>([]);
   let room = $state(0);
+  const stripAt = $derived(item.made.includes('strip') ? `${item.look}strip-index` : '');
   $effect(() => {
-    if (!item.made.includes('strip')) return;
-    void fetch(`${item.look}strip-index`).then(async (answer) => {
+    if (!stripAt) return;
+    void fetch(stripAt).then(async (answer) => {
       if (answer.ok) strip = cells(await answer.text());
     });
   });

@@ -26,7 +26,7 @@
     if (guest) guest = await further(link, guest);
   }
   const turns = new Turns();
-  async function load() {
+  async function look() {
     const latest = turns.take();
     try {
       if (!guest)
@@ -39,16 +39,27 @@
       if (!latest()) return;
       guest = all;
       if (!guest.standing && !visited) await need(api.POST('/api/v1/r/{link}/visit', { ...path, body: { zone } }));
-      if (!guest.standing && (guest.rights ?? []).includes('see')) {
-        const said = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
-        if (latest()) notes = said;
-      }
       problem = '';
     } catch (thrown) {
       if (!latest()) return;
       if (thrown instanceof Problem && thrown.status === 404) unknown = thrown.message;
       else problem = words(thrown);
     }
+  }
+  const talk = new Turns();
+  async function listen() {
+    if (!guest || guest.standing || !guest.rights?.includes('see')) return;
+    const latest = talk.take();
+    try {
+      const said = (await need(api.GET('/api/v1/r/{link}/notes', path))) ?? [];
+      if (latest()) notes = said;
+    } catch (thrown) {
+      if (latest()) problem = words(thrown);
+    }
+  }
+  async function load() {
+    await look();
+    await listen();
   }
   const of = {
     get value() {
@@ -69,7 +80,10 @@
   const head = $derived(JSON.stringify(guest?.letterhead ?? null)); // the same again is no change
   $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
-  live(() => (inside ? `/api/v1/r/${link}/live` : ''), load);
+  live(
+    () => (inside ? `/api/v1/r/${link}/live` : ''),
+    (change) => void (change.what === 'ledger' ? look() : load()), // while they take something each second
+  );
   $effect(() => (inside ? present(link) : undefined));
   // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
   $effect(() => {

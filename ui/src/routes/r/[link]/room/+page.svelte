@@ -8,6 +8,7 @@
   import { further, itemsOf, present } from '$lib/recipient/inside';
   import Room from '$lib/room/Room.svelte';
   import { Seat } from '$lib/room/seat';
+  import { Turns } from '$lib/turns';
   import { untrack } from 'svelte';
 
   const link = $derived(page.params.link ?? '');
@@ -18,14 +19,18 @@
   async function more() {
     if (guest) guest = await further(link, guest);
   }
+  const turns = new Turns();
   async function load() {
+    const latest = turns.take();
     try {
       const wanted = page.url.searchParams.get('item');
       const first = await need(api.GET('/api/v1/r/{link}', { params: { path: { link } } }));
       if (first.standing) return void goto(`/r/${link}`, { replaceState: true });
       const enough = (all: GuestItem[]) =>
         all.length >= (guest?.items.length ?? 0) && (!wanted || all.some((i) => i.id === wanted));
-      guest = { ...first, ...(await upTo(first, enough, itemsOf(link))) };
+      const all = { ...first, ...(await upTo(first, enough, itemsOf(link))) };
+      if (!latest()) return;
+      guest = all;
       problem = '';
     } catch (thrown) {
       if (thrown instanceof Problem && thrown.status === 404) void goto(`/r/${link}`, { replaceState: true });

@@ -5,6 +5,7 @@
   import Room from '$lib/room/Room.svelte';
   import { Seat } from '$lib/room/seat';
   import Thing from '$lib/room/Thing.svelte';
+  import { Turns } from '$lib/turns';
   import { untrack } from 'svelte';
 
   const id = $derived(page.params.id ?? '');
@@ -19,14 +20,18 @@
     const next = await items(parcel.next);
     parcel = { ...parcel, items: [...parcel.items, ...next.items], next: next.next };
   }
+  const turns = new Turns();
   async function load() {
+    const latest = turns.take();
     try {
       const wanted = page.url.searchParams.get('item');
       const first = await need(api.GET('/api/v1/packages/{id}', { params: { path: { id } } }));
       // As far as was shown, and as far as the item that is asked for.
       const enough = (all: Package['items']) =>
         all.length >= (parcel?.items.length ?? 0) && (!wanted || all.some((i) => i.id === wanted));
-      parcel = { ...first, ...(await upTo(first, enough, items)) };
+      const all = { ...first, ...(await upTo(first, enough, items)) };
+      if (!latest()) return;
+      parcel = all;
       problem = '';
     } catch (thrown) {
       problem = words(thrown);

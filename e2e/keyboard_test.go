@@ -46,7 +46,6 @@ func (p *person) tabs(name string, modifiers int64) {
 		p.key("Tab", 9, modifiers)
 		at := asks[[]string](p, focused)
 		if at[1]+at[2] != "" {
-			p.picture("focus")
 			require.Fail(p.t, "a stop that cannot be seen", "%q is %s%s; before it %q", at[0], at[1], at[2], stops)
 		}
 		if strings.HasPrefix(at[0], name) {
@@ -54,7 +53,6 @@ func (p *person) tabs(name string, modifiers int64) {
 		}
 		stops = append(stops, at[0])
 	}
-	p.picture("focus")
 	require.Fail(p.t, "no way there by Tab", "%s; the stops were %q", name, stops)
 }
 

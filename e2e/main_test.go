@@ -34,32 +34,38 @@ func somebody(t *testing.T, width, height int64, phone bool) *person {
 	require.NoError(t, err)
 	t.Cleanup(end)
 	p := &person{t, ctx}
+	t.Cleanup(p.testifies)
 	p.does(e2e.Screen(width, height, phone))
 	return p
 }
 
-// does runs steps. Where one fails, a picture of the screen is kept.
+// testifies tells of a journey that failed what was on the screen, and keeps a picture.
+func (p *person) testifies() {
+	if !p.t.Failed() {
+		return
+	}
+	p.t.Logf("the page says: %.800s", p.text())
+	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
+	defer cancel()
+	picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		return
+	}
+	if f, err := os.CreateTemp("", strings.ReplaceAll(p.t.Name(), "/", "-")+"-*.png"); err == nil {
+		_, _ = f.Write(picture)
+		p.t.Log("picture:", f.Name())
+		_ = f.Close()
+	}
+}
+
+// does runs steps.
 func (p *person) does(steps ...e2e.Action) {
 	p.t.Helper()
 	for i, step := range steps {
 		ctx, cancel := context.WithTimeout(p.ctx, apptest.Patience)
 		_, err := chromedp.Run(ctx, step)
 		cancel()
-		if err != nil {
-			p.picture("failed")
-			require.NoError(p.t, err, "step %d", i)
-		}
-	}
-}
-
-func (p *person) picture(name string) {
-	ctx, cancel := context.WithTimeout(p.ctx, time.Minute)
-	defer cancel()
-	if picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot()); err == nil {
-		file := fmt.Sprintf("%s/%s-%s.png", os.TempDir(), strings.ReplaceAll(p.t.Name(), "/", "-"), name)
-		if os.WriteFile(file, picture, 0o600) == nil {
-			p.t.Log("picture:", file)
-		}
+		require.NoError(p.t, err, "step %d", i)
 	}
 }
 
@@ -69,8 +75,7 @@ func (p *person) sees(text string) {
 	deadline := time.Now().Add(apptest.Patience)
 	for !strings.Contains(p.text(), text) {
 		if time.Now().After(deadline) {
-			p.picture("missing")
-			p.t.Fatalf("%q does not show; the page says: %.600s", text, p.text())
+			p.t.Fatalf("%q does not show", text)
 		}
 		time.Sleep(100 * time.Millisecond)
 	}
@@ -81,8 +86,7 @@ func (p *person) shows(selector string) {
 	p.t.Helper()
 	for deadline := time.Now().Add(apptest.Patience); !asks[bool](p, fmt.Sprintf("!!document.querySelector(%q)", selector)); {
 		if time.Now().After(deadline) {
-			p.picture("missing")
-			p.t.Fatalf("nothing is %q; the page says: %.600s", selector, p.text())
+			p.t.Fatalf("nothing is %q", selector)
 		}
 		time.Sleep(100 * time.Millisecond)
 	}

@@ -5,10 +5,12 @@ import (
 	"crypto/tls"
 	"fmt"
 	"net"
+	"slices"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"time"
+
+	"golang.org/x/sys/unix"
 )
 
 const (
@@ -17,10 +19,13 @@ const (
 	lists      = 200 // of which the 95th percentile is taken
 )
 
-// A reader takes a file very slowly, until it is cut.
+// cutLimit is how long a cut is waited for.
+const cutLimit = time.Minute
+
+// A reader takes a file very slowly.
 type reader struct {
 	conn net.Conn
-	cut  atomic.Int64 // when, in Unix nanoseconds; 0: not yet
+	tcp  *net.TCPConn // below TLS
 }
 
 // crowd lets very many take slowly at once, and then stops their package: over a plain
@@ -48,7 +53,6 @@ func (b *benchmark) crowded(ctx context.Context, at listener, what string) ([]fi
 	if err != nil {
 		return nil, err
 	}
-	hurry := make(chan struct{}) // closed when they should see at once that they are cut
 	var gone sync.WaitGroup
 	readers := make([]*reader, 0, crowdSize)
 	defer func() {
@@ -63,7 +67,7 @@ func (b *benchmark) crowded(ctx context.Context, at listener, what string) ([]fi
 			return nil, fmt.Errorf("reader %d: %w", len(readers)+1, err)
 		}
 		readers = append(readers, r)
-		gone.Go(func() { r.read(hurry) })
+		gone.Go(r.read)
 	}
 	time.Sleep(5 * time.Second) // several receipts of each
 	after, err := memory(at.pid)
@@ -74,16 +78,14 @@ func (b *benchmark) crowded(ctx context.Context, at listener, what string) ([]fi
 	if err != nil {
 		return nil, err
 	}
-	close(hurry)
 	began := time.Now()
 	if err := b.owner.Do(ctx, "POST", "/api/v1/packages/"+b.large.id+"/stop", nil, nil); err != nil {
 		return nil, err
 	}
-	gone.Wait()
-	var last time.Duration
-	for _, r := range readers {
-		last = max(last, time.Unix(0, r.cut.Load()).Sub(began))
+	if err := cut(readers, began.Add(cutLimit)); err != nil {
+		return nil, err
 	}
+	last := time.Since(began)
 	if err := b.owner.Do(ctx, "POST", "/api/v1/packages/"+b.large.id+"/extend", map[string]any{"kind": "after_days", "days": 7,
 		"zone": "Europe/London"}, nil); err != nil {
 		return nil, err
@@ -117,29 +119,49 @@ func (b *benchmark) slow(ctx context.Context, at listener) (*reader, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := conn.(*net.TCPConn).SetReadBuffer(4096); err != nil {
+	tcp := conn.(*net.TCPConn)
+	if err := tcp.SetReadBuffer(4096); err != nil {
 		return nil, err
 	}
 	if at.secure {
 		conn = tls.Client(conn, &tls.Config{InsecureSkipVerify: true}) // a certificate of this very run
 	}
 	_, err = fmt.Fprintf(conn, "GET %s HTTP/1.1\r\nHost: %s\r\n\r\n", b.large.take, at.address)
-	return &reader{conn: conn}, err
+	return &reader{conn, tcp}, err
 }
 
-// read takes little a second until hurry is closed, then waits for the cut.
-func (r *reader) read(hurry <-chan struct{}) {
+// read takes little a second, as long as something comes.
+func (r *reader) read() {
 	buffer := make([]byte, crowdReads)
-	tick := time.NewTicker(time.Second)
-	defer tick.Stop()
 	for {
 		if _, err := r.conn.Read(buffer); err != nil {
-			r.cut.Store(time.Now().UnixNano())
 			return
 		}
-		select {
-		case <-tick.C:
-		case <-hurry:
-		}
+		time.Sleep(time.Second)
 	}
 }
+
+// cut waits until all connections are reset. The kernel is asked: a slow reader sees it only
+// once they have read what came before.
+func cut(all []*reader, until time.Time) error {
+	for left := slices.Clone(all); len(left) > 0; time.Sleep(5 * time.Millisecond) {
+		if time.Now().After(until) {
+			return fmt.Errorf("%d of %d are not cut", len(left), len(all))
+		}
+		left = slices.DeleteFunc(left, (*reader).reset)
+	}
+	return nil
+}
+
+// reset reports whether the other side has thrown the connection away.
+func (r *reader) reset() bool {
+	raw, err := r.tcp.SyscallConn()
+	if err != nil {
+		return false
+	}
+	var info *unix.TCPInfo
+	errControl := raw.Control(func(fd uintptr) { info, err = unix.GetsockoptTCPInfo(int(fd), unix.IPPROTO_TCP, unix.TCP_INFO) })
+	return errControl == nil && err == nil && info.State == tcpClose
+}
+
+const tcpClose = 7 // TCP_CLOSE of include/net/tcp_states.h, Linux

@@ -77,22 +77,22 @@ func (a *API) attach(w http.ResponseWriter, r *http.Request) {
 
 // attached sends what lies at a note: GET /api/v1/attached/{id}, and the same under
 // /api/v1/r/{link}.
-func (a *API) attached(w http.ResponseWriter, r *http.Request) {
+func (a *API) attached(w http.ResponseWriter, r *http.Request) *sending {
 	p, err := a.party(r)
 	var found reviewing.Attachment
 	if err == nil {
 		found, err = a.Review.Attached(r.Context(), p, chi.URLParam(r, "id"))
 	}
-	a.sendAttached(w, r, found, err)
+	return a.attachment(w, found, err)
 }
 
-// sendAttached sends what was found, or says why not.
-func (a *API) sendAttached(w http.ResponseWriter, r *http.Request, found reviewing.Attachment, err error) {
+// attachment makes ready what was found, or says why not.
+func (a *API) attachment(w http.ResponseWriter, found reviewing.Attachment, err error) *sending {
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
-	guarded(w)
 	w.Header().Set("Cache-Control", "private, no-cache")
-	a.deliver(w, r, content{size: found.Size, etag: `"` + found.ID + `"`, mime: found.Mime, pieces: oneFile, open: a.blob(found.BlobID)})
+	return &sending{content: content{size: found.Size, etag: `"` + found.ID + `"`, mime: found.Mime, pieces: oneFile,
+		open: a.blob(found.BlobID)}}
 }

@@ -71,32 +71,62 @@ func (a *API) reach(r *http.Request, verb right.Right) (e receive.Entrant, c pac
 	return e, c, err
 }
 
+// A sending is bytes that are ready to go out.
+type sending struct {
+	content
+	taken func(got int64, took time.Duration) // told of how many of them arrived; may be nil
+}
+
+// sends answers with the bytes that a handler makes ready; where it gives none, it has
+// answered itself. What was needed to find them lies on no stack any more while they go
+// out, since thousands may wait for slow readers.
+func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *sending) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		s := ready(w, r)
+		if s == nil {
+			return
+		}
+		if s.ticket != nil {
+			defer s.ticket.end()
+		}
+		guarded(w)
+		began := time.Now()
+		got := a.deliver(w, r, &s.content)
+		if s.taken != nil {
+			s.taken(got, time.Since(began))
+		}
+	}
+}
+
 // take sends one original: GET /r/{link}/take/{item}/{name}. With as, the address
 // names the version: what was begun is finished as it was begun.
-func (a *API) take(w http.ResponseWriter, r *http.Request) {
+func (a *API) take(w http.ResponseWriter, r *http.Request) *sending {
 	e, c, err := a.reach(r, right.Take)
 	if as := r.URL.Query().Get(asRevision); err == nil && as != "" {
 		c, err = a.Receive.AsBegun(r.Context(), c, as)
 	}
 	if err != nil {
 		a.refuseBytes(w, r, err)
-		return
+		return nil
 	}
-	t, end := a.running.begin(w, r, e, right.Take, []string{c.ID})
-	defer end()
-	guarded(w)
+	t := a.running.begin(w, r, e, right.Take, []string{c.ID})
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	delivery := e.Delivery(c.VersionID, c.Size)
-	began := time.Now()
-	got := a.deliver(w, r, content{
+	return &sending{content: content{
 		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.VersionAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
 		open:     a.blob(c.BlobID),
 		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
-	})
-	a.Receive.Paced(e, got, time.Since(began))
-	a.Receive.Recorder.Hurry()
+	}, taken: a.taken(t)}
+}
+
+// taken is what is done with a download that ended.
+func (a *API) taken(t *ticket) func(got int64, took time.Duration) {
+	return func(got int64, took time.Duration) {
+		a.Receive.Paced(t.running.Entrant, got, took)
+		a.Receive.Recorder.Hurry()
+	}
 }
 
 // blob opens one blob, as the only entry of a content.
@@ -134,24 +164,22 @@ func (a *API) emptied(e receive.Entrant, within func(coverage.Range) []receive.D
 // Its length is known before a file is read, and any range of it can be asked for.
 // With as, the address names the revision of the contents: what was begun at it is
 // finished as it was begun, whatever has changed since.
-func (a *API) archive(w http.ResponseWriter, r *http.Request) {
+func (a *API) archive(w http.ResponseWriter, r *http.Request) *sending {
 	e, zip, err := a.planned(r)
 	if errors.Is(err, receive.ErrZIPChanged) && r.Header.Get("Range") == "" {
 		query := r.URL.Query()
 		query.Set(asRevision, strconv.FormatInt(e.Parcel.ContentsRev, 10))
 		http.Redirect(w, r, r.URL.EscapedPath()+"?"+query.Encode(), http.StatusTemporaryRedirect) // nobody began it as it was
-		return
+		return nil
 	}
 	if err == nil && r.Method == http.MethodGet {
 		err = a.Receive.Begin(r.Context(), e, zip)
 	}
 	if err != nil {
 		a.refuseBytes(w, r, err)
-		return
+		return nil
 	}
-	t, end := a.running.begin(w, r, e, right.Take, zip.IDs)
-	defer end()
-	guarded(w)
+	t := a.running.begin(w, r, e, right.Take, zip.IDs)
 	w.Header().Set("Content-Disposition", naming.Attachment(zip.Name))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	c := a.zipContent(zip)
@@ -173,10 +201,7 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) {
 		}
 		return out
 	})
-	began := time.Now()
-	got := a.deliver(w, r, c)
-	a.Receive.Paced(e, got, time.Since(began))
-	a.Receive.Recorder.Hurry()
+	return &sending{content: c, taken: a.taken(t)}
 }
 
 // asRevision is what of a ZIP's address names the revision of the contents.
@@ -251,41 +276,41 @@ func (a *API) quiet(w http.ResponseWriter, r *http.Request) {
 
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what},
 // or of a version that the package gave before: GET /r/{link}/look/{item}/{version}/{what}.
-func (a *API) look(w http.ResponseWriter, r *http.Request) {
+func (a *API) look(w http.ResponseWriter, r *http.Request) *sending {
 	e, c, err := a.reach(r, right.See)
 	if version := chi.URLParam(r, "version"); err == nil && version != "" {
 		c, err = a.Review.Version(r.Context(), review.Guest(e), c.ID, version)
 	}
 	if err != nil {
 		a.refuseBytes(w, r, err)
-		return
+		return nil
 	}
-	t, end := a.running.begin(w, r, e, right.See, []string{c.ID})
-	defer end()
-	a.sendDerived(w, r, c.VersionID, chi.URLParam(r, "what"), t, !e.May(right.Take, a.Pack.Now()))
+	s := a.preview(w, r, c.VersionID, chi.URLParam(r, "what"), !e.May(right.Take, a.Pack.Now()))
+	if s != nil {
+		s.ticket = a.running.begin(w, r, e, right.See, []string{c.ID})
+	}
+	return s
 }
 
 // derived is look for members of the studio: GET /api/v1/versions/{version}/{what}.
 // They may also fetch the original.
-func (a *API) derived(w http.ResponseWriter, r *http.Request) {
+func (a *API) derived(w http.ResponseWriter, r *http.Request) *sending {
 	v, err := a.memberVersion(r)
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
 	what := chi.URLParam(r, "what")
 	if what != "original" {
-		a.sendDerived(w, r, v.VersionID, what, nil, false)
-		return
+		return a.preview(w, r, v.VersionID, what, false)
 	}
-	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
-	a.deliver(w, r, content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
-		open: a.blob(v.BlobID)})
+	return &sending{content: content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
+		open: a.blob(v.BlobID)}}
 }
 
-// sendDerived sends a preview; only the beginning of a text to somebody who may only look.
-func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what string, t *ticket, onlyLook bool) {
+// preview makes a preview ready; only the beginning of a text for somebody who may only look.
+func (a *API) preview(w http.ResponseWriter, r *http.Request, version, what string, onlyLook bool) *sending {
 	purpose, page, ok := preview.Address(what)
 	var derived previews.Derived
 	var err error
@@ -297,41 +322,37 @@ func (a *API) sendDerived(w http.ResponseWriter, r *http.Request, version, what 
 	}
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
-	guarded(w)
 	w.Header().Set("Cache-Control", "private, no-cache")
 	tag := ground.Brief(version + "/" + derived.BlobID) // no name of bytes leaves the house
 	if purpose == preview.Text && onlyLook {
-		a.excerpt(w, r, derived, tag, t)
-		return
+		return a.excerpt(w, r, derived, tag)
 	}
-	a.deliver(w, r, content{
-		size: derived.Size, etag: `"` + tag + `"`, mime: derived.Mime, pieces: oneFile, ticket: t,
-		open: a.blob(derived.BlobID),
-	})
+	return &sending{content: content{size: derived.Size, etag: `"` + tag + `"`, mime: derived.Mime, pieces: oneFile,
+		open: a.blob(derived.BlobID)}}
 }
 
 // excerptReads is how much of a text is read for its excerpt, in bytes: enough for
 // twice its characters.
 const excerptReads = 4 * preview.ExcerptShare * preview.ExcerptMost
 
-func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Derived, tag string, t *ticket) {
+func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Derived, tag string) *sending {
 	from, err := a.Bytes.Open(r.Context(), whole.BlobID, 0)
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
 	text, err := io.ReadAll(io.LimitReader(from, excerptReads))
 	if err = errors.Join(err, from.Close()); err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
 	begin := preview.Excerpt(strings.ToValidUTF8(string(text), ""))
-	a.deliver(w, r, content{
-		size: int64(len(begin)), etag: `"` + tag + `-begin"`, mime: whole.Mime, pieces: oneFile, ticket: t,
+	return &sending{content: content{
+		size: int64(len(begin)), etag: `"` + tag + `-begin"`, mime: whole.Mime, pieces: oneFile,
 		open: func(_ context.Context, _ int, offset int64) (io.ReadCloser, error) {
 			return io.NopCloser(strings.NewReader(begin[offset:])), nil
 		},
-	})
+	}}
 }

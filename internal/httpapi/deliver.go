@@ -1,16 +1,19 @@
 package httpapi
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io"
 	"iter"
+	"math/bits"
 	"mime/multipart"
 	"net"
 	"net/http"
 	"net/textproto"
 	"os"
 	"strconv"
+	"sync"
 	"time"
 
 	"aftergust/core/coverage"
@@ -43,7 +46,7 @@ func oneFile(start, end int64) iter.Seq[ziplayout.Piece] {
 // go from the file to the socket without passing through memory, in steps; after
 // each step what the other side has acknowledged is reported to c.received. got is how
 // many bytes that was in all.
-func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got int64) {
+func (a *API) deliver(w http.ResponseWriter, r *http.Request, c *content) (got int64) {
 	h := w.Header()
 	h.Set("Accept-Ranges", "bytes")
 	h.Set("Etag", c.etag)
@@ -70,9 +73,13 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 			"This part lies beyond the end. Start again from the beginning, or ask for an earlier part."))
 		return 0
 	}
-	s := &sender{w: w, control: http.NewResponseController(w), content: c, step: firstStep, line: wire.Of(r.Context(), w)}
+	s := &sender{w: w, control: http.NewResponseController(w), content: c, line: wire.Of(r.Context(), w)}
 	defer s.line.Done()
-	s.line.Hold(heldUnsent)
+	s.line.Hold(heldSlow)
+	s.step, s.most = leastStep, largeStep
+	if once, flush := s.line.Grains(); once > 0 {
+		s.once, s.most = once, flush
+	}
 	head := r.Method == http.MethodHead
 	switch len(ranges) {
 	case 0:
@@ -110,10 +117,12 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c content) (got in
 	return got
 }
 
-// Steps in which bytes are sent. Slow lines keep small ones, so that receipts
-// and cuts come in time; fast lines grow to large ones.
+// Steps in which bytes are sent. Slow lines keep small ones, for which there is room once
+// the kernel says so: whoever waits for them has no buffer in hand, neither ours nor one of
+// net/http, and receipts and cuts come in time. Fast lines grow to large ones.
 const (
-	firstStep = 256 << 10
+	leastStep = 16 << 10 // a record of TLS (RFC 8446, section 5.1)
+	fastStep  = 256 << 10
 	largeStep = 4 << 20
 	quick     = 100 * time.Millisecond
 	// stalled is how long one step may make no progress before the line is given up.
@@ -129,11 +138,13 @@ type segment struct {
 
 // A sender sends one response and knows which of its bytes arrived.
 type sender struct {
-	content
+	*content
 	w            http.ResponseWriter
 	control      *http.ResponseController
 	line         wire.Line
 	step         int64
+	most         int64     // the largest step on this line
+	once         int64     // bytes that pass through memory at a time; 0: none do
 	waiting      []segment // handed over, not acknowledged yet
 	handed       int64     // bytes handed over
 	acknowledged int64     // bytes that left waiting
@@ -144,10 +155,14 @@ var (
 	errHalted = errors.New("halted: the server stops")
 )
 
-// heldUnsent is how much the kernel may hold of a connection that it has not sent
-// yet, in bytes: what it holds goes on to the other side when this process ends,
-// and nobody is left to hear that it arrived. A fifth of a second at 40 Mbit/s.
-const heldUnsent = 1 << 20
+// How much the kernel may hold of a connection that it has not sent yet, in bytes: what it
+// holds goes on to the other side when this process ends, and nobody is left to hear that it
+// arrived. A fifth of a second at 40 Mbit/s where steps are fast, and a few of the least
+// where they are not.
+const (
+	heldUnsent = 1 << 20
+	heldSlow   = 4 * leastStep
+)
 
 func (s *sender) send(ctx context.Context, r coverage.Range) error {
 	for piece := range s.pieces(r.Start, r.End) {
@@ -199,18 +214,14 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 		}
 		began := time.Now()
 		step := min(s.step, left)
-		n, err := io.CopyN(s.w, source, step)
+		n, err := s.hand(source, step)
 		n = s.came(n, step, err)
 		s.handOver(segment{entry: piece.Entry, from: at, size: n})
 		if err != nil {
 			return err
 		}
 		at, left = at+n, left-n
-		if time.Since(began) < quick {
-			s.step = min(2*s.step, s.largest())
-		} else {
-			s.step = max(s.step/2, firstStep/4)
-		}
+		s.pace(time.Since(began))
 		if err := s.acknowledge(); err != nil {
 			return err
 		}
@@ -227,13 +238,57 @@ func (s *sender) came(n, asked int64, err error) int64 {
 	return max(n, min(asked, s.line.Passed()-s.handed))
 }
 
-// largest is the largest step that the line bears.
-func (s *sender) largest() int64 {
-	if grain := s.line.Grain(); grain > 0 {
-		return grain
+// pace chooses the next step by how long one took.
+func (s *sender) pace(took time.Duration) {
+	fast := s.step >= fastStep
+	if took < quick {
+		s.step = min(2*s.step, s.most)
+	} else {
+		s.step = max(s.step/2, leastStep)
 	}
-	return largeStep
+	switch is := s.step >= fastStep; {
+	case is && !fast:
+		s.line.Hold(heldUnsent)
+	case fast && !is:
+		s.line.Hold(heldSlow)
+	}
 }
+
+// hand hands over so many bytes of a file once there is room on the line. Those that go
+// through memory do so a little at a time.
+func (s *sender) hand(source io.Reader, step int64) (n int64, err error) {
+	if err := s.line.Room(); err != nil {
+		return 0, err
+	}
+	if s.once == 0 {
+		return io.CopyN(s.w, source, step)
+	}
+	for {
+		m, err := s.pour(source, min(step-n, s.once))
+		if n += int64(m); err != nil || n == step {
+			return n, err
+		}
+		if err := s.line.Room(); err != nil {
+			return n, err
+		}
+	}
+}
+
+func (s *sender) pour(source io.Reader, length int64) (int, error) {
+	size := bits.Len64(uint64(max(length, leastStep) - 1))
+	buffer, _ := cups[size].Get().(*[]byte)
+	if buffer == nil {
+		made := make([]byte, 1<<size)
+		buffer = &made
+	}
+	defer cups[size].Put(buffer)
+	read, errRead := io.ReadFull(source, (*buffer)[:length])
+	n, err := s.w.Write((*buffer)[:read])
+	return n, cmp.Or(err, errRead)
+}
+
+// cups are buffers by the power of two of their length.
+var cups [64]sync.Pool
 
 func (s *sender) handOver(seg segment) {
 	if seg.size > 0 {

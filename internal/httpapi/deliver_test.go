@@ -33,7 +33,7 @@ func serve(t testing.TB, body []byte, received *coverage.Set) (ours, theirs *htt
 	t.Helper()
 	a := &API{Config: Config{Log: slog.New(slog.DiscardHandler)}, meters: newMeters(prometheus.NewRegistry())}
 	ours = httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		a.deliver(w, r, content{size: int64(len(body)), etag: tag, modified: modified, mime: "application/octet-stream",
+		a.deliver(w, r, &content{size: int64(len(body)), etag: tag, modified: modified, mime: "application/octet-stream",
 			pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return oneFile(start, end) },
 			open: func(_ context.Context, _ int, offset int64) (io.ReadCloser, error) {
 				return io.NopCloser(bytes.NewReader(body[offset:])), nil
@@ -167,7 +167,7 @@ func TestACutTicketEndsTheTransfer(t *testing.T) {
 	cut := &ticket{}
 	cut.cut.Store(true)
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		a.deliver(w, r, content{size: int64(len(body)), etag: tag, mime: "application/octet-stream", pieces: oneFile, ticket: cut,
+		a.deliver(w, r, &content{size: int64(len(body)), etag: tag, mime: "application/octet-stream", pieces: oneFile, ticket: cut,
 			open: func(context.Context, int, int64) (io.ReadCloser, error) {
 				return io.NopCloser(bytes.NewReader(body)), nil
 			}})

@@ -168,8 +168,8 @@ func (a *API) guestEntry(w http.ResponseWriter, r *http.Request) {
 		a.refuseBytes(w, r, err)
 		return
 	}
-	t, end := a.running.begin(w, r, e, right.Take, []string{c.ID})
-	defer end()
+	t := a.running.begin(w, r, e, right.Take, []string{c.ID})
+	defer t.end()
 	a.sendEntry(w, r, c.BlobID, c.Size, t, func(o *unpack.Opened) {
 		if !e.Studio {
 			a.Receive.Recorder.Delivered(e.Delivery(c.VersionID, c.Size), o.Bytes)
@@ -211,7 +211,7 @@ func (a *API) sendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	if r.Method == http.MethodHead {
 		return
 	}
-	s := &sender{content: content{ticket: t}, w: w, control: http.NewResponseController(w), line: wire.Of(r.Context(), w)}
+	s := &sender{content: &content{ticket: t}, w: w, control: http.NewResponseController(w), line: wire.Of(r.Context(), w)}
 	defer s.line.Done()
 	if err := s.copy(r.Context(), entry); err != nil {
 		if errors.Is(err, unpack.ErrBroken) {
@@ -240,7 +240,7 @@ func (a *API) openEntry(ctx context.Context, f io.ReaderAt, size int64, index in
 
 // copy sends what r gives and waits until the other side has acknowledged it.
 func (s *sender) copy(ctx context.Context, r io.Reader) error {
-	buffer := make([]byte, firstStep)
+	buffer := make([]byte, fastStep)
 	for {
 		n, err := r.Read(buffer)
 		if deadline := s.control.SetWriteDeadline(time.Now().Add(stalled)); deadline != nil && !errors.Is(deadline, http.ErrNotSupported) {
@@ -295,11 +295,11 @@ func (a *API) memberVersion(r *http.Request) (gather.Version, error) {
 }
 
 // selection sends what a member has chosen as one ZIP: GET /api/v1/zip/{selection}/{name}.
-func (a *API) selection(w http.ResponseWriter, r *http.Request) {
+func (a *API) selection(w http.ResponseWriter, r *http.Request) *sending {
 	m, err := member(r.Context())
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
 	id := chi.URLParam(r, "selection")
 	zip, err := a.plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan,
@@ -308,10 +308,9 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) {
 	})
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
-	guarded(w)
 	w.Header().Set("Content-Disposition", naming.Attachment(chi.URLParam(r, "name")))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	a.deliver(w, r, a.zipContent(zip))
+	return &sending{content: a.zipContent(zip)}
 }

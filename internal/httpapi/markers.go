@@ -82,11 +82,11 @@ func (a *API) notesIn(w http.ResponseWriter, r *http.Request) {
 }
 
 // frame sends the picture of the frame that a note lies on: GET /api/v1/notes/{id}/frame.jpg.
-func (a *API) frame(w http.ResponseWriter, r *http.Request) {
+func (a *API) frame(w http.ResponseWriter, r *http.Request) *sending {
 	p, err := a.party(r)
 	var found reviewing.Attachment
 	if err == nil {
 		found, err = a.Review.Frame(r.Context(), p, chi.URLParam(r, "id"))
 	}
-	a.sendAttached(w, r, found, err)
+	return a.attachment(w, found, err)
 }

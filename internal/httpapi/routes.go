@@ -51,14 +51,14 @@ func (a *API) routes() (http.Handler, error) {
 
 		// For holders of a link: bytes and streams.
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
-			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.take)
-			r.MethodFunc(method, "/r/{link}/zip/{name}", a.archive)
-			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.look)
-			r.MethodFunc(method, "/r/{link}/look/{item}/{version}/{what}", a.look)
-			r.MethodFunc(method, "/api/v1/r/{link}/attached/{id}", a.attached)
-			r.MethodFunc(method, "/api/v1/attached/{id}", a.attached)
-			r.MethodFunc(method, "/api/v1/r/{link}/notes/{id}/frame.jpg", a.frame)
-			r.MethodFunc(method, "/api/v1/notes/{id}/frame.jpg", a.frame)
+			r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.sends(a.take))
+			r.MethodFunc(method, "/r/{link}/zip/{name}", a.sends(a.archive))
+			r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.sends(a.look))
+			r.MethodFunc(method, "/r/{link}/look/{item}/{version}/{what}", a.sends(a.look))
+			r.MethodFunc(method, "/api/v1/r/{link}/attached/{id}", a.sends(a.attached))
+			r.MethodFunc(method, "/api/v1/attached/{id}", a.sends(a.attached))
+			r.MethodFunc(method, "/api/v1/r/{link}/notes/{id}/frame.jpg", a.sends(a.frame))
+			r.MethodFunc(method, "/api/v1/notes/{id}/frame.jpg", a.sends(a.frame))
 			r.MethodFunc(method, "/api/v1/r/{link}/items/{id}/out/{format}", a.notesOut)
 			r.MethodFunc(method, "/api/v1/items/{id}/out/{format}", a.notesOut)
 			r.MethodFunc(method, "/r/{link}/ends.ics", a.ends)
@@ -67,7 +67,7 @@ func (a *API) routes() (http.Handler, error) {
 			r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		}
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
-			r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.shownLook)
+			r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.sends(a.shownLook))
 			r.MethodFunc(method, "/s/{link}", a.shownHTML())
 			r.MethodFunc(method, "/calendar/{key}", a.calendar)
 		}
@@ -118,8 +118,8 @@ func (a *API) limited(perMinute int) func(http.Handler) http.Handler {
 func (a *API) memberRoutes(r chi.Router) {
 	r.With(a.needMember).Handle(arrive.Base+"*", a.arriving)
 	r.Get("/api/v1/live", a.live)
-	r.Get("/api/v1/versions/{version}/{what}", a.derived)
-	r.Head("/api/v1/versions/{version}/{what}", a.derived)
+	r.Get("/api/v1/versions/{version}/{what}", a.sends(a.derived))
+	r.Head("/api/v1/versions/{version}/{what}", a.sends(a.derived))
 	r.With(a.needMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
 	r.With(a.needMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
 	r.Get("/letterheads/{id}/{which}", a.picture)
@@ -134,7 +134,7 @@ func (a *API) memberRoutes(r chi.Router) {
 			r.MethodFunc(method, "/api/v1/packages/{id}/ledger"+suffix, a.exportLedger)
 		}
 		r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
-		r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.selection)
+		r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.sends(a.selection))
 	}
 }
 

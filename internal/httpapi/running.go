@@ -29,8 +29,16 @@ type running struct {
 	mu      sync.Mutex
 	tickets map[string]map[*ticket]struct{} // by package
 	stopped bool                            // no more is handed over
+	cuts    []cutting                       // of the lately, the oldest first
 	silent  time.Time                       // since when nobody could be asked; zero while somebody answers
 	look    chan struct{}
+}
+
+// A cutting is a cut that was announced.
+type cutting struct {
+	ground.Cut
+	parcel string
+	at     time.Time
 }
 
 // An Opener looks whether downloads are still open.
@@ -47,6 +55,7 @@ type ticket struct {
 	givenUp atomic.Bool // and has had its time
 	stop    func()
 	halt    func()
+	end     func() // must be called when it is over
 }
 
 func (t *ticket) isCut() bool     { return t != nil && t.cut.Load() }
@@ -80,11 +89,11 @@ func newRunning(open Opener, log *slog.Logger) *running {
 	return &running{open: open, log: log, tickets: map[string]map[*ticket]struct{}{}, look: make(chan struct{}, 1)}
 }
 
-// begin registers a download of an entrant. The caller must call end.
-func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.Entrant, verb right.Right, items []string) (t *ticket,
-	end func()) {
+// begin registers a download of an entrant. What was cut since it was asked for, perhaps
+// after its door was weighed, is cut with it.
+func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.Entrant, verb right.Right, items []string) *ticket {
 	control := http.NewResponseController(w)
-	t = &ticket{running: receive.Running{Entrant: e, Verb: verb, Items: items}}
+	t := &ticket{running: receive.Running{Entrant: e, Verb: verb, Items: items}}
 	if e.Parcel.EndsAt != nil {
 		t.ends.Store(e.Parcel.EndsAt.UnixNano())
 	}
@@ -98,6 +107,14 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.
 		_ = control.SetWriteDeadline(time.Unix(1, 0)) // a writer that waits is woken
 	}
 	parcel := e.Parcel.ID
+	t.end = func() {
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		delete(r.tickets[parcel], t)
+		if len(r.tickets[parcel]) == 0 {
+			delete(r.tickets, parcel)
+		}
+	}
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.stopped {
@@ -107,29 +124,47 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.
 		r.tickets[parcel] = map[*ticket]struct{}{}
 	}
 	r.tickets[parcel][t] = struct{}{}
-	return t, func() {
-		r.mu.Lock()
-		defer r.mu.Unlock()
-		delete(r.tickets[parcel], t)
-		if len(r.tickets[parcel]) == 0 {
-			delete(r.tickets, parcel)
+	for _, c := range r.cuts[r.since(from(request.Context()).at):] {
+		if c.parcel == parcel {
+			t.apply(c.Cut)
 		}
 	}
+	return t
+}
+
+// since is where the cuts of a moment and after begin.
+func (r *running) since(at time.Time) int {
+	i := len(r.cuts)
+	for i > 0 && !r.cuts[i-1].at.Before(at) {
+		i--
+	}
+	return i
+}
+
+// apply ends a download where a cut is about it, or moves its end, and reports whether it ended.
+func (t *ticket) apply(c ground.Cut) bool {
+	switch {
+	case !concerns(t.running, c):
+		return false
+	case c.Ends != 0:
+		t.ends.Store(c.Ends)
+		return false
+	}
+	t.stop()
+	return true
 }
 
 // cut ends what a change names, or moves its end.
 func (r *running) cut(parcel string, c ground.Cut) {
+	now := time.Now()
+	r.mu.Lock()
+	r.cuts = append(slices.Delete(r.cuts, 0, r.since(now.Add(-lately))), cutting{c, parcel, now})
+	r.mu.Unlock()
 	n := 0
 	for _, t := range r.of(parcel) {
-		if !concerns(t.running, c) {
-			continue
+		if t.apply(c) {
+			n++
 		}
-		if c.Ends != 0 {
-			t.ends.Store(c.Ends)
-			continue
-		}
-		t.stop()
-		n++
 	}
 	if n > 0 {
 		r.log.Info("downloads cut", "package", parcel, "line", c.Line, "downloads", n)

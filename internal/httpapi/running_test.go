@@ -52,8 +52,8 @@ func downloads(t *testing.T, g *gate) (*running, map[string]*ticket) {
 		"q hanne takes a":       {"q", "hanne", right.Take, []string{"a"}},
 	} {
 		e := receive.Entrant{Parcel: pack.Parcel{ID: d.parcel}, Line: pack.Line{ID: d.line}}
-		one, end := r.begin(httptest.NewRecorder(), httptest.NewRequest("GET", "/", nil), e, d.verb, d.items)
-		t.Cleanup(end)
+		one := r.begin(httptest.NewRecorder(), httptest.NewRequest("GET", "/", nil), e, d.verb, d.items)
+		t.Cleanup(one.end)
 		all[name] = one
 	}
 	return r, all
@@ -129,6 +129,33 @@ func TestWhereNobodyCanBeAskedTheEndStillHolds(t *testing.T) {
 	assert.Len(t, cutOf(all), 1)
 	r.inspect(t.Context(), now.Add(2*time.Minute), r.of("p"))
 	assert.Len(t, cutOf(all), len(all), "all of them")
+}
+
+// A door is weighed first and the download is registered after; a stop may come in between.
+func TestWhatIsCutWhileItBeginsIsCut(t *testing.T) {
+	r := newRunning(&gate{}, slog.New(slog.DiscardHandler))
+	begin := func(asked time.Time, parcel, line, item string) *ticket {
+		request := httptest.NewRequest("GET", "/", nil)
+		request = request.WithContext(context.WithValue(request.Context(), whoKey{}, &who{at: asked}))
+		e := receive.Entrant{Parcel: pack.Parcel{ID: parcel}, Line: pack.Line{ID: line}}
+		one := r.begin(httptest.NewRecorder(), request, e, right.Take, []string{item})
+		t.Cleanup(one.end)
+		return one
+	}
+	asked := time.Now()
+	r.cut("p", ground.Cut{Items: []string{"a"}})
+	r.cut("q", ground.Cut{Ends: 1})
+	r.cut("q", ground.Cut{Ends: 2})
+	assert.True(t, begin(asked, "p", "hanne", "a").isCut())
+	assert.False(t, begin(asked, "p", "hanne", "b").isCut(), "another item")
+	assert.False(t, begin(asked, "o", "hanne", "a").isCut(), "another package")
+	assert.False(t, begin(time.Now(), "p", "hanne", "a").isCut(), "it was weighed after that")
+	assert.EqualValues(t, 2, begin(asked, "q", "hanne", "a").ends.Load(), "the last that was said")
+
+	r.cuts[0].at = time.Now().Add(-lately - time.Second)
+	r.cut("p", ground.Cut{Line: "tove"})
+	assert.Len(t, r.cuts, 3, "what is more than a minute old is forgotten")
+	assert.True(t, begin(asked, "p", "tove", "a").isCut())
 }
 
 func TestAScreenHearsOfItsRoomAndNothingElse(t *testing.T) {

@@ -278,7 +278,7 @@ func (a *API) visitorOperations() {
 }
 
 // shownLook sends a preview of a piece: GET /s/{link}/look/{item}/{what}.
-func (a *API) shownLook(w http.ResponseWriter, r *http.Request) {
+func (a *API) shownLook(w http.ResponseWriter, r *http.Request) *sending {
 	v, err := a.visiting(r.Context(), chi.URLParam(r, "link"))
 	var p show.Piece
 	if err == nil {
@@ -286,11 +286,13 @@ func (a *API) shownLook(w http.ResponseWriter, r *http.Request) {
 	}
 	if err != nil {
 		a.refuse(w, err)
-		return
+		return nil
 	}
-	t, end := a.shown.begin(w, r, receive.Entrant{Parcel: pack.Parcel{ID: v.Showing.ID}, Studio: v.Member}, right.See, []string{p.ID})
-	defer end()
-	a.sendDerived(w, r, p.VersionID, chi.URLParam(r, "what"), t, true)
+	s := a.preview(w, r, p.VersionID, chi.URLParam(r, "what"), true)
+	if s != nil {
+		s.ticket = a.shown.begin(w, r, receive.Entrant{Parcel: pack.Parcel{ID: v.Showing.ID}, Studio: v.Member}, right.See, []string{p.ID})
+	}
+	return s
 }
 
 // shownOpener looks whether what plays on showings may go on.

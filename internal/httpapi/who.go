@@ -26,6 +26,7 @@ type whoKey struct{}
 
 // who is what identify found of a request.
 type who struct {
+	at      time.Time // when it was asked; what it may is weighed after
 	member  *account.Member
 	signIn  string // id of what is kept of the session
 	session string // what the cookie says; empty without one
@@ -63,7 +64,7 @@ func (a *API) identify(next http.Handler) http.Handler {
 }
 
 func (a *API) who(r *http.Request) (*who, error) {
-	found := &who{host: a.clientHost(r), agent: r.UserAgent()}
+	found := &who{at: time.Now(), host: a.clientHost(r), agent: r.UserAgent()}
 	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
 		m, reach, ok, err := a.Account.MemberByToken(r.Context(), token)
 		if err != nil {

@@ -6,6 +6,7 @@ import (
 	"net"
 	"strings"
 	"sync"
+	"time"
 
 	"golang.org/x/net/http2"
 	"golang.org/x/net/http2/hpack"
@@ -18,20 +19,29 @@ type frames struct {
 	net.Conn // over TLS
 	under    *conn
 	heads    *hpack.Decoder
-	turn     sync.Mutex // of whoever writes
+
+	// What the server hands over waits here for the one that writes, so that a frame is made
+	// while the one before it is sealed and sent.
+	queue   sync.Mutex
+	moves   *sync.Cond // with queue: something came, went, failed or ended
+	due     []byte     // to be written
+	writes  bool       // something is being written
+	failed  error
+	closing bool
 
 	mu      sync.Mutex
 	named   int64
 	waiting map[string]*stream // registered, their header has not passed yet
 	streams map[uint32]*stream // by the number of the stream
 
-	// of the frame that is passing; only Write has these
+	// of the frame that is passing; only the one that writes has these
 	head  []byte // what has come of the nine bytes that begin it
 	left  int    // bytes of its payload that are to come
 	kind  http2.FrameType
 	flags http2.Flags
 	on    uint32
-	calls string // what the header block that passes calls its response
+	calls string    // what the header block that passes calls its response
+	of    []*stream // whose bytes pass; kept for the next write
 }
 
 const frameHead = 9
@@ -47,45 +57,114 @@ func newFrames(c *tls.Conn, under *conn) *frames {
 		}
 	})
 	f.heads.SetAllowedMaxDynamicTableSize(maxTable)
+	f.moves = sync.NewCond(&f.queue)
+	go f.write()
 	return f
 }
 
-// chunk is how many bytes go onto the wire between two marks.
-const chunk = 64 << 10
+const (
+	// chunk is how many bytes go onto the wire between two marks, and how many may wait to.
+	chunk = 64 << 10
+	// farewell is how long what waits may take once the connection is closed.
+	farewell = time.Second
+)
 
-// Write passes frames on. There is one writer at a time: that of the connection.
-func (c *frames) Write(p []byte) (n int, err error) {
-	c.turn.Lock()
-	defer c.turn.Unlock()
+// Write takes a frame; an error is that of a frame before it.
+func (c *frames) Write(p []byte) (int, error) {
+	c.queue.Lock()
+	defer c.queue.Unlock()
+	for len(c.due) > 0 && len(c.due)+len(p) > chunk && c.failed == nil && !c.closing {
+		c.moves.Wait()
+	}
+	switch {
+	case c.failed != nil:
+		return 0, c.failed
+	case c.closing:
+		return 0, net.ErrClosed
+	}
+	if c.due == nil {
+		c.due = (*gathering.Get().(*[]byte))[:0]
+	}
+	c.due = append(c.due, p...)
+	c.moves.Broadcast()
+	return len(p), nil
+}
+
+// write is the one that writes, until the connection is closed.
+func (c *frames) write() {
+	for due := c.next(); due != nil; due = c.next() {
+		err := c.pass(due)
+		gathering.Put(&due)
+		c.queue.Lock()
+		c.writes, c.failed = false, err
+		c.moves.Broadcast()
+		c.queue.Unlock()
+	}
+	late := time.AfterFunc(farewell, func() { _ = c.under.Close() })
+	defer late.Stop()
+	_ = c.Conn.Close() // whoever closed it hears nothing of the other side any more
+}
+
+// next waits for what is to be written; nil once the connection is closed and nothing is,
+// or nothing can be.
+func (c *frames) next() []byte {
+	c.queue.Lock()
+	defer c.queue.Unlock()
+	for !c.closing && (len(c.due) == 0 || c.failed != nil) {
+		c.moves.Wait()
+	}
+	if c.failed != nil {
+		return nil
+	}
+	due := c.due
+	c.due, c.writes = nil, due != nil
+	c.moves.Broadcast()
+	return due
+}
+
+// pass writes frames and marks what they carried.
+func (c *frames) pass(p []byte) error {
 	for len(p) > 0 {
 		part := p[:min(len(p), chunk)]
 		passed := c.read(part)
-		m, err := c.Conn.Write(part)
-		n += m
+		_, err := c.under.together(func() (int, error) { return c.Conn.Write(part) })
 		wire := c.under.written.Load()
 		for _, s := range passed {
 			s.written(wire, err)
 		}
 		if err != nil {
-			return n, err
+			return err
 		}
 		p = p[len(part):]
 	}
-	return n, nil
+	return nil
 }
 
-// Close ends the connection. The farewell of TLS waits until what was written last is
-// marked, or would be taken for a part of it; a write that waits is broken off.
+// waits reports whether something that was handed over is still to be marked.
+func (c *frames) waits() bool {
+	c.queue.Lock()
+	defer c.queue.Unlock()
+	return c.failed == nil && (c.writes || len(c.due) > 0)
+}
+
+// Close ends the connection once what waits is written; a slow reader has a moment for it.
 func (c *frames) Close() error {
-	if !c.turn.TryLock() {
-		return c.under.Close()
+	c.queue.Lock()
+	defer c.queue.Unlock()
+	if !c.closing {
+		c.closing = true
+		if c.writes || len(c.due) > 0 {
+			time.AfterFunc(farewell, func() { _ = c.under.Close() })
+		}
+		c.moves.Broadcast()
 	}
-	defer c.turn.Unlock()
-	return c.Conn.Close()
+	return nil
 }
 
 // read takes note of what passes and returns the responses that it has bytes of.
-func (c *frames) read(p []byte) (passed []*stream) {
+func (c *frames) read(p []byte) []*stream {
+	passed := c.of[:0]
+	defer func() { c.of = passed }()
 	for len(p) > 0 {
 		if c.left == 0 {
 			n := min(frameHead-len(c.head), len(p))

@@ -32,13 +32,18 @@ type Line interface {
 	Passed() int64
 	// Asks reports whether the kernel can be asked; without, Arrived is what it has taken.
 	Asks() bool
+	// Room waits until the kernel takes more: whoever waits for a slow reader there holds no
+	// buffer meanwhile. It ends with the write deadline and with the connection. Where several
+	// responses share one it does not wait.
+	Room() error
 	// Hold bounds what the kernel may hold that it has not sent, in bytes.
 	Hold(bytes int)
 	// Forsake lets what the kernel still holds go with the connection, once that is closed.
 	Forsake()
-	// Grain is how many bytes may be handed over at most before the next flush, for what
-	// arrived to be known closely; 0 for any number.
-	Grain() int64
+	// Grains are how many bytes may be handed over at most at once, and before the next flush,
+	// where they go through memory: what lies between two flushes is claimed as a whole.
+	// 0 for any number.
+	Grains() (once, flush int64)
 	// Done forgets the response.
 	Done()
 }
@@ -102,9 +107,22 @@ func (socket) Asks() bool { return true }
 
 func (socket) Done() {}
 
-func (socket) Grain() int64 { return 0 }
+func (socket) Grains() (once, flush int64) { return 0, 0 }
 
 func (socket) Passed() int64 { return 0 }
+
+// Room waits as poll(2) says it, which also has the kernel tell when there is room again.
+func (s socket) Room() error {
+	raw, err := s.tcp.SyscallConn()
+	if err != nil {
+		return err
+	}
+	return raw.Write(func(fd uintptr) (done bool) {
+		is := []unix.PollFd{{Fd: int32(fd), Events: unix.POLLOUT}}
+		n, err := unix.Poll(is, 0)
+		return n > 0 || err != nil && err != unix.EINTR // a broken connection says so to the next write
+	})
+}
 
 // unacknowledged is how many bytes the kernel still holds of a connection: not sent,
 // or sent and not acknowledged (SIOCOUTQ of tcp(7)). ok is false once it is gone.
@@ -148,14 +166,15 @@ type blind struct {
 	flushed int64
 }
 
-func (l *blind) Flushed(total int64) { l.flushed = total }
-func (l *blind) Arrived() int64      { return l.flushed }
-func (*blind) Asks() bool            { return false }
-func (*blind) Hold(int)              {}
-func (*blind) Forsake()              {}
-func (*blind) Done()                 {}
-func (*blind) Grain() int64          { return 0 }
-func (*blind) Passed() int64         { return 0 }
+func (l *blind) Flushed(total int64)       { l.flushed = total }
+func (l *blind) Arrived() int64            { return l.flushed }
+func (*blind) Asks() bool                  { return false }
+func (*blind) Hold(int)                    {}
+func (*blind) Forsake()                    {}
+func (*blind) Done()                       {}
+func (*blind) Grains() (once, flush int64) { return 0, 0 }
+func (*blind) Passed() int64               { return 0 }
+func (*blind) Room() error                 { return nil }
 
 // A conn is a connection under TLS that counts what the kernel has taken.
 type conn struct {
@@ -164,6 +183,10 @@ type conn struct {
 	written atomic.Int64
 	gone    atomic.Bool  // it is closed
 	last    atomic.Int64 // what the other side had by then
+
+	mu      sync.Mutex
+	gathers bool   // what is written is kept until it is sent
+	kept    []byte // of it
 }
 
 // Close keeps what the other side had by then: responses that end with the connection
@@ -190,10 +213,40 @@ func (c *conn) Read(p []byte) (int, error) { return c.from.Read(p) }
 func (c *conn) RemoteAddr() net.Addr { return c.from.RemoteAddr() }
 
 func (c *conn) Write(p []byte) (int, error) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.gathers {
+		c.kept = append(c.kept, p...)
+		return len(p), nil
+	}
+	return c.send(p)
+}
+
+func (c *conn) send(p []byte) (int, error) {
 	n, err := c.TCPConn.Write(p)
 	c.written.Add(int64(n))
 	return n, err
 }
+
+// together hands all that write writes to the kernel at once. A frame of HTTP/2 takes two
+// records, the second of which has the few bytes by which it is longer than one.
+func (c *conn) together(write func() (int, error)) (n int, err error) {
+	c.mu.Lock()
+	c.gathers, c.kept = true, (*gathering.Get().(*[]byte))[:0]
+	c.mu.Unlock()
+	n, err = write()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	kept := c.kept
+	c.gathers, c.kept = false, nil
+	defer gathering.Put(&kept)
+	if _, sent := c.send(kept); sent != nil {
+		return 0, sent
+	}
+	return n, err
+}
+
+var gathering = sync.Pool{New: func() any { return new([]byte) }}
 
 // acknowledged is how many bytes of the wire the other side has, as the kernel counts
 // them (tcpi_bytes_acked of tcp(7), RFC 4898). It needs no count of ours: a write of
@@ -251,8 +304,8 @@ func (l *sealed) Arrived() int64 {
 	return l.arrived
 }
 
-// Grain: what lies between two flushes is claimed as a whole.
-func (*sealed) Grain() int64 { return 256 << 10 }
+// Grains: at once a record (RFC 8446, section 5.1), for which there is room once the kernel says so.
+func (*sealed) Grains() (once, flush int64) { return 16 << 10, 256 << 10 }
 
 // header names the response on a connection that carries several.
 const header = "Aftergust-Delivery"
@@ -294,12 +347,17 @@ func (l *stream) Passed() int64 {
 		l.mu.Lock()
 		body, marked := l.body, l.marked
 		l.mu.Unlock()
-		if marked == body || time.Now().After(until) {
+		if marked == body && !l.of.waits() || time.Now().After(until) {
 			return marked
 		}
 		time.Sleep(lookAgain)
 	}
 }
+
+// Grains: the fewer, the more often two wait for each other, whoever hands over and the one that makes frames of it.
+func (*stream) Grains() (once, flush int64) { return 128 << 10, 256 << 10 }
+
+func (*stream) Room() error { return nil }
 
 func (*stream) Flushed(int64) {} // the frames say it themselves
 

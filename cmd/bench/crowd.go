@@ -1,6 +1,8 @@
 package main
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"crypto/tls"
 	"fmt"
@@ -10,6 +12,8 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/net/http2"
+	"golang.org/x/net/http2/hpack"
 	"golang.org/x/sys/unix"
 )
 
@@ -40,8 +44,21 @@ func (b *benchmark) crowd(ctx context.Context) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	more, err := b.crowded(ctx, secure, "slow downloads over our own TLS")
-	return append(figures, more...), err
+	for _, framed := range []bool{false, true} {
+		what := "slow downloads over our own TLS"
+		if secure.framed = framed; framed {
+			what += ", HTTP/2"
+		}
+		more, err := b.crowded(ctx, secure, what)
+		if err != nil {
+			return nil, err
+		}
+		if framed { // a connection of HTTP/2 is meant to carry many; nobody set a figure for one
+			more[0].reach, more[0].verdict = "–", "told only"
+		}
+		figures = append(figures, more...)
+	}
+	return figures, nil
 }
 
 func (b *benchmark) crowded(ctx context.Context, at listener, what string) ([]figure, error) {
@@ -124,10 +141,37 @@ func (b *benchmark) slow(ctx context.Context, at listener) (*reader, error) {
 		return nil, err
 	}
 	if at.secure {
-		conn = tls.Client(conn, &tls.Config{InsecureSkipVerify: true}) // a certificate of this very run
+		config := &tls.Config{InsecureSkipVerify: true} // a certificate of this very run
+		if at.framed {
+			config.NextProtos = []string{"h2"}
+		}
+		conn = tls.Client(conn, config)
+	}
+	if at.framed {
+		return &reader{conn, tcp}, framed(conn, at.address, b.large.take)
 	}
 	_, err = fmt.Fprintf(conn, "GET %s HTTP/1.1\r\nHost: %s\r\n\r\n", b.large.take, at.address)
 	return &reader{conn, tcp}, err
+}
+
+// framed asks over HTTP/2, for as many bytes as a stream may have unasked (RFC 9113, section 6.9.1).
+func framed(conn net.Conn, host, path string) error {
+	const most, begun = 1<<31 - 1, 65535
+	out := bytes.NewBufferString(http2.ClientPreface)
+	framer := http2.NewFramer(out, nil)
+	err := framer.WriteSettings(http2.Setting{ID: http2.SettingInitialWindowSize, Val: most})
+	err = cmp.Or(err, framer.WriteWindowUpdate(0, most-begun))
+	var head bytes.Buffer
+	fields := hpack.NewEncoder(&head)
+	for _, f := range []hpack.HeaderField{{Name: ":method", Value: "GET"}, {Name: ":scheme", Value: "https"}, {Name: ":authority", Value: host},
+		{Name: ":path", Value: path}} {
+		err = cmp.Or(err, fields.WriteField(f))
+	}
+	err = cmp.Or(err, framer.WriteHeaders(http2.HeadersFrameParam{StreamID: 1, BlockFragment: head.Bytes(), EndStream: true, EndHeaders: true}))
+	if err == nil {
+		_, err = conn.Write(out.Bytes())
+	}
+	return err
 }
 
 // read takes little a second, as long as something comes.

@@ -53,6 +53,7 @@ type listener struct {
 	address string
 	pid     int
 	secure  bool
+	framed  bool // it is asked over HTTP/2
 }
 
 // overTLS is a second server beside the first that ends TLS itself. It is started once.
@@ -76,7 +77,7 @@ func (b *benchmark) overTLS() (listener, error) {
 	if err != nil {
 		return listener{}, err
 	}
-	b.tls = listener{address, cmd.Process.Pid, true}
+	b.tls = listener{address: address, pid: cmd.Process.Pid, secure: true}
 	return b.tls, nil
 }
 

@@ -76,7 +76,7 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c *content) (got i
 	s := &sender{w: w, control: http.NewResponseController(w), content: c, line: wire.Of(r.Context(), w)}
 	defer s.line.Done()
 	s.line.Hold(heldSlow)
-	s.step, s.most = leastStep, largeStep
+	s.step, s.most, s.since = leastStep, largeStep, time.Now()
 	if once, flush := s.line.Grains(); once > 0 {
 		s.once, s.most = once, flush
 	}
@@ -125,6 +125,9 @@ const (
 	fastStep  = 256 << 10
 	largeStep = 4 << 20
 	quick     = 100 * time.Millisecond
+	// soonest is how long a step stays before the next larger one: until then even a reader who
+	// takes nothing has not filled what the kernel holds for them with large ones.
+	soonest = 5 * time.Millisecond
 	// stalled is how long one step may make no progress before the line is given up.
 	stalled = 5 * time.Minute
 )
@@ -143,8 +146,9 @@ type sender struct {
 	control      *http.ResponseController
 	line         wire.Line
 	step         int64
+	since        time.Time // step is so large since then
 	most         int64     // the largest step on this line
-	once         int64     // bytes that pass through memory at a time; 0: none do
+	once         int64     // bytes that go through memory at a time; 0: none do
 	waiting      []segment // handed over, not acknowledged yet
 	handed       int64     // bytes handed over
 	acknowledged int64     // bytes that left waiting
@@ -221,7 +225,8 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 			return err
 		}
 		at, left = at+n, left-n
-		s.pace(time.Since(began))
+		now := time.Now()
+		s.pace(now.Sub(began), now)
 		if err := s.acknowledge(); err != nil {
 			return err
 		}
@@ -238,43 +243,51 @@ func (s *sender) came(n, asked int64, err error) int64 {
 	return max(n, min(asked, s.line.Passed()-s.handed))
 }
 
-// pace chooses the next step by how long one took.
-func (s *sender) pace(took time.Duration) {
-	fast := s.step >= fastStep
-	if took < quick {
-		s.step = min(2*s.step, s.most)
-	} else {
-		s.step = max(s.step/2, leastStep)
+// pace chooses the next step by how long one took until now.
+func (s *sender) pace(took time.Duration, now time.Time) {
+	was := s.step
+	switch {
+	case took >= quick:
+		s.step = max(was/2, leastStep)
+	case now.Sub(s.since) >= soonest:
+		s.step = min(2*was, s.most)
 	}
-	switch is := s.step >= fastStep; {
-	case is && !fast:
+	if s.step == was {
+		return
+	}
+	s.since = now
+	switch {
+	case s.step >= fastStep && was < fastStep:
 		s.line.Hold(heldUnsent)
-	case fast && !is:
+	case s.step < fastStep && was >= fastStep:
 		s.line.Hold(heldSlow)
 	}
 }
 
-// hand hands over so many bytes of a file once there is room on the line. Those that go
-// through memory do so a little at a time.
+// hand hands over so many bytes of a file once there is room on the line, those that go
+// through memory a few at a time.
 func (s *sender) hand(source io.Reader, step int64) (n int64, err error) {
-	if err := s.line.Room(); err != nil {
-		return 0, err
+	once := step
+	if s.once > 0 {
+		once = s.once
 	}
-	if s.once == 0 {
-		return io.CopyN(s.w, source, step)
-	}
-	for {
-		m, err := s.pour(source, min(step-n, s.once))
-		if n += int64(m); err != nil || n == step {
+	for n < step {
+		length := min(step-n, once)
+		if err := s.line.Room(int(length)); err != nil {
 			return n, err
 		}
-		if err := s.line.Room(); err != nil {
+		m, err := s.pass(source, length)
+		if n += m; err != nil {
 			return n, err
 		}
 	}
+	return n, nil
 }
 
-func (s *sender) pour(source io.Reader, length int64) (int, error) {
+func (s *sender) pass(source io.Reader, length int64) (int64, error) {
+	if s.once == 0 {
+		return io.CopyN(s.w, source, length)
+	}
 	size := bits.Len64(uint64(max(length, leastStep) - 1))
 	buffer, _ := cups[size].Get().(*[]byte)
 	if buffer == nil {
@@ -284,7 +297,7 @@ func (s *sender) pour(source io.Reader, length int64) (int, error) {
 	defer cups[size].Put(buffer)
 	read, errRead := io.ReadFull(source, (*buffer)[:length])
 	n, err := s.w.Write((*buffer)[:read])
-	return n, cmp.Or(err, errRead)
+	return int64(n), cmp.Or(err, errRead)
 }
 
 // cups are buffers by the power of two of their length.

@@ -1,6 +1,7 @@
 package wire
 
 import (
+	"context"
 	"crypto/tls"
 	"encoding/binary"
 	"net"
@@ -90,6 +91,26 @@ func (c *frames) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
+// room waits until no more than so many bytes wait; they come on top of them.
+func (c *frames) room(ctx context.Context, bytes int) error {
+	c.queue.Lock()
+	defer c.queue.Unlock()
+	if len(c.due) > bytes {
+		defer context.AfterFunc(ctx, func() {
+			c.queue.Lock()
+			defer c.queue.Unlock()
+			c.moves.Broadcast()
+		})()
+	}
+	for len(c.due) > bytes && c.failed == nil && !c.closing {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		c.moves.Wait()
+	}
+	return c.failed
+}
+
 // write is the one that writes, until the connection is closed.
 func (c *frames) write() {
 	for due := c.next(); due != nil; due = c.next() {
@@ -105,13 +126,18 @@ func (c *frames) write() {
 	_ = c.Conn.Close() // whoever closed it hears nothing of the other side any more
 }
 
-// next waits for what is to be written; nil once the connection is closed and nothing is,
-// or nothing can be.
+// next waits for what is to be written, and for room for it; nil once the connection is
+// closed and nothing is, or nothing can be.
 func (c *frames) next() []byte {
 	c.queue.Lock()
 	defer c.queue.Unlock()
 	for !c.closing && (len(c.due) == 0 || c.failed != nil) {
 		c.moves.Wait()
+	}
+	if len(c.due) > 0 && c.failed == nil {
+		c.queue.Unlock()
+		_ = socket{c.under.TCPConn}.Room(len(c.due)) // the write says what is wrong
+		c.queue.Lock()
 	}
 	if c.failed != nil {
 		return nil

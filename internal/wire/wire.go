@@ -32,10 +32,9 @@ type Line interface {
 	Passed() int64
 	// Asks reports whether the kernel can be asked; without, Arrived is what it has taken.
 	Asks() bool
-	// Room waits until the kernel takes more: whoever waits for a slow reader there holds no
-	// buffer meanwhile. It ends with the write deadline and with the connection. Where several
-	// responses share one it does not wait.
-	Room() error
+	// Room waits until so many bytes can go on: whoever waits for a slow reader there holds no
+	// buffer meanwhile. It ends with the write deadline and with the connection.
+	Room(bytes int) error
 	// Hold bounds what the kernel may hold that it has not sent, in bytes.
 	Hold(bytes int)
 	// Forsake lets what the kernel still holds go with the connection, once that is closed.
@@ -70,7 +69,7 @@ func Of(ctx context.Context, w http.ResponseWriter) Line {
 			return &sealed{socket: socket{under.TCPConn}, under: under}
 		}
 	case *frames:
-		return c.line(w.Header())
+		return c.line(ctx, w.Header())
 	}
 	return &blind{}
 }
@@ -112,7 +111,7 @@ func (socket) Grains() (once, flush int64) { return 0, 0 }
 func (socket) Passed() int64 { return 0 }
 
 // Room waits as poll(2) says it, which also has the kernel tell when there is room again.
-func (s socket) Room() error {
+func (s socket) Room(int) error {
 	raw, err := s.tcp.SyscallConn()
 	if err != nil {
 		return err
@@ -174,7 +173,7 @@ func (*blind) Forsake()                    {}
 func (*blind) Done()                       {}
 func (*blind) Grains() (once, flush int64) { return 0, 0 }
 func (*blind) Passed() int64               { return 0 }
-func (*blind) Room() error                 { return nil }
+func (*blind) Room(int) error              { return nil }
 
 // A conn is a connection under TLS that counts what the kernel has taken.
 type conn struct {
@@ -313,6 +312,7 @@ const header = "Aftergust-Delivery"
 // stream is one response of several on an HTTP/2 connection.
 type stream struct {
 	socket
+	ctx     context.Context // of the request
 	of      *frames
 	id      string
 	number  uint32 // of the stream; 0 until its header has passed
@@ -357,7 +357,8 @@ func (l *stream) Passed() int64 {
 // Grains: the fewer, the more often two wait for each other, whoever hands over and the one that makes frames of it.
 func (*stream) Grains() (once, flush int64) { return 128 << 10, 256 << 10 }
 
-func (*stream) Room() error { return nil }
+// Room waits until the one that writes has taken what was handed over before.
+func (l *stream) Room(bytes int) error { return l.of.room(l.ctx, bytes) }
 
 func (*stream) Flushed(int64) {} // the frames say it themselves
 
@@ -372,11 +373,11 @@ func (l *stream) Arrived() int64 {
 }
 
 // line registers a response and names it, so that its frames are found.
-func (c *frames) line(h http.Header) Line {
+func (c *frames) line(ctx context.Context, h http.Header) Line {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.named++
-	l := &stream{socket: socket{c.under.TCPConn}, of: c, id: strconv.FormatInt(c.named, 36)}
+	l := &stream{socket: socket{c.under.TCPConn}, ctx: ctx, of: c, id: strconv.FormatInt(c.named, 36)}
 	c.waiting[l.id] = l
 	h.Set(header, l.id)
 	return l

@@ -110,7 +110,7 @@ func TestASlowReaderIsWaitedForInTheKernel(t *testing.T) {
 				_ = control.SetWriteDeadline(time.Now().Add(limit))
 			}
 			began := time.Now()
-			if err := line.Room(); err != nil || r.URL.Path == "/goes-on" && time.Since(began) > limit/2 {
+			if err := line.Room(step); err != nil || r.URL.Path == "/goes-on" && time.Since(began) > limit/2 {
 				ended <- err
 				return
 			}

@@ -56,6 +56,7 @@ func TestTheHorizonByMouseAndByKeys(t *testing.T) {
 
 	// Time is moved by the mouse, and by keys; then all of it is shown again.
 	now, _ := place("line.now")
+	_, y = place("span.end") // the page may have been scrolled since
 	drag(300, 240, y+18)
 	near := func(to float64) func() bool {
 		return func() bool { at, _ := place("line.now"); return at-to < 3 && to-at < 3 }

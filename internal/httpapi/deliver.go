@@ -122,11 +122,11 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c *content) (got i
 // net/http, and receipts and cuts come in time. Fast lines grow to large ones.
 const (
 	leastStep = 16 << 10 // a record of TLS (RFC 8446, section 5.1)
-	fastStep  = 256 << 10
+	fastStep  = 64 << 10
 	largeStep = 4 << 20
 	quick     = 100 * time.Millisecond
-	// soonest is how long a step stays before the next larger one: until then even a reader who
-	// takes nothing has not filled what the kernel holds for them with large ones.
+	// soonest is how long a step stays before the next larger one until the reader has taken
+	// heldSlow: whoever takes nothing has let the kernel be filled with small ones by then.
 	soonest = 5 * time.Millisecond
 	// stalled is how long one step may make no progress before the line is given up.
 	stalled = 5 * time.Minute
@@ -249,7 +249,7 @@ func (s *sender) pace(took time.Duration, now time.Time) {
 	switch {
 	case took >= quick:
 		s.step = max(was/2, leastStep)
-	case now.Sub(s.since) >= soonest:
+	case s.acknowledged >= heldSlow || now.Sub(s.since) >= soonest:
 		s.step = min(2*was, s.most)
 	}
 	if s.step == was {

@@ -240,7 +240,7 @@ func (a *API) openEntry(ctx context.Context, f io.ReaderAt, size int64, index in
 
 // copy sends what r gives and waits until the other side has acknowledged it.
 func (s *sender) copy(ctx context.Context, r io.Reader) error {
-	buffer := make([]byte, fastStep)
+	buffer := make([]byte, 256<<10)
 	for {
 		n, err := r.Read(buffer)
 		if deadline := s.control.SetWriteDeadline(time.Now().Add(stalled)); deadline != nil && !errors.Is(deadline, http.ErrNotSupported) {

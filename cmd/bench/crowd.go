@@ -167,7 +167,8 @@ func framed(conn net.Conn, host, path string) error {
 		{Name: ":path", Value: path}} {
 		err = cmp.Or(err, fields.WriteField(f))
 	}
-	err = cmp.Or(err, framer.WriteHeaders(http2.HeadersFrameParam{StreamID: 1, BlockFragment: head.Bytes(), EndStream: true, EndHeaders: true}))
+	err = cmp.Or(err, framer.WriteHeaders(http2.HeadersFrameParam{StreamID: 1, BlockFragment: head.Bytes(), EndStream: true,
+		EndHeaders: true}))
 	if err == nil {
 		_, err = conn.Write(out.Bytes())
 	}

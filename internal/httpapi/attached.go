@@ -77,7 +77,7 @@ func (a *API) attach(w http.ResponseWriter, r *http.Request) {
 
 // attached sends what lies at a note: GET /api/v1/attached/{id}, and the same under
 // /api/v1/r/{link}.
-func (a *API) attached(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) attached(w http.ResponseWriter, r *http.Request) *content {
 	p, err := a.party(r)
 	var found reviewing.Attachment
 	if err == nil {
@@ -87,12 +87,12 @@ func (a *API) attached(w http.ResponseWriter, r *http.Request) *sending {
 }
 
 // attachment makes ready what was found, or says why not.
-func (a *API) attachment(w http.ResponseWriter, found reviewing.Attachment, err error) *sending {
+func (a *API) attachment(w http.ResponseWriter, found reviewing.Attachment, err error) *content {
 	if err != nil {
 		a.refuse(w, err)
 		return nil
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return &sending{content: content{size: found.Size, etag: `"` + found.ID + `"`, mime: found.Mime, pieces: oneFile,
-		open: a.blob(found.BlobID)}}
+	return &content{size: found.Size, etag: `"` + found.ID + `"`, mime: found.Mime, pieces: oneFile,
+		open: a.blob(found.BlobID)}
 }

@@ -71,36 +71,30 @@ func (a *API) reach(r *http.Request, verb right.Right) (e receive.Entrant, c pac
 	return e, c, err
 }
 
-// A sending is bytes that are ready to go out.
-type sending struct {
-	content
-	taken func(got int64, took time.Duration) // told of how many of them arrived; may be nil
-}
-
 // sends answers with the bytes that a handler makes ready; where it gives none, it has
 // answered itself. What was needed to find them lies on no stack any more while they go
 // out, since thousands may wait for slow readers.
-func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *sending) http.HandlerFunc {
+func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *content) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		s := ready(w, r)
-		if s == nil {
+		c := ready(w, r)
+		if c == nil {
 			return
 		}
-		if s.ticket != nil {
-			defer s.ticket.end()
+		if c.ticket != nil {
+			defer c.ticket.end()
 		}
 		guarded(w)
 		began := time.Now()
-		got := a.deliver(w, r, &s.content)
-		if s.taken != nil {
-			s.taken(got, time.Since(began))
+		got := a.deliver(w, r, c)
+		if c.taken != nil {
+			c.taken(got, time.Since(began))
 		}
 	}
 }
 
 // take sends one original: GET /r/{link}/take/{item}/{name}. With as, the address
 // names the version: what was begun is finished as it was begun.
-func (a *API) take(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) take(w http.ResponseWriter, r *http.Request) *content {
 	e, c, err := a.reach(r, right.Take)
 	if as := r.URL.Query().Get(asRevision); err == nil && as != "" {
 		c, err = a.Receive.AsBegun(r.Context(), c, as)
@@ -113,12 +107,13 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) *sending {
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	delivery := e.Delivery(c.VersionID, c.Size)
-	return &sending{content: content{
+	return &content{
 		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.VersionAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
 		open:     a.blob(c.BlobID),
 		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
-	}, taken: a.taken(t)}
+		taken:    a.taken(t),
+	}
 }
 
 // taken is what is done with a download that ended.
@@ -164,7 +159,7 @@ func (a *API) emptied(e receive.Entrant, within func(coverage.Range) []receive.D
 // Its length is known before a file is read, and any range of it can be asked for.
 // With as, the address names the revision of the contents: what was begun at it is
 // finished as it was begun, whatever has changed since.
-func (a *API) archive(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) archive(w http.ResponseWriter, r *http.Request) *content {
 	e, zip, err := a.planned(r)
 	if errors.Is(err, receive.ErrZIPChanged) && r.Header.Get("Range") == "" {
 		query := r.URL.Query()
@@ -201,7 +196,8 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) *sending {
 		}
 		return out
 	})
-	return &sending{content: c, taken: a.taken(t)}
+	c.taken = a.taken(t)
+	return c
 }
 
 // asRevision is what of a ZIP's address names the revision of the contents.
@@ -247,8 +243,8 @@ func (a *API) chosen(r *http.Request, e receive.Entrant) (string, error) {
 }
 
 // zipContent is a planned ZIP as it is delivered.
-func (a *API) zipContent(zip *archive.Plan) content {
-	return content{
+func (a *API) zipContent(zip *archive.Plan) *content {
+	return &content{
 		size: zip.Layout.Length(), etag: zip.Tag, mime: "application/zip",
 		pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return zip.Layout.Pieces(start, end) },
 		open: func(ctx context.Context, i int, offset int64) (io.ReadCloser, error) {
@@ -276,7 +272,7 @@ func (a *API) quiet(w http.ResponseWriter, r *http.Request) {
 
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what},
 // or of a version that the package gave before: GET /r/{link}/look/{item}/{version}/{what}.
-func (a *API) look(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) look(w http.ResponseWriter, r *http.Request) *content {
 	e, c, err := a.reach(r, right.See)
 	if version := chi.URLParam(r, "version"); err == nil && version != "" {
 		c, err = a.Review.Version(r.Context(), review.Guest(e), c.ID, version)
@@ -285,16 +281,16 @@ func (a *API) look(w http.ResponseWriter, r *http.Request) *sending {
 		a.refuseBytes(w, r, err)
 		return nil
 	}
-	s := a.preview(w, r, c.VersionID, chi.URLParam(r, "what"), !e.May(right.Take, a.Pack.Now()))
-	if s != nil {
-		s.ticket = a.running.begin(w, r, e, right.See, []string{c.ID})
+	made := a.preview(w, r, c.VersionID, chi.URLParam(r, "what"), !e.May(right.Take, a.Pack.Now()))
+	if made != nil {
+		made.ticket = a.running.begin(w, r, e, right.See, []string{c.ID})
 	}
-	return s
+	return made
 }
 
 // derived is look for members of the studio: GET /api/v1/versions/{version}/{what}.
 // They may also fetch the original.
-func (a *API) derived(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) derived(w http.ResponseWriter, r *http.Request) *content {
 	v, err := a.memberVersion(r)
 	if err != nil {
 		a.refuse(w, err)
@@ -305,12 +301,12 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) *sending {
 		return a.preview(w, r, v.VersionID, what, false)
 	}
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
-	return &sending{content: content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
-		open: a.blob(v.BlobID)}}
+	return &content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
+		open: a.blob(v.BlobID)}
 }
 
 // preview makes a preview ready; only the beginning of a text for somebody who may only look.
-func (a *API) preview(w http.ResponseWriter, r *http.Request, version, what string, onlyLook bool) *sending {
+func (a *API) preview(w http.ResponseWriter, r *http.Request, version, what string, onlyLook bool) *content {
 	purpose, page, ok := preview.Address(what)
 	var derived previews.Derived
 	var err error
@@ -329,15 +325,15 @@ func (a *API) preview(w http.ResponseWriter, r *http.Request, version, what stri
 	if purpose == preview.Text && onlyLook {
 		return a.excerpt(w, r, derived, tag)
 	}
-	return &sending{content: content{size: derived.Size, etag: `"` + tag + `"`, mime: derived.Mime, pieces: oneFile,
-		open: a.blob(derived.BlobID)}}
+	return &content{size: derived.Size, etag: `"` + tag + `"`, mime: derived.Mime, pieces: oneFile,
+		open: a.blob(derived.BlobID)}
 }
 
 // excerptReads is how much of a text is read for its excerpt, in bytes: enough for
 // twice its characters.
 const excerptReads = 4 * preview.ExcerptShare * preview.ExcerptMost
 
-func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Derived, tag string) *sending {
+func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Derived, tag string) *content {
 	from, err := a.Bytes.Open(r.Context(), whole.BlobID, 0)
 	if err != nil {
 		a.refuse(w, err)
@@ -349,10 +345,10 @@ func (a *API) excerpt(w http.ResponseWriter, r *http.Request, whole previews.Der
 		return nil
 	}
 	begin := preview.Excerpt(strings.ToValidUTF8(string(text), ""))
-	return &sending{content: content{
+	return &content{
 		size: int64(len(begin)), etag: `"` + tag + `-begin"`, mime: whole.Mime, pieces: oneFile,
 		open: func(_ context.Context, _ int, offset int64) (io.ReadCloser, error) {
 			return io.NopCloser(strings.NewReader(begin[offset:])), nil
 		},
-	}}
+	}
 }

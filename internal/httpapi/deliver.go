@@ -33,6 +33,7 @@ type content struct {
 	received func(entry int, bytes coverage.Range) // nil: nobody keeps receipts
 	passed   func(part coverage.Range)             // a part of the content went through whole; may be nil
 	ticket   *ticket                               // nil: nothing can cut it
+	taken    func(got int64, took time.Duration)   // told at the end of how many bytes arrived; may be nil
 }
 
 // oneFile is the pieces of a content that is a single file.

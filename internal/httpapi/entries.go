@@ -295,7 +295,7 @@ func (a *API) memberVersion(r *http.Request) (gather.Version, error) {
 }
 
 // selection sends what a member has chosen as one ZIP: GET /api/v1/zip/{selection}/{name}.
-func (a *API) selection(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) selection(w http.ResponseWriter, r *http.Request) *content {
 	m, err := member(r.Context())
 	if err != nil {
 		a.refuse(w, err)
@@ -312,5 +312,5 @@ func (a *API) selection(w http.ResponseWriter, r *http.Request) *sending {
 	}
 	w.Header().Set("Content-Disposition", naming.Attachment(chi.URLParam(r, "name")))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return &sending{content: a.zipContent(zip)}
+	return a.zipContent(zip)
 }

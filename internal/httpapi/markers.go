@@ -82,7 +82,7 @@ func (a *API) notesIn(w http.ResponseWriter, r *http.Request) {
 }
 
 // frame sends the picture of the frame that a note lies on: GET /api/v1/notes/{id}/frame.jpg.
-func (a *API) frame(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) frame(w http.ResponseWriter, r *http.Request) *content {
 	p, err := a.party(r)
 	var found reviewing.Attachment
 	if err == nil {

@@ -134,10 +134,7 @@ func (r *running) begin(w http.ResponseWriter, request *http.Request, e receive.
 
 // since is where the cuts of a moment and after begin.
 func (r *running) since(at time.Time) int {
-	i := len(r.cuts)
-	for i > 0 && !r.cuts[i-1].at.Before(at) {
-		i--
-	}
+	i, _ := slices.BinarySearchFunc(r.cuts, at, func(c cutting, at time.Time) int { return c.at.Compare(at) })
 	return i
 }
 

@@ -278,7 +278,7 @@ func (a *API) visitorOperations() {
 }
 
 // shownLook sends a preview of a piece: GET /s/{link}/look/{item}/{what}.
-func (a *API) shownLook(w http.ResponseWriter, r *http.Request) *sending {
+func (a *API) shownLook(w http.ResponseWriter, r *http.Request) *content {
 	v, err := a.visiting(r.Context(), chi.URLParam(r, "link"))
 	var p show.Piece
 	if err == nil {

@@ -29,6 +29,7 @@ type frames struct {
 	writes  bool       // something is being written
 	failed  error
 	closing bool
+	late    *time.Timer // ends what still waits then; set with closing
 
 	mu      sync.Mutex
 	named   int64
@@ -41,8 +42,7 @@ type frames struct {
 	kind  http2.FrameType
 	flags http2.Flags
 	on    uint32
-	calls string    // what the header block that passes calls its response
-	of    []*stream // whose bytes pass; kept for the next write
+	calls string // what the header block that passes calls its response
 }
 
 const frameHead = 9
@@ -121,9 +121,8 @@ func (c *frames) write() {
 		c.moves.Broadcast()
 		c.queue.Unlock()
 	}
-	late := time.AfterFunc(farewell, func() { _ = c.under.Close() })
-	defer late.Stop()
 	_ = c.Conn.Close() // whoever closed it hears nothing of the other side any more
+	c.late.Stop()
 }
 
 // next waits for what is to be written, and for room for it; nil once the connection is
@@ -153,7 +152,10 @@ func (c *frames) pass(p []byte) error {
 	for len(p) > 0 {
 		part := p[:min(len(p), chunk)]
 		passed := c.read(part)
-		_, err := c.under.together(func() (int, error) { return c.Conn.Write(part) })
+		err := c.under.together(func() error {
+			_, err := c.Conn.Write(part)
+			return err
+		})
 		wire := c.under.written.Load()
 		for _, s := range passed {
 			s.written(wire, err)
@@ -178,19 +180,14 @@ func (c *frames) Close() error {
 	c.queue.Lock()
 	defer c.queue.Unlock()
 	if !c.closing {
-		c.closing = true
-		if c.writes || len(c.due) > 0 {
-			time.AfterFunc(farewell, func() { _ = c.under.Close() })
-		}
+		c.closing, c.late = true, time.AfterFunc(farewell, func() { _ = c.under.Close() })
 		c.moves.Broadcast()
 	}
 	return nil
 }
 
 // read takes note of what passes and returns the responses that it has bytes of.
-func (c *frames) read(p []byte) []*stream {
-	passed := c.of[:0]
-	defer func() { c.of = passed }()
+func (c *frames) read(p []byte) (passed []*stream) {
 	for len(p) > 0 {
 		if c.left == 0 {
 			n := min(frameHead-len(c.head), len(p))

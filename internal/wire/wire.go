@@ -5,6 +5,7 @@
 package wire
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"net"
@@ -229,20 +230,18 @@ func (c *conn) send(p []byte) (int, error) {
 
 // together hands all that write writes to the kernel at once. A frame of HTTP/2 takes two
 // records, the second of which has the few bytes by which it is longer than one.
-func (c *conn) together(write func() (int, error)) (n int, err error) {
+func (c *conn) together(write func() error) error {
 	c.mu.Lock()
 	c.gathers, c.kept = true, (*gathering.Get().(*[]byte))[:0]
 	c.mu.Unlock()
-	n, err = write()
+	err := write()
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	kept := c.kept
 	c.gathers, c.kept = false, nil
 	defer gathering.Put(&kept)
-	if _, sent := c.send(kept); sent != nil {
-		return 0, sent
-	}
-	return n, err
+	_, sent := c.send(kept)
+	return cmp.Or(sent, err)
 }
 
 var gathering = sync.Pool{New: func() any { return new([]byte) }}

@@ -2,6 +2,7 @@
 <script lang="ts">
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type Item, type WholeThing, type Version } from '$api/client';
+  import { fetched } from '$lib/fetched.svelte';
   import { playable } from '$lib/formats';
   import Player from '$lib/player/Player.svelte';
   import Sheet from '$lib/ui/Sheet.svelte';
@@ -28,12 +29,12 @@
   $effect(() => {
     void look;
     page = 1;
-  });
-  const textAt = $derived(has('text') ? `${what.look}text` : '');
-  $effect(() => {
     text = '';
-    if (textAt) void fetch(textAt).then(async (a) => a.ok && (text = await a.text()));
   });
+  fetched(
+    () => (has('text') ? `${look}text` : ''),
+    async (answer) => (text = await answer.text()),
+  );
 
   export function press(key: string, shift: boolean): boolean {
     const acts: Record<string, () => void> = plays

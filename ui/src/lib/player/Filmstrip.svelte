@@ -1,16 +1,16 @@
 <!-- The picture at a moment, from the filmstrip of a film, over the place where one points. -->
 <script lang="ts">
+  import { fetched } from '$lib/fetched.svelte';
   import { cellAt, cells, type Cell } from './filmstrip';
 
   let { look, share, length }: { look: string; share: number; length: number } = $props();
   let index = $state.raw<Cell[]>([]);
   const cell = $derived(cellAt(index, share * length));
 
-  $effect(() => {
-    void fetch(`${look}strip-index`).then(async (answer) => {
-      if (answer.ok) index = cells(await answer.text());
-    });
-  });
+  fetched(
+    () => `${look}strip-index`,
+    async (answer) => (index = cells(await answer.text())),
+  );
 </script>
 
 {#if cell}

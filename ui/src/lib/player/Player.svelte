@@ -4,6 +4,7 @@
 -->
 <script lang="ts">
   import type { Item } from '$api/client';
+  import { fetched } from '$lib/fetched.svelte';
   import { clock, label, short, timelineOf } from '$lib/timecode';
   import Menu from '$lib/ui/Menu.svelte';
   import Waveform from '$lib/ui/Waveform.svelte';
@@ -94,13 +95,10 @@
   }
 
   // A finer waveform than comes with the facts, where the sound is the picture.
-  const peaksAt = $derived(item.what === 'sound' ? `${item.look}peaks` : '');
-  $effect(() => {
-    if (!peaksAt) return;
-    void fetch(peaksAt).then(async (answer) => {
-      if (answer.ok) peaks = loudest(await answer.arrayBuffer(), 240) ?? peaks;
-    });
-  });
+  fetched(
+    () => (item.what === 'sound' ? `${item.look}peaks` : ''),
+    async (answer) => (peaks = loudest(await answer.arrayBuffer(), 240) ?? peaks),
+  );
 
   let first = true;
   /** a sound that was kept plays on, and none of it is for this screen any more */

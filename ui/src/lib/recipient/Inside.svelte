@@ -96,7 +96,7 @@
             </p>
           {/if}
           {#if may('note') || notes.length}
-            <div class="said" class:written={may('note')}>
+            <div class:written={may('note')}>
               {#await import('./Notes.svelte') then { default: Notes }}
                 <Notes bind:this={remarks} item={shown} {notes} {link} mayNote={may('note')} {player} {reload} />
               {/await}

@@ -1,6 +1,7 @@
 <!-- What neither plays nor has pages: a link, a swatch, a sheet, a text, an archive. -->
 <script lang="ts">
   import { api, need, words, type GuestItem } from '$api/client';
+  import { fetched } from '$lib/fetched.svelte';
   import Sheet from '$lib/ui/Sheet.svelte';
   import SwatchCard from '$lib/ui/SwatchCard.svelte';
   import Tree from '$lib/gather/Tree.svelte';
@@ -8,10 +9,10 @@
   let { item, link, followed }: { item: GuestItem; link: string; followed: () => void } = $props();
   let text = $state('');
 
-  const textAt = $derived(item.made.includes('text') ? `${item.look}text` : '');
-  $effect(() => {
-    if (textAt) void fetch(textAt).then(async (answer) => answer.ok && (text = await answer.text()));
-  });
+  fetched(
+    () => (item.made.includes('text') ? `${item.look}text` : ''),
+    async (answer) => (text = await answer.text()),
+  );
   // What they ticked in a sheet. Where it was not kept the tick goes again, and it says why.
   let ticked = $state<Record<string, string>>({});
   let problem = $state('');

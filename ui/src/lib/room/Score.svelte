@@ -4,6 +4,7 @@
 -->
 <script lang="ts">
   import type { Item } from '$api/client';
+  import { fetched } from '$lib/fetched.svelte';
   import { loudest } from '$lib/player/peaks';
   import type { Transport } from '$lib/player/transport.svelte';
   import Waveform from '$lib/ui/Waveform.svelte';
@@ -38,10 +39,10 @@
   const head = $derived(t.seconds * 1e6);
 
   let peaks = $state.raw<ArrayBuffer>();
-  const peaksAt = $derived(item.made.includes('peaks') ? `${item.look}peaks` : '');
-  $effect(() => {
-    if (peaksAt) void fetch(peaksAt).then(async (a) => a.ok && (peaks = await a.arrayBuffer()));
-  });
+  fetched(
+    () => (item.made.includes('peaks') ? `${item.look}peaks` : ''),
+    async (answer) => (peaks = await answer.arrayBuffer()),
+  );
   const bars = $derived(Math.max(60, Math.min(320, Math.round(width / 4))));
   const wave = $derived(
     (peaks && loudest(peaks, bars, view.from / length, view.to / length)) ?? item.facts.peaks ?? [],

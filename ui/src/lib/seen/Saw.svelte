@@ -4,6 +4,7 @@
 -->
 <script lang="ts">
   import { api, need, type Item, type Schemas } from '$api/client';
+  import { fetched } from '$lib/fetched.svelte';
   import { count } from '$lib/count';
   import { cells, cellAt, type Cell } from '$lib/player/filmstrip';
   import { Resource } from '$lib/resource.svelte';
@@ -46,13 +47,10 @@
 
   let strip = $state.raw<Cell[]>([]);
   let room = $state(0);
-  const stripAt = $derived(item.made.includes('strip') ? `${item.look}strip-index` : '');
-  $effect(() => {
-    if (!stripAt) return;
-    void fetch(stripAt).then(async (answer) => {
-      if (answer.ok) strip = cells(await answer.text());
-    });
-  });
+  fetched(
+    () => (item.made.includes('strip') ? `${item.look}strip-index` : ''),
+    async (answer) => (strip = cells(await answer.text())),
+  );
   // As many pictures as fit beside each other, each as wide as its share of the time.
   const pictures = $derived.by(() => {
     const wide = strip[0]?.width;

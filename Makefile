@@ -1,7 +1,7 @@
 # Everything that is done with this project. `make` lists it.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup build demo demo-reset look test test-go test-e2e lint lint-go lint-ui fmt bench mutate screenshots openapi clean
+.PHONY: help setup build demo demo-reset look test test-go test-later test-e2e lint lint-go lint-ui fmt bench mutate screenshots openapi clean
 
 # Vectors for sound; without them the same is measured more slowly (docs/decisions/loudness-is-measured-here.md).
 export GOEXPERIMENT := simd
@@ -50,6 +50,9 @@ test: .data/setup ## everything that CI runs
 test-go: build ## unit, property and service tests; lint has its go vet
 	$(GO_TEST) $$(go list ./... | grep -v /e2e)
 	$(GO_TEST) -tags plain ./core/loudness ./core/pcm
+
+test-later: build ## the Go tests on another day: DAYS=40, AT=2028-02-29T12:00, or the shift of this weekday
+	scripts/later.sh $(if $(DAYS),+$(DAYS)d,$(or $(AT),today))
 
 soak: build ## people at work while the server is killed at random; AFTERGUST_SOAK=10m AFTERGUST_SOAK_SEED=1
 	AFTERGUST_SOAK=$${AFTERGUST_SOAK:-10m} go test -count=1 -v -timeout 0 -run OutlivesKills ./internal/app

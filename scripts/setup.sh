@@ -10,6 +10,7 @@ packages=(
   postgresql ffmpeg libvips-tools poppler-utils fontconfig fonts-dejavu-core bubblewrap   # to run
   chromium unzip p7zip-full xxhash curl sox python3 python3-webvtt zbar-tools qpdf aria2 openssl                # for tests
   nginx-light haproxy                                                 # as proxies in front, and for benches
+  faketime xfsprogs                                                   # for other days, and for losses of power
 )
 missing=()
 for package in "${packages[@]}"; do

@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
@@ -40,7 +41,7 @@ func unpackStudio4(t *testing.T, url, blobs string) (was map[string]json.RawMess
 	conn, err := pgx.Connect(t.Context(), url)
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
-	plain := regexp.MustCompile(`(?m)^\\.*$`).ReplaceAllString(string(sql), "") // lines for psql alone
+	plain := regexp.MustCompile(`(?m)^\\.*$`).ReplaceAllString(asIfToday(sql), "") // lines for psql alone
 	_, err = conn.PgConn().Exec(t.Context(), plain).ReadAll()
 	require.NoError(t, err)
 
@@ -66,8 +67,29 @@ func unpackStudio4(t *testing.T, url, blobs string) (was map[string]json.RawMess
 	}
 	answers, err := os.ReadFile("testdata/studio-4.json")
 	require.NoError(t, err)
-	require.NoError(t, json.Unmarshal(answers, &was))
+	require.NoError(t, json.Unmarshal([]byte(asIfToday(answers)), &was))
 	return was
+}
+
+var (
+	studio4Made = time.Date(2026, 11, 26, 8, 50, 27, 0, time.UTC)
+	second      = regexp.MustCompile(`\b(\d{4}-\d\d-\d\d)([ T])(\d\d:\d\d:\d\d)`)
+	sinceMade   = time.Since(studio4Made).Truncate(time.Second) // one shift for the dump and the answers
+)
+
+// asIfToday shifts every moment in a fixture, so that the studio in it was made just now:
+// a package that was out when the fixture was made is out on any day the test runs. Whole
+// seconds, so that the fractions stay as they were written.
+func asIfToday(fixture []byte) string {
+	return second.ReplaceAllStringFunc(string(fixture), func(written string) string {
+		m := second.FindStringSubmatch(written)
+		at, err := time.Parse(time.DateTime, m[1]+" "+m[3])
+		if err != nil {
+			return written
+		}
+		at = at.Add(sinceMade)
+		return at.Format(time.DateOnly) + m[2] + at.Format(time.TimeOnly)
+	})
 }
 
 // fields are the values at some paths of an answer, such as rows.saying, of all

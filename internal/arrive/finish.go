@@ -7,6 +7,7 @@ import (
 	"aftergust/core/preview"
 	"aftergust/core/thing"
 	"aftergust/internal/account"
+	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
@@ -28,7 +29,7 @@ type Finished struct {
 // media work. It may be called again for the same upload.
 func (s *Service) FinishUpload(ctx context.Context, f Finished) (gather.Upload, error) {
 	blobID := ground.NewID()
-	if err := s.bytes.Adopt(ctx, blobID, f.Path); err != nil {
+	if err := s.bytes.Adopt(ctx, blob.File{ID: blobID, Path: f.Path}); err != nil {
 		return gather.Upload{}, err
 	}
 	done, already := gather.Upload{}, false

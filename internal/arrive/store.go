@@ -8,13 +8,17 @@ package arrive
 import (
 	"context"
 	"errors"
+	"fmt"
 	"hash"
 	"hash/crc32"
 	"io"
 	"net/http"
 	"os"
+	"path/filepath"
 	"sync"
 	"syscall"
+
+	"aftergust/internal/blob"
 
 	"github.com/tus/tusd/v2/pkg/filestore"
 	"github.com/tus/tusd/v2/pkg/handler"
@@ -127,7 +131,21 @@ func (u *upload) WriteChunk(ctx context.Context, offset int64, src io.Reader) (i
 	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
 		return n, errDiskFull
 	}
-	return n, err
+	return n, errors.Join(err, u.keep(ctx, offset, n))
+}
+
+// keep makes what has arrived durable, with tusd's note of the upload, before anybody is
+// told of it. A whole upload is kept when it becomes a blob.
+func (u *upload) keep(ctx context.Context, offset, n int64) error {
+	info, err := u.GetInfo(ctx)
+	if err != nil || n == 0 || offset+n == info.Size && !info.IsPartial {
+		return err
+	}
+	at := filepath.Join(u.store.Path, u.id)
+	if err := blob.Durable(at, at+".info"); err != nil {
+		return fmt.Errorf("flush upload %s: %w", u.id, err)
+	}
+	return nil
 }
 
 // tee sums what is read and lets the file read in large pieces.

@@ -41,8 +41,8 @@ type Store interface {
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
-	// Adopt makes the file at path the blob id and leaves the file where it is.
-	Adopt(ctx context.Context, id, path string) error
+	// Adopt makes files blobs, safely on disk, and leaves the files where they are.
+	Adopt(ctx context.Context, files ...blob.File) error
 	Delete(ctx context.Context, id string) error
 }
 

@@ -21,10 +21,17 @@ type Store interface {
 	// Put keeps what content gives as the blob id and sums it on the way. A blob
 	// that is not whole is never seen.
 	Put(ctx context.Context, id string, content io.Reader) (size int64, crc32 uint32, xxh3 [16]byte, err error)
-	// Adopt makes the local file at path the blob id. The file stays where it is
-	// until the caller removes it, so that a crash in between loses nothing;
-	// adopting again is fine.
-	Adopt(ctx context.Context, id, path string) error
+	// Adopt makes local files blobs and returns once they would survive a loss of power:
+	// before that nobody may be told that they are kept. The files stay where they are
+	// until the caller removes them, so that a crash in between loses nothing; adopting
+	// again is fine.
+	Adopt(ctx context.Context, files ...File) error
+	// Heal replaces the bytes of the blob id, which are damaged, with those of the blob
+	// from. It is the one exception to a blob never changing.
+	Heal(ctx context.Context, id, from string) error
+	// Size is the length in bytes of what lies there, whatever it should be; ErrNotFound
+	// where nothing does.
+	Size(ctx context.Context, id string) (int64, error)
 	// Local lends a blob as a local file, for a child process, until done is called.
 	// The file must not be written.
 	Local(ctx context.Context, id string) (path string, done func(), err error)
@@ -36,6 +43,9 @@ type Store interface {
 	// Free is how many bytes there is room for.
 	Free(ctx context.Context) (int64, error)
 }
+
+// A File is a local file and the id of the blob that it becomes.
+type File struct{ ID, Path string }
 
 // A ReaderAt reads at any place until it is closed.
 type ReaderAt interface {

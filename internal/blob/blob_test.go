@@ -64,23 +64,42 @@ func (s *shelf) Put(_ context.Context, id string, content io.Reader) (int64, uin
 	if err != nil {
 		return 0, 0, [16]byte{}, err
 	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	s.blobs[id] = all
+	s.set(id, all)
 	return int64(len(all)), crc32.ChecksumIEEE(all), xxh3.Hash128(all).Bytes(), nil
 }
 
-func (s *shelf) Adopt(ctx context.Context, id, path string) error {
-	f, err := os.Open(path)
-	if errors.Is(err, os.ErrNotExist) {
-		return ErrNotFound
+func (s *shelf) Adopt(_ context.Context, files ...File) error {
+	for _, f := range files {
+		content, err := os.ReadFile(f.Path)
+		if errors.Is(err, os.ErrNotExist) {
+			return ErrNotFound
+		}
+		if err != nil {
+			return err
+		}
+		s.set(f.ID, content)
 	}
+	return nil
+}
+
+func (s *shelf) set(id string, content []byte) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.blobs[id] = content
+}
+
+func (s *shelf) Heal(_ context.Context, id, from string) error {
+	content, err := s.get(from)
 	if err != nil {
 		return err
 	}
-	defer f.Close()
-	_, _, _, err = s.Put(ctx, id, f)
-	return err
+	s.set(id, content)
+	return nil
+}
+
+func (s *shelf) Size(_ context.Context, id string) (int64, error) {
+	content, err := s.get(id)
+	return int64(len(content)), err
 }
 
 func (s *shelf) Local(_ context.Context, id string) (string, func(), error) {
@@ -135,8 +154,8 @@ func TestEveryStoreKeepsTheContract(t *testing.T) {
 			upload := filepath.Join(t.TempDir(), "upload")
 			require.NoError(t, os.WriteFile(upload, []byte("lifeboat"), 0o600))
 			require.NoError(t, os.Chtimes(upload, time.Unix(1, 0), time.Unix(1, 0)))
-			require.NoError(t, s.Adopt(t.Context(), id, upload))
-			require.NoError(t, s.Adopt(t.Context(), id, upload), "adopting again is fine")
+			require.NoError(t, s.Adopt(t.Context(), File{ID: id, Path: upload}))
+			require.NoError(t, s.Adopt(t.Context(), File{ID: id, Path: upload}), "adopting again is fine")
 			require.NoError(t, os.Remove(upload))
 			assert.Equal(t, "lifeboat", read(t, s, 0))
 			assert.Equal(t, "boat", read(t, s, 4))
@@ -168,15 +187,30 @@ func TestEveryStoreKeepsTheContract(t *testing.T) {
 			done()
 			assert.Equal(t, "lifeboat", read(t, s, 0), "what was lent is still there")
 
+			const fresh = "06h14kp8o5f77un7k4edb0qe"
+			_, _, _, err = s.Put(t.Context(), fresh, strings.NewReader("new"))
+			require.NoError(t, err)
+			require.NoError(t, s.Heal(t.Context(), id, fresh))
+			assert.Equal(t, "new", read(t, s, 0))
+			require.NoError(t, s.Heal(t.Context(), id, fresh), "healing again is fine")
+			require.NoError(t, s.Delete(t.Context(), fresh))
+			assert.Equal(t, "new", read(t, s, 0), "it has the bytes for itself")
+			assert.ErrorIs(t, s.Heal(t.Context(), id, fresh), ErrNotFound)
+			size, err := s.Size(t.Context(), id)
+			require.NoError(t, err)
+			assert.EqualValues(t, 3, size)
+
 			require.NoError(t, s.Delete(t.Context(), id))
 			require.NoError(t, s.Delete(t.Context(), id), "deleting again is fine")
+			_, err = s.Size(t.Context(), id)
+			assert.ErrorIs(t, err, ErrNotFound)
 			_, err = s.Open(t.Context(), id, 0)
 			assert.ErrorIs(t, err, ErrNotFound)
 			_, err = s.At(t.Context(), id)
 			assert.ErrorIs(t, err, ErrNotFound)
 			_, _, err = s.Local(t.Context(), id)
 			assert.ErrorIs(t, err, ErrNotFound)
-			assert.ErrorIs(t, s.Adopt(t.Context(), id, upload), ErrNotFound)
+			assert.ErrorIs(t, s.Adopt(t.Context(), File{ID: id, Path: upload}), ErrNotFound)
 			free, err := s.Free(t.Context())
 			require.NoError(t, err)
 			assert.Positive(t, free)

@@ -8,6 +8,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"sync"
 	"syscall"
 	"time"
 
@@ -15,7 +16,10 @@ import (
 )
 
 // A Disk keeps blobs as files under one folder.
-type Disk struct{ root string }
+type Disk struct {
+	root    string
+	folders sync.Map // folders whose name in root is known to be on disk
+}
 
 var _ Store = (*Disk)(nil)
 
@@ -30,7 +34,7 @@ func OpenDisk(root string) (*Disk, error) {
 			return nil, fmt.Errorf("blob folder: %w", err)
 		}
 	}
-	return &Disk{absolute}, nil
+	return &Disk{root: absolute}, nil
 }
 
 // Incoming is the folder in which uploads grow. It lies on the same file system,
@@ -49,16 +53,49 @@ func (d *Disk) path(id string) string {
 	return filepath.Join(d.root, id[len(id)-2:], id)
 }
 
-// Adopt gives the file at path a second name: that of the blob.
-func (d *Disk) Adopt(_ context.Context, id, path string) error {
-	target := d.path(id)
-	if err := os.MkdirAll(filepath.Dir(target), 0o700); err != nil {
-		return wrap(err, "make folder for blob", id)
+// Adopt gives local files a second name each: that of their blob.
+func (d *Disk) Adopt(_ context.Context, files ...File) error {
+	targets := make([]string, len(files))
+	for i, f := range files {
+		targets[i] = d.path(f.ID)
+		if err := d.folder(targets[i]); err != nil {
+			return wrap(err, "make folder for blob", f.ID)
+		}
+		if err := os.Link(f.Path, targets[i]); err != nil && !errors.Is(err, os.ErrExist) {
+			return wrap(err, "adopt blob", f.ID)
+		}
 	}
-	if err := os.Link(path, target); err != nil && !errors.Is(err, os.ErrExist) {
-		return wrap(err, "adopt blob", id)
+	if err := Durable(targets...); err != nil {
+		return wrap(err, "flush blobs from", files[0].ID)
 	}
 	return nil
+}
+
+// Heal puts the bytes of the blob from in the place of those of the blob id, in one step:
+// a reader has the old bytes or the new ones.
+func (d *Disk) Heal(_ context.Context, id, from string) error {
+	target := d.path(id)
+	if err := d.folder(target); err != nil {
+		return wrap(err, "make folder for blob", id)
+	}
+	aside := filepath.Join(d.Work(), "heal-"+id+"-"+from)
+	if err := os.Link(d.path(from), aside); err != nil && !errors.Is(err, os.ErrExist) {
+		return wrap(err, "heal blob", id)
+	}
+	defer os.Remove(aside) // rename(2) leaves it where both are one file
+	if err := os.Rename(aside, target); err != nil {
+		return wrap(err, "heal blob", id)
+	}
+	return wrap(Durable(target), "heal blob", id)
+}
+
+// Size is the length of the file of a blob.
+func (d *Disk) Size(_ context.Context, id string) (int64, error) {
+	info, err := os.Stat(d.path(id))
+	if err != nil {
+		return 0, wrap(err, "find blob", id)
+	}
+	return info.Size(), nil
 }
 
 // Put writes content to a file of its own first and gives it the blob's name
@@ -71,10 +108,10 @@ func (d *Disk) Put(ctx context.Context, id string, content io.Reader) (size int6
 	defer os.Remove(f.Name())
 	crc, xxh := crc32.NewIEEE(), xxh3.New()
 	size, err = io.Copy(io.MultiWriter(f, crc, xxh), content)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+	if err = errors.Join(err, f.Close()); err != nil {
 		return 0, 0, digest, wrap(err, "put blob", id)
 	}
-	return size, crc.Sum32(), xxh.Sum128().Bytes(), d.Adopt(ctx, id, f.Name())
+	return size, crc.Sum32(), xxh.Sum128().Bytes(), d.Adopt(ctx, File{id, f.Name()})
 }
 
 // Open opens the file of a blob at offset.
@@ -188,6 +225,8 @@ func (d *Disk) Free(context.Context) (int64, error) {
 
 func wrap(err error, doing, id string) error {
 	switch {
+	case err == nil:
+		return nil
 	case errors.Is(err, os.ErrNotExist):
 		return fmt.Errorf("%s %s: %w", doing, id, ErrNotFound)
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):

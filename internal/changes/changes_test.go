@@ -10,6 +10,7 @@ import (
 	"aftergust/core/piece"
 	"aftergust/core/preview"
 	"aftergust/internal/apptest"
+	bytes "aftergust/internal/blob"
 	"aftergust/internal/changes"
 	"aftergust/internal/ground"
 	"aftergust/internal/keep"
@@ -45,7 +46,7 @@ func TestVersionsAreComparedOnceEachHasItsProxy(t *testing.T) {
 	one, two, three := versions[2].VersionID, versions[1].VersionID, versions[0].VersionID
 	give := func(version, file string) {
 		blob := ground.NewID()
-		require.NoError(t, h.Bytes.Adopt(t.Context(), blob, file))
+		require.NoError(t, h.Bytes.Adopt(t.Context(), bytes.File{ID: blob, Path: file}))
 		require.NoError(t, h.Store.Tx(t.Context(), func(ctx context.Context) error {
 			require.NoError(t, h.Store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: h.Mara.StudioID, Size: 1}))
 			return h.Store.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: preview.Proxy, BlobID: blob, Mime: "video/mp4", Size: 1})

@@ -16,6 +16,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/thing"
 	"aftergust/internal/account"
+	"aftergust/internal/blob"
 	"aftergust/internal/gather"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
@@ -36,7 +37,7 @@ type Store interface {
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
 	Local(ctx context.Context, id string) (path string, done func(), err error)
-	Adopt(ctx context.Context, id, path string) error
+	Adopt(ctx context.Context, files ...blob.File) error
 }
 
 // A Service keeps copies. Make it with New.
@@ -185,18 +186,29 @@ func (s *Service) link(ctx context.Context, m account.Member, contents []pack.Co
 	if err != nil {
 		return nil, err
 	}
-	for i, c := range contents {
-		path, done, err := s.bytes.Local(ctx, c.BlobID)
-		if err != nil {
-			return nil, err
-		}
-		err = s.bytes.Adopt(ctx, blobs[i], path)
-		done()
-		if err != nil {
+	for from := 0; from < len(contents); from += linkedAtOnce {
+		to := min(from+linkedAtOnce, len(contents))
+		if err := s.adopt(ctx, contents[from:to], blobs[from:to]); err != nil {
 			return nil, err
 		}
 	}
 	return blobs, nil
+}
+
+// linkedAtOnce is how many files are flushed to disk together.
+const linkedAtOnce = 500
+
+func (s *Service) adopt(ctx context.Context, contents []pack.Content, blobs []string) error {
+	files := make([]blob.File, len(contents))
+	for i, c := range contents {
+		path, done, err := s.bytes.Local(ctx, c.BlobID)
+		if err != nil {
+			return err
+		}
+		defer done()
+		files[i] = blob.File{ID: blobs[i], Path: path}
+	}
+	return s.bytes.Adopt(ctx, files...)
 }
 
 // put makes an item of a content in a place, in the transaction of ctx.

@@ -50,7 +50,7 @@ type Bytes interface {
 	Open(ctx context.Context, id string, offset int64) (io.ReadCloser, error)
 	At(ctx context.Context, id string) (blob.ReaderAt, error)
 	Local(ctx context.Context, id string) (path string, done func(), err error)
-	Adopt(ctx context.Context, id, path string) error
+	Adopt(ctx context.Context, files ...blob.File) error
 }
 
 // A Shop is what the workers work with. All fields are required.

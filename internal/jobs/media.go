@@ -76,6 +76,7 @@ func (w Shop) broken(ctx context.Context, v gather.Version, facts *piece.Facts, 
 // adopt keeps what was made as blobs.
 func (w Shop) adopt(ctx context.Context, version string, made ...media.Made) ([]previews.Derived, error) {
 	var out []previews.Derived
+	var files []blob.File
 	for _, m := range made {
 		info, err := os.Stat(m.File)
 		if err != nil {
@@ -83,12 +84,13 @@ func (w Shop) adopt(ctx context.Context, version string, made ...media.Made) ([]
 		}
 		d := previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
 			BlobID: ground.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
-		if err := w.Bytes.Adopt(ctx, d.BlobID, m.File); err != nil {
-			return nil, err
-		}
+		files = append(files, blob.File{ID: d.BlobID, Path: m.File})
 		out = append(out, d)
 	}
-	return out, nil
+	if len(files) == 0 {
+		return nil, nil
+	}
+	return out, w.Bytes.Adopt(ctx, files...)
 }
 
 type mediaWorker struct {

@@ -175,7 +175,7 @@ func (s *Server) command(bin, name string, args ...string) *exec.Cmd {
 	cmd.Dir = "/"
 	// Its own process group: Ctrl-C ends Aftergust, which then ends the database in order.
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Credential: s.identity, Pdeathsig: syscall.SIGINT}
-	cmd.Env = []string{"PATH=/usr/bin:/bin", "LC_ALL=C.UTF-8", "TZ=UTC"}
+	cmd.Env = append([]string{"PATH=/usr/bin:/bin", "LC_ALL=C.UTF-8", "TZ=UTC"}, shifted()...)
 	return cmd
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"sync/atomic"
 	"syscall"
 	"testing"
@@ -15,6 +16,10 @@ import (
 // Call it from TestMain; each test then makes a database of its own with Fresh.
 func Main(m *testing.M, use func(*Server)) {
 	os.Exit(func() int {
+		for _, setting := range shifted() { // for the other programs that tests start
+			name, value, _ := strings.Cut(setting, "=")
+			_ = os.Setenv(name, value)
+		}
 		base := roomy("/dev/shm")
 		sweep(base)
 		dir, err := os.MkdirTemp(base, prefix)
@@ -34,6 +39,20 @@ func Main(m *testing.M, use func(*Server)) {
 		use(server)
 		return m.Run()
 	}())
+}
+
+// shifted is the environment that gives a child the clock of this process, where a build
+// overlay has shifted it (scripts/later.sh), and empty otherwise. Only the clock on the wall
+// is shifted: what measures a wait goes on as it was.
+func shifted() []string {
+	ours := time.Now().Unix()
+	var kernel syscall.Timeval
+	if err := syscall.Gettimeofday(&kernel); err != nil || ours <= kernel.Sec {
+		return nil
+	}
+	library, _ := filepath.Glob("/usr/lib/*/faketime/libfaketimeMT.so.1")
+	return []string{"LD_PRELOAD=" + strings.Join(library, ":"), "FAKETIME_DONT_FAKE_MONOTONIC=1", "FAKETIME_DISABLE_SHM=1",
+		fmt.Sprintf("FAKETIME=+%ds", ours-kernel.Sec)}
 }
 
 // roomy is memory if it is a folder with room for the databases of all tests that may

@@ -74,5 +74,7 @@ cat >"$at/overlay.json" <<JSON
 }}
 JSON
 
+export AFTERGUST_PROGRAM=$at/aftergust
 export GOFLAGS="${GOFLAGS:-} -overlay=$at/overlay.json" AFTERGUST_LATER=$later
+go build -o "$AFTERGUST_PROGRAM" ./cmd/aftergust
 exec go test -vet=off -count=1 -timeout 60m ${PACKAGES:-$(go list ./... | grep -v /e2e)} 

@@ -13,12 +13,16 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	"time"
 
+	"aftergust/core/damage"
+	"aftergust/core/transfer"
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/demo"
 	"aftergust/internal/follow"
 	"aftergust/internal/ground"
+	"aftergust/internal/keep"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/postgres"
 	"aftergust/internal/proofs"
@@ -269,6 +273,9 @@ func openapi(out io.Writer) error {
 
 func verify(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {
 	mend := flags.Bool("mend", false, "set what is kept to what it should be")
+	read := flags.Bool("bytes", false, "read all files as well and compare their checksums; what was broken off goes on where it stopped")
+	rate := flags.Int64("rate", 0, "with -bytes: read at most so many MB a second (0: as fast as it goes)")
+	since := flags.Duration("since", 24*time.Hour, "with -bytes: leave out what was read within this time")
 	c, err := settings(flags, args, getenv)
 	if err != nil {
 		return err
@@ -292,6 +299,13 @@ func verify(ctx context.Context, flags *flag.FlagSet, args []string, getenv func
 		}
 		fmt.Fprintf(out, "%d events looked at, %d chains broken.\n", events, broken)
 		fmt.Fprintf(out, "%d packages looked at, %d differences.\n", packages, differences)
+		damaged, err := verifyFiles(ctx, p.Keep, out, *read, *rate*1_000_000, *since)
+		if err != nil {
+			return err
+		}
+		if damaged > 0 {
+			return errors.New("files are damaged: upload the same files again, which mends them, or bring them back from a backup")
+		}
 		if broken > 0 {
 			return errors.New("an event was changed, moved or taken out of the records; compare with a backup from before")
 		}
@@ -300,4 +314,31 @@ func verify(ctx context.Context, flags *flag.FlagSet, args []string, getenv func
 		}
 		return nil
 	})
+}
+
+// verifyFiles looks at all files that are kept, and reads them if read is set. It returns how
+// many are damaged.
+func verifyFiles(ctx context.Context, keeping *keep.Service, out io.Writer, read bool, rate int64, since time.Duration) (int, error) {
+	damaged := map[string]bool{}
+	found := func(f keep.Finding) {
+		fmt.Fprintln(out, f)
+		if f.Damage != damage.None {
+			damaged[f.Blob] = true
+		}
+	}
+	seen, err := keeping.LookAll(ctx, found)
+	if err != nil {
+		return 0, err
+	}
+	fmt.Fprintf(out, "%d files looked at", seen)
+	if read {
+		n, bytes, err := keeping.ReadAll(ctx, time.Now().Add(-since), rate, 0, found)
+		fmt.Fprintf(out, ", %d read (%s)", n, transfer.Size(bytes))
+		if err != nil {
+			fmt.Fprintln(out, ". Start it again and it goes on from here.")
+			return 0, err
+		}
+	}
+	fmt.Fprintf(out, ", %d damaged.\n", len(damaged))
+	return len(damaged), nil
 }

@@ -260,7 +260,7 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 		for i := range count {
 			item, bytes, name := ground.NewID(), ground.NewID(), fmt.Sprintf("frame_%05d.exr", i)
 			ids[i], words[i], puts[i] = item, strings.Join(find.Words(name), " "), pack.Put{ItemID: item}
-			if err := errors.Join(disk.Adopt(ctx, bytes, hole),
+			if err := errors.Join(disk.Adopt(ctx, blob.File{ID: bytes, Path: hole}),
 				store.InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
 				store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
 				store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,

@@ -276,6 +276,9 @@ func Work(ctx context.Context, c Config) error {
 	if err := patiently(ctx, c, log, func() error { return store.Ping(ctx) }); err != nil {
 		return err
 	}
+	if err := store.Known(ctx); err != nil {
+		return err
+	}
 	disk, err := blob.OpenDisk(c.Blobs)
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net"
@@ -26,9 +27,11 @@ type binary struct {
 	env   []string
 	cmd   *exec.Cmd
 	tray  *standin.Tray
+	blobs string
 }
 
-const program = "../../bin/aftergust"
+// program is the built program, or the one whose clock is shifted like ours (scripts/later.sh).
+var program = cmp.Or(os.Getenv("AFTERGUST_PROGRAM"), "../../bin/aftergust")
 
 func startBinary(t *testing.T) *binary {
 	t.Helper()
@@ -41,9 +44,9 @@ func startBinary(t *testing.T) *binary {
 	tray, err := standin.Open("127.0.0.1:0", t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = tray.Close() })
-	b := &binary{base: "http://" + address, tray: tray}
+	b := &binary{base: "http://" + address, tray: tray, blobs: filepath.Join(t.TempDir(), "blobs")}
 	b.env = append(os.Environ(), "AFTERGUST_ADDR="+address, "AFTERGUST_DATABASE_URL="+pg.Fresh(t),
-		"AFTERGUST_BLOBS="+filepath.Join(t.TempDir(), "blobs"),
+		"AFTERGUST_BLOBS="+b.blobs,
 		"AFTERGUST_SMTP_URL="+tray.URL(), "AFTERGUST_MAIL_FROM=hello@lowtide.example", "AFTERGUST_SECRET="+strings.Repeat("s", 40),
 		"AFTERGUST_LOG=error",
 		"AFTERGUST_PASSWORD="+apptest.Password)
@@ -60,6 +63,16 @@ func (b *binary) run(t *testing.T, args ...string) string {
 	cmd.Env = b.env
 	out, err := cmd.Output()
 	require.NoError(t, err, "%v", args)
+	return string(out)
+}
+
+// fails runs a command that must fail and returns all that it says.
+func (b *binary) fails(t *testing.T, args ...string) string {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	cmd.Env = b.env
+	out, err := cmd.CombinedOutput()
+	require.Error(t, err, "%v: %s", args, out)
 	return string(out)
 }
 

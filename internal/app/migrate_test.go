@@ -17,6 +17,7 @@ import (
 	"aftergust/internal/apptest"
 	"aftergust/internal/demo"
 	"aftergust/internal/follow"
+	"aftergust/internal/postgres"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
@@ -118,6 +119,25 @@ func fields(t *testing.T, raw json.RawMessage, paths ...string) map[string][]any
 		walk(all, strings.Split(path, "."), path)
 	}
 	return out
+}
+
+// A binary that was put back would start, say that it is ready, and answer 500.
+func TestADatabaseOfANewerVersionIsRefusedAtTheStart(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	s.Halt(t)
+	defer s.Resume(t)
+	conn, err := pgx.Connect(t.Context(), s.Config.DatabaseURL)
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	_, err = conn.Exec(t.Context(), "insert into goose_db_version (version_id, is_applied) values (90000, true)")
+	require.NoError(t, err)
+	_, err = app.Start(t.Context(), s.Config)
+	require.ErrorIs(t, err, postgres.ErrNewer)
+	require.ErrorIs(t, app.Work(t.Context(), s.Config), postgres.ErrNewer)
+	require.ErrorIs(t, app.With(t.Context(), s.Config, func(app.Parts) error { return nil }), postgres.ErrNewer)
+	_, err = conn.Exec(t.Context(), "delete from goose_db_version where version_id = 90000")
+	require.NoError(t, err)
 }
 
 func TestAStudioOfTheVersionBeforeMigratesWithAllThatHangsOnIt(t *testing.T) {

@@ -114,6 +114,9 @@ func With(ctx context.Context, c Config, do func(Parts) error) error {
 		return err
 	}
 	defer store.Close()
+	if err := store.Known(ctx); err != nil {
+		return err
+	}
 	disk, err := blob.OpenDisk(c.Blobs)
 	if err != nil {
 		return err

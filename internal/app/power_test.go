@@ -134,7 +134,8 @@ func (k *keeper) upload(seed uint64) error {
 			continue
 		}
 		var blob string
-		if err := k.s.App.Store.Pool().QueryRow(k.t.Context(), "select v.blob_id from version v where v.item_id = $1", item).Scan(&blob); err != nil {
+		row := k.s.App.Store.Pool().QueryRow(k.t.Context(), "select v.blob_id from version v where v.item_id = $1", item)
+		if err := row.Scan(&blob); err != nil {
 			return err
 		}
 		k.keep(kept{blob: blob, size: int64(len(content)), crc: crc32.ChecksumIEEE(content)})
@@ -143,7 +144,8 @@ func (k *keeper) upload(seed uint64) error {
 }
 
 func (k *keeper) patch(location string, offset int, part []byte) (item string, err error) {
-	r, err := http.NewRequestWithContext(k.t.Context(), http.MethodPatch, k.s.Base+strings.TrimPrefix(location, k.s.Base), bytes.NewReader(part))
+	address := k.s.Base + strings.TrimPrefix(location, k.s.Base)
+	r, err := http.NewRequestWithContext(k.t.Context(), http.MethodPatch, address, bytes.NewReader(part))
 	if err != nil {
 		return "", err
 	}

@@ -70,6 +70,7 @@ const (
 	NeedBlocked NeedKind = "blocked" // many wrong tries at a door
 	NeedLetters NeedKind = "letters" // letters wait for the mail server
 	NeedRoom    NeedKind = "room"    // previews wait for room on the disk
+	NeedDamaged NeedKind = "damaged" // bytes that are kept are not what arrived
 	NeedGoes    NeedKind = "goes"    // a draft goes by itself, and waits for its hour or for uploads
 	NeedStays   NeedKind = "stays"   // a draft did not go by itself
 	NeedHanded  NeedKind = "handed"  // somebody handed a draft to the one who looks
@@ -79,7 +80,8 @@ const (
 
 // Names are all kinds of need.
 func (NeedKind) Names() []NeedKind {
-	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom, NeedGoes, NeedStays, NeedHanded, NeedChanges, NeedRound}
+	return []NeedKind{NeedNotes, NeedAsked, NeedBlocked, NeedLetters, NeedRoom, NeedDamaged, NeedGoes,
+		NeedStays, NeedHanded, NeedChanges, NeedRound}
 }
 
 // A Need is something on the Desk that waits for the producer.

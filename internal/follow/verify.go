@@ -27,6 +27,11 @@ type VerifyStore interface {
 	// Miscounted is how many receipts of a package were counted with something
 	// other than they come to; with mend set that is put right.
 	Miscounted(ctx context.Context, parcel string, mend bool) (int, error)
+	// Contradicted is how many receipts of a package claim what no event tells of, and how
+	// many deny what one does; with mend set the events win.
+	Contradicted(ctx context.Context, parcel string, mend bool) (claimed, denied int, err error)
+	// Unstood are lines of a package without a standing; with mend set they get an empty one.
+	Unstood(ctx context.Context, parcel string, mend bool) ([]string, error)
 	// Studios are what each studio was counted to hold and what its blobs and
 	// uploads come to.
 	Studios(ctx context.Context) ([]Held, error)
@@ -146,6 +151,13 @@ func (v *Verifier) parcel(ctx context.Context, p pack.Parcel, mend bool, found f
 }
 
 func (v *Verifier) lines(ctx context.Context, p pack.Parcel, mend bool, found func(Difference)) error {
+	unstood, err := v.store.Unstood(ctx, p.ID, mend)
+	if err != nil {
+		return err
+	}
+	for _, line := range unstood {
+		found(Difference{"line " + line + " of package " + p.ID, "no standing", "one for each line"})
+	}
 	strands, err := v.store.Strands(ctx, []string{p.ID}, true)
 	if err != nil || len(strands[p.ID]) == 0 {
 		return err
@@ -153,6 +165,14 @@ func (v *Verifier) lines(ctx context.Context, p pack.Parcel, mend bool, found fu
 	contents, err := v.store.Contents(ctx, p.ID, pack.Place{}, pack.MaxItems)
 	if err != nil {
 		return err
+	}
+	claimed, denied, err := v.store.Contradicted(ctx, p.ID, mend)
+	if err != nil {
+		return err
+	}
+	if claimed+denied > 0 {
+		found(Difference{"receipts of package " + p.ID, fmt.Sprintf("%d complete without an event, %d incomplete against one", claimed, denied),
+			"what its events tell"})
 	}
 	if n, err := v.store.Miscounted(ctx, p.ID, mend); err != nil {
 		return err

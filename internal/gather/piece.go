@@ -3,6 +3,7 @@ package gather
 import (
 	"time"
 
+	"aftergust/core/damage"
 	"aftergust/core/piece"
 	"aftergust/core/preview"
 	"aftergust/core/thing"
@@ -18,7 +19,8 @@ type Piece struct {
 	Size       int64 // bytes
 	CRC32      uint32
 	XXH3       []byte
-	SHA256     []byte // nil while it is being computed
+	SHA256     []byte        // nil while it is being computed
+	Damage     damage.Damage // what is wrong with its bytes, as far as is known
 	What       thing.What
 	Mime       string
 	MediaState preview.State

@@ -94,6 +94,13 @@ type SweepJob struct{}
 // Kind names the job.
 func (SweepJob) Kind() string { return "sweep" }
 
+// InspectJob looks after bytes that are kept: that they are there, and, a share each day,
+// that they are what arrived.
+type InspectJob struct{}
+
+// Kind names the job.
+func (InspectJob) Kind() string { return "inspect" }
+
 // GoJob sends the drafts that go by themselves, and tells people what was added to
 // their packages, where the moment for that has come.
 type GoJob struct {

@@ -132,6 +132,7 @@ func New(c Config) (*API, error) {
 	a.archives = semaphore.NewWeighted(listedAtOnce)
 	a.running, a.shown = newRunning(c.Receive, c.Log), newRunning(shownOpener{c.Shows}, c.Log)
 	a.meters = newMeters(c.Metrics)
+	a.meterDamage(c.Metrics)
 	a.sessions = scs.New()
 	a.sessions.Store = c.Sessions
 	a.sessions.Lifetime = account.SessionLife

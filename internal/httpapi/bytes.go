@@ -83,6 +83,13 @@ func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *content) htt
 		if c.ticket != nil {
 			defer c.ticket.end()
 		}
+		if c.given != nil {
+			if err := a.undamaged(r.Context(), c.given); err != nil {
+				w.Header().Del("Content-Disposition")
+				a.refuse(w, err)
+				return
+			}
+		}
 		guarded(w)
 		began := time.Now()
 		got := a.deliver(w, r, c)
@@ -110,6 +117,7 @@ func (a *API) take(w http.ResponseWriter, r *http.Request) *content {
 	return &content{
 		size: c.Size, etag: `"` + c.VersionID + `"`, modified: c.VersionAt, mime: "application/octet-stream", pieces: oneFile, ticket: t,
 		open:     a.blob(c.BlobID),
+		given:    []archive.Entry{{Blob: c.BlobID, Size: c.Size, Path: c.FileName}},
 		received: a.receipts(e, func(int) receive.Delivery { return delivery }),
 		passed:   a.emptied(e, func(coverage.Range) []receive.Delivery { return []receive.Delivery{delivery} }),
 		taken:    a.taken(t),
@@ -245,7 +253,7 @@ func (a *API) chosen(r *http.Request, e receive.Entrant) (string, error) {
 // zipContent is a planned ZIP as it is delivered.
 func (a *API) zipContent(zip *archive.Plan) *content {
 	return &content{
-		size: zip.Layout.Length(), etag: zip.Tag, mime: "application/zip",
+		size: zip.Layout.Length(), etag: zip.Tag, mime: "application/zip", given: zip.Entries,
 		pieces: func(start, end int64) iter.Seq[ziplayout.Piece] { return zip.Layout.Pieces(start, end) },
 		open: func(ctx context.Context, i int, offset int64) (io.ReadCloser, error) {
 			if text := zip.Entries[i].Text; text != "" {
@@ -302,7 +310,7 @@ func (a *API) derived(w http.ResponseWriter, r *http.Request) *content {
 	}
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
 	return &content{size: v.Size, etag: `"` + v.VersionID + `"`, mime: "application/octet-stream", pieces: oneFile,
-		open: a.blob(v.BlobID)}
+		given: []archive.Entry{{Blob: v.BlobID, Size: v.Size, Path: v.FileName}}, open: a.blob(v.BlobID)}
 }
 
 // preview makes a preview ready; only the beginning of a text for somebody who may only look.

@@ -18,6 +18,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
+	"aftergust/internal/archive"
 	"aftergust/internal/wire"
 )
 
@@ -29,6 +30,7 @@ type content struct {
 	modified time.Time
 	mime     string
 	pieces   func(start, end int64) iter.Seq[ziplayout.Piece]
+	given    []archive.Entry // the files in it, by entry of pieces; nil where nobody looks whether they are whole
 	open     func(ctx context.Context, entry int, offset int64) (io.ReadCloser, error)
 	received func(entry int, bytes coverage.Range) // nil: nobody keeps receipts
 	passed   func(part coverage.Range)             // a part of the content went through whole; may be nil
@@ -114,6 +116,7 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c *content) (got i
 	a.meters.delivered.Add(float64(got))
 	if err != nil && !errors.Is(err, context.Canceled) && !isDisconnect(err) {
 		a.Log.Warn("a download ended early", "error", err)
+		a.inspect(r.Context(), c, err)
 	}
 	return got
 }
@@ -202,7 +205,7 @@ func (s *sender) sendBytes(b []byte) error {
 func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 	file, err := s.open(ctx, piece.Entry, piece.Offset)
 	if err != nil {
-		return err
+		return &entryError{piece.Entry, err}
 	}
 	defer file.Close()
 	// net/http sends from an *os.File with sendfile(2) if it sees one.
@@ -222,6 +225,9 @@ func (s *sender) sendFile(ctx context.Context, piece ziplayout.Piece) error {
 		n, err := s.hand(source, step)
 		n = s.came(n, step, err)
 		s.handOver(segment{entry: piece.Entry, from: at, size: n})
+		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) { // the file is shorter than it should be
+			return &entryError{piece.Entry, err}
+		}
 		if err != nil {
 			return err
 		}

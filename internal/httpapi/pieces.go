@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"aftergust/core/damage"
 	"aftergust/core/palette"
 	"aftergust/core/piece"
 	"aftergust/core/preview"
@@ -28,6 +29,7 @@ type PieceView struct {
 	About      string            `json:"about" doc:"facts in words, as 1 h 02 min, 1920 × 1080, 25 fps"`
 	MediaState preview.State     `json:"media_state" doc:"previews: waiting, in work, made, impossible, not foreseen, or stopped"`
 	MediaError string            `json:"media_error" doc:"why no preview could be made; the original is whole"`
+	Damage     damage.Damage     `json:"damage" doc:"what is wrong with the bytes that are kept; empty for nothing that is known"`
 	MediaShare float64           `json:"media_share" doc:"how much of the media work is done, 0 to 1"`
 	Look       string            `json:"look" doc:"path under which what was made of it lies: poster, proxy, page-1"`
 	Made       []preview.Purpose `json:"made" doc:"what was made of it"`
@@ -45,7 +47,8 @@ type taskView struct {
 }
 
 func viewPiece(p gather.Piece, look string) PieceView {
-	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size, Weight: transfer.Size(p.Size),
+	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size,
+		Damage: p.Damage, Weight: transfer.Size(p.Size),
 		About:      p.Facts.About(p.What),
 		MediaState: p.MediaState, MediaError: p.MediaError, MediaShare: p.MediaShare, Look: look, Made: orEmpty(p.Made), Pages: p.Pages,
 		Facts: p.Facts, Data: p.Data}

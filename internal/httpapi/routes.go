@@ -11,6 +11,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"aftergust/core/count"
 	"aftergust/internal/arrive"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -254,5 +255,8 @@ func (a *API) ready(w http.ResponseWriter, r *http.Request) {
 		_, _ = fmt.Fprintln(w, "the database does not answer")
 		return
 	}
-	_, _ = w.Write([]byte("ready\n"))
+	_, _ = fmt.Fprintln(w, "ready")
+	if n, err := a.Keep.Damaged(r.Context()); err == nil && n > 0 {
+		_, _ = fmt.Fprintln(w, count.Of(n, "stored file is", "stored files are")+" damaged; aftergust verify names them")
+	}
 }

@@ -5,7 +5,6 @@ package jobs
 
 import (
 	"context"
-	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -13,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"aftergust/core/damage"
 	"aftergust/core/expiry"
 	"aftergust/internal/arrive"
 	"aftergust/internal/blob"
@@ -89,6 +89,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &letterWorker{Shop: shop})
 	river.AddWorker(workers, &clearWorker{Shop: shop})
 	river.AddWorker(workers, &sweepWorker{Shop: shop})
+	river.AddWorker(workers, &inspectWorker{Shop: shop})
 	river.AddWorker(workers, &linkWorker{Shop: shop})
 	river.AddWorker(workers, &goWorker{Shop: shop})
 	river.AddWorker(workers, &endWorker{Shop: shop})
@@ -121,6 +122,9 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(linkEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.LinkJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) {
+				return ground.InspectJob{}, &river.InsertOpts{Queue: postgres.QueueDigest, MaxAttempts: 1} // tomorrow it comes again
+			}, &river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.SweepJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 		},
@@ -150,32 +154,7 @@ type digestWorker struct {
 }
 
 func (w *digestWorker) Work(ctx context.Context, job *river.Job[ground.DigestJob]) error {
-	f, err := w.Bytes.Open(ctx, job.Args.BlobID, 0)
-	if errors.Is(err, blob.ErrNotFound) {
-		return nil // cleared meanwhile
-	}
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	sum := sha256.New()
-	if _, err := io.CopyBuffer(sum, cancellable{ctx, f}, make([]byte, 1<<20)); err != nil {
-		return fmt.Errorf("digest of blob %s: %w", job.Args.BlobID, err)
-	}
-	return w.Keep.SetSHA256(ctx, job.Args.BlobID, sum.Sum(nil))
-}
-
-// cancellable reads until ctx ends.
-type cancellable struct {
-	ctx context.Context
-	io.Reader
-}
-
-func (c cancellable) Read(p []byte) (int, error) {
-	if err := c.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return c.Reader.Read(p)
+	return w.Keep.Digest(ctx, job.Args.BlobID)
 }
 
 type letterWorker struct {
@@ -362,4 +341,26 @@ func (w *sweepWorker) Work(ctx context.Context, _ *river.Job[ground.SweepJob]) e
 		w.Log.Info("swept what was left behind", "blobs", blobs, "incoming", incoming, "work", work)
 	}
 	return errors.Join(err, errIncoming, errWork)
+}
+
+type inspectWorker struct {
+	river.WorkerDefaults[ground.InspectJob]
+	Shop
+}
+
+func (w *inspectWorker) Work(ctx context.Context, _ *river.Job[ground.InspectJob]) error {
+	damaged := 0
+	found := func(f keep.Finding) {
+		if f.Damage != damage.None {
+			damaged++
+			w.Log.Error("a file is damaged", "blob", f.Blob, "damage", string(f.Damage))
+		}
+	}
+	seen, err := w.Keep.LookAll(ctx, found)
+	if err != nil {
+		return err
+	}
+	read, bytes, err := w.Keep.ReadShare(ctx, found)
+	w.Log.Info("files were looked at", "files", seen, "read", read, "bytes", bytes, "damaged", damaged)
+	return err
 }

@@ -8,16 +8,18 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"time"
 )
 
 // Store is what the service needs of the database.
 type Store interface {
 	Tx(ctx context.Context, do func(ctx context.Context) error) error
-	SetSHA256(ctx context.Context, blob string, sum []byte) error
-	// ShareBlob turns everything that refers to a blob to an older one with the
-	// same bytes, where there is one.
-	ShareBlob(ctx context.Context, blob string) error
+	// SetSHA256 keeps the digest of a blob that was read whole and found undamaged.
+	SetSHA256(ctx context.Context, blob string, sum []byte, now time.Time) error
+	// ShareBlob turns versions that refer to a blob to an older one with the same bytes,
+	// unless that is about to be cleared.
+	ShareBlob(ctx context.Context, blob, older string) error
 	// MarkUnreferenced marks, at the moment now, what is older than before and not
 	// referred to, and takes the mark off what is referred to again.
 	MarkUnreferenced(ctx context.Context, before, now time.Time) error
@@ -35,6 +37,9 @@ type Store interface {
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
+	Open(ctx context.Context, id string, offset int64) (io.ReadCloser, error)
+	Size(ctx context.Context, id string) (int64, error)
+	Heal(ctx context.Context, id, from string) error
 	Delete(ctx context.Context, id string) error
 	Each(ctx context.Context, before time.Time, do func(ids []string) error) error
 	Free(ctx context.Context) (int64, error)
@@ -42,13 +47,19 @@ type Bytes interface {
 
 // A Service keeps bytes. Make it with New.
 type Service struct {
-	store Store
-	bytes Bytes
-	now   func() time.Time
+	store   Store
+	records Records
+	bytes   Bytes
+	now     func() time.Time
 }
 
 // New makes a service.
-func New(store Store, bytes Bytes, now func() time.Time) *Service { return &Service{store, bytes, now} }
+func New(store interface {
+	Store
+	Records
+}, bytes Bytes, now func() time.Time) *Service {
+	return &Service{store, store, bytes, now}
+}
 
 // A Blob is a file's bytes.
 type Blob struct {
@@ -57,18 +68,6 @@ type Blob struct {
 	Size     int64
 	CRC32    uint32
 	XXH3     []byte
-}
-
-// SetSHA256 keeps the digest of a blob. Where the studio already has the same
-// bytes they are kept once: versions turn to the older blob, and the newer one is
-// cleared when nothing needs it.
-func (s *Service) SetSHA256(ctx context.Context, blob string, sum []byte) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetSHA256(ctx, blob, sum); err != nil {
-			return err
-		}
-		return s.store.ShareBlob(ctx, blob)
-	})
 }
 
 // Clear marks bytes that nothing refers to any more, and deletes those that

@@ -115,18 +115,12 @@ func TestRoomIsWhatTheStudioMayHoldAndTheDiskHas(t *testing.T) {
 func TestTheSameBytesOfOneStudioAreKeptOnce(t *testing.T) {
 	h := apptest.Build(t, pg)
 	one, two, other := h.File(h.Mara, "", "a.mov", "lifeboat"), h.File(h.Mara, "", "b.mov", "lifeboat"), h.File(h.Odd, "", "c.mov", "lifeboat")
-	sum := make([]byte, 32)
 	for _, i := range []gather.Item{one, two, other} {
-		require.NoError(t, h.Keep.SetSHA256(t.Context(), i.BlobID, sum))
+		require.NoError(t, h.Keep.Digest(t.Context(), i.BlobID))
 	}
-	blob := func(i gather.Item) string {
-		var id string
-		require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select blob_id from version where id = $1", i.VersionID).Scan(&id))
-		return id
-	}
-	assert.Equal(t, one.BlobID, blob(one))
-	assert.Equal(t, one.BlobID, blob(two), "it turned to the older one")
-	assert.Equal(t, other.BlobID, blob(other), "studios share nothing")
+	assert.Equal(t, one.BlobID, blobOf(t, h, one))
+	assert.Equal(t, one.BlobID, blobOf(t, h, two), "it turned to the older one")
+	assert.Equal(t, other.BlobID, blobOf(t, h, other), "studios share nothing")
 }
 
 // What a kill leaves behind is a file that nobody knows of.

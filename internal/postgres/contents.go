@@ -15,7 +15,7 @@ import (
 // what was made of it. name is the expression of the name under which it goes out.
 func pieceOf(name string) string {
 	return `v.id as version_id, v.number, ` + name + ` as file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3,
-		b.sha256,
+		b.sha256, b.damage,
 	       v.kind as what, v.mime, v.media_state, v.media_error, v.media_share::float8, v.facts, v.data, made.made, made.pages,
 	    v.created_at as version_at`
 }

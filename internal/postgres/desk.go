@@ -57,6 +57,10 @@ const selectNeeds = `
 		from version v join item i on i.id = v.item_id
 		where v.media_state = 'waiting' and v.media_error <> '' and i.studio_id = $1 having count(*) > 0
 		union all
+		select 'damaged', '', '', min(i.name), '', count(*)::int, max(b.damaged_at)
+		from blob b join version v on v.blob_id = b.id and v.deleted_at is null join item i on i.id = v.item_id
+		where b.studio_id = $1 and b.damage <> '' and b.deleted_at is null having count(*) > 0
+		union all
 		select case when p.going_problem <> '' then 'stays' else 'goes' end, p.id, p.title, '', '',
 		       (select count(*) from upload u where u.parcel_id = p.id and u.state = 'arriving')::int, coalesce(p.going_at, p.created_at)
 		from parcel p where p.studio_id = $1 and p.sent_at is null and p.discarded_at is null and (p.going_at is not null or p.going_problem <> '')

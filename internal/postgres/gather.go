@@ -6,22 +6,14 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/gather"
-	"aftergust/internal/keep"
 	"aftergust/internal/previews"
 	"context"
-	"errors"
 	"fmt"
 	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 )
-
-func (q *queries) InsertBlob(ctx context.Context, b keep.Blob) error {
-	_, err := q.conn(ctx).Exec(ctx, "insert into blob (id, studio_id, size, crc32, xxh3) values ($1, $2, $3, $4, $5)",
-		b.ID, b.StudioID, b.Size, int64(b.CRC32), b.XXH3)
-	return err
-}
 
 func (q *queries) InsertVersion(ctx context.Context, v gather.Version) error {
 	_, err := q.conn(ctx).Exec(ctx, `
@@ -93,26 +85,6 @@ func (q *queries) VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) 
 	return pgx.CollectRows(rows, pgx.RowTo[string])
 }
 
-func (q *queries) ShareBlob(ctx context.Context, id string) error {
-	// The older blob is locked, so that it is not marked for clearing meanwhile.
-	var older string
-	err := q.conn(ctx).QueryRow(ctx, `
-		select o.id from blob n join blob o on o.studio_id = n.studio_id and o.sha256 = n.sha256 and o.size = n.size
-		where n.id = $1 and o.id < n.id and o.marked_at is null and o.deleted_at is null order by o.id limit 1 for update of o`, id).Scan(&older)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	// Plans of ZIPs that name the newer blob are made anew.
-	_, err = q.conn(ctx).Exec(ctx, `
-		with turned as (update version set blob_id = $2 where blob_id = $1 returning item_id)
-		update parcel set contents_rev = contents_rev + 1 where id in (select parcel_id from parcel_item where item_id in (select item_id
-		    from turned))`, id, older)
-	return err
-}
-
 func (q *queries) PutDerived(ctx context.Context, r previews.Derived) error {
 	// What a newer recipe made takes the place of the older; the old bytes are swept.
 	_, err := q.conn(ctx).Exec(ctx, `
@@ -128,11 +100,6 @@ func (q *queries) DerivedOf(ctx context.Context, version string, purpose preview
 		select r.id, r.version_id, r.purpose, r.page, r.recipe, r.blob_id, r.mime, r.width, r.height, b.size
 		from derived r join blob b on b.id = r.blob_id where r.version_id = $1 and r.purpose = $2 and r.page = $3`, version, purpose, page)
 	return one(rows, err, pgx.RowToStructByName[previews.Derived])
-}
-
-func (q *queries) SetSHA256(ctx context.Context, blob string, sum []byte) error {
-	_, err := q.conn(ctx).Exec(ctx, "update blob set sha256 = $2 where id = $1", blob, sum)
-	return err
 }
 
 func (q *queries) Usage(ctx context.Context, studioID string) (used, quota int64, err error) {

@@ -50,6 +50,9 @@ func Migrate(ctx context.Context, url string) error {
 	if err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
+	if err := known(ctx, provider); err != nil {
+		return err
+	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
@@ -70,6 +73,47 @@ func Migrate(ctx context.Context, url string) error {
 		return err
 	}
 	return q.OrderNames(ctx)
+}
+
+// ErrNewer says that a newer version of Aftergust has migrated the database: this one would
+// read and write it wrongly.
+var ErrNewer = errors.New("a newer Aftergust has updated this database. Start that version, or go back to a backup from before its update. " +
+	"Nothing was changed")
+
+// newest is the newest migration that this binary brings.
+var newest = func() (n int64) {
+	files, _ := fs.Glob(migrations, "migrations/*.sql") // the pattern is right
+	for _, file := range files {
+		version, _ := goose.NumericComponent(file)
+		n = max(n, version)
+	}
+	return n
+}()
+
+// known refuses a schema that this binary does not know.
+func known(ctx context.Context, provider *goose.Provider) error {
+	version, err := provider.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	return knows(version)
+}
+
+func knows(version int64) error {
+	if version > newest {
+		return fmt.Errorf("%w (its schema is %d, this version knows %d)", ErrNewer, version, newest)
+	}
+	return nil
+}
+
+// Known refuses a database that a newer version has migrated: for whatever does not migrate itself.
+func (s *Store) Known(ctx context.Context) error {
+	var version int64
+	err := s.pool.QueryRow(ctx, "select coalesce(max(version_id), 0) from goose_db_version where is_applied").Scan(&version)
+	if err != nil {
+		return fmt.Errorf("the version of the database: %w; aftergust migrate brings it up to date", err)
+	}
+	return knows(version)
 }
 
 type db interface {

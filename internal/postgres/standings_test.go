@@ -273,6 +273,10 @@ func TestAWrongCountIsNamedAndMended(t *testing.T) {
 		assert.Equal(t, []string{what}, look(true))
 		assert.Empty(t, look(false), "mended: %s", what)
 	}
+	_, err := store.Pool().Exec(t.Context(), "delete from standing where line_id = $1", lines[0])
+	require.NoError(t, err)
+	assert.Contains(t, look(true), "line "+lines[0]+" of package "+parcel, "a standing that is gone")
+	assert.Empty(t, look(false))
 	var studio string
 	require.NoError(t, store.Pool().QueryRow(t.Context(), "update studio set held_bytes = held_bytes + 5 returning id").Scan(&studio))
 	assert.Equal(t, []string{"studio " + studio}, look(true))

@@ -114,3 +114,48 @@ func (q *queries) Miscounted(ctx context.Context, parcel string, mend bool) (n i
 		    and c.version_id = w.version_id`, parcel)
 	return int(tag.RowsAffected()), err
 }
+
+// Contradicted is how many receipts of a package say something other than its events: that a
+// version arrived whole, of which no event tells, or that it did not, although one does. Both
+// are written in one transaction, and events are chained, so that the events are right.
+func (q *queries) Contradicted(ctx context.Context, parcel string, mend bool) (claimed, denied int, err error) {
+	const told = `with told as (
+			select line_id, version_id, min(at) as at from event
+			where parcel_id = $1 and kind = 'took' and line_id is not null and version_id is not null group by line_id, version_id
+		), claimed as (
+			select c.line_id, c.version_id from coverage c left join told t using (line_id, version_id)
+			where c.parcel_id = $1 and c.completed_at is not null and t.at is null
+		), denied as (
+			select t.line_id, t.version_id, t.at, b.size, case when b.size > 0 then int8multirange(int8range(0, b.size)) else '{}' end as bytes
+			from told t join version v on v.id = t.version_id join blob b on b.id = v.blob_id
+			left join coverage c on c.line_id = t.line_id and c.version_id = t.version_id
+			where c.completed_at is null or b.size > 0 and not c.bytes @> int8range(0, b.size)
+		) `
+	err = q.conn(ctx).QueryRow(ctx, told+"select (select count(*) from claimed), (select count(*) from denied)", parcel).Scan(&claimed, &denied)
+	if err != nil || !mend || claimed+denied == 0 {
+		return claimed, denied, err
+	}
+	_, err = q.conn(ctx).Exec(ctx, told+`, withdrawn as (
+			update coverage c set bytes = '{}', delivered = 0, gaps = 0, completed_at = null from claimed k
+			where c.line_id = k.line_id and c.version_id = k.version_id
+		)
+		insert into coverage (line_id, version_id, parcel_id, role, bytes, delivered, gaps, completed_at)
+		select line_id, version_id, $1, 0, bytes, size, 0, at from denied
+		on conflict (line_id, version_id) do update
+		set bytes = excluded.bytes, delivered = excluded.delivered, gaps = 0, completed_at = excluded.completed_at`, parcel)
+	return claimed, denied, err
+}
+
+// Unstood are lines of a package that have no standing; with mend set they get an empty one.
+func (q *queries) Unstood(ctx context.Context, parcel string, mend bool) ([]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select l.id from line l where l.parcel_id = $1 and not exists (select from standing s where s.line_id = l.id) order by l.id`, parcel)
+	if err != nil {
+		return nil, err
+	}
+	lines, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	if err == nil && mend && len(lines) > 0 {
+		_, err = q.conn(ctx).Exec(ctx, "insert into standing (line_id, parcel_id) select *, $2 from unnest($1::text[])", lines, parcel)
+	}
+	return lines, err
+}

@@ -192,7 +192,7 @@ func TestAReceiptSaysWhoTookItAndWhetherItIsWholeOnTheDisk(t *testing.T) {
 		return l.Rows[0].Cells[0].Say(item.Size, 0, nil)
 	}
 	sum := sha256.Sum256([]byte("0123456789"))
-	require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:]))
+	require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
 	whole := func(e receive.Entrant, version string, sum []byte) string {
 		return apptest.Code(t, h.Receive.FoundWhole(t.Context(), e, content.ID, version, sum))
 	}

@@ -185,6 +185,15 @@ describe('the Desk', () => {
     expect(order).toEqual(['/packages/soon', '/packages/soon', '/packages/late']); // whoever runs out of time first
   });
 
+  // Twice the same key among its rows cut the page short, and the request could not be answered.
+  it('shows two requests of one person that look alike', async () => {
+    const asks = (knock: string) => ({ kind: 'asked', package: 'cut', title: 'Lifeboat', saying: 'Hanne asks for access', knock, at: days(0) }); // prettier-ignore
+    show({ needs: [asks('k1'), asks('k2')], freed: [{ at: days(3), bytes: 5 }, { at: days(3), bytes: 5 }] }); // prettier-ignore
+    const list = await screen.findByRole('region', { name: 'Needs you' });
+    const links = within(list).getAllByRole('link').map((a) => a.getAttribute('href')); // prettier-ignore
+    expect(links).toEqual(['/knocks/k1', '/knocks/k2']);
+  });
+
   it('reminds one person, once, and says why not', async () => {
     show({ out: [row('cut')], outstanding: [outstanding('Hanne', 'cut'), outstanding('Tomos', 'cut')] });
     studio.answers('POST /api/v1/recipients/Hanne/remind');

@@ -3732,6 +3732,8 @@ export interface components {
         GuestItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             /**
@@ -3972,6 +3974,8 @@ export interface components {
         ItemView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             facts: components["schemas"]["Facts"];
@@ -4277,7 +4281,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             /** @enum {string} */
-            kind: "notes" | "asked" | "blocked" | "letters" | "room" | "goes" | "stays" | "handed" | "changes" | "round";
+            kind: "notes" | "asked" | "blocked" | "letters" | "room" | "damaged" | "goes" | "stays" | "handed" | "changes" | "round";
             /** @description id of what is asked, for its answer; empty for most */
             knock: string;
             /** @description empty where it is about no package */
@@ -5211,6 +5215,8 @@ export interface components {
         ShownView: {
             /** @description facts in words, as 1 h 02 min, 1920 × 1080, 25 fps */
             about: string;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             facts: components["schemas"]["Facts"];
@@ -5507,6 +5513,8 @@ export interface components {
             at_hand: boolean;
             /** Format: date-time */
             changed_at: string;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             facts: components["schemas"]["Facts"];
@@ -5662,6 +5670,8 @@ export interface components {
             /** Format: date-time */
             added_at: string;
             current: boolean;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             /** Format: date-time */
@@ -5792,6 +5802,8 @@ export interface components {
             at_hand: boolean;
             /** Format: date-time */
             changed_at: string;
+            /** @description what is wrong with the bytes that are kept; empty for nothing that is known */
+            damage: string;
             /** @description what a link, swatch or sheet says */
             data: components["schemas"]["Data"];
             /** @description all that is known of it, in words */

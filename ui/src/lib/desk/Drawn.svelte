@@ -75,7 +75,7 @@
           {/each}
           {#if !p.row.strands.length}<line class="ahead" x1={sent} x2={end} y1={p.y} y2={p.y} />{/if}
         {/if}
-        {#each of.reminders(p.row, now.getTime()) as due (due)}
+        {#each of.reminders(p.row, now.getTime()) as due, i (i)}
           {#if inside(due)}<path class="due" d="M{x(due)} {bottom + 3}v5" />{/if}
         {/each}
         {#if inside(endOf(p.row))}<line class="end" x1={end} x2={end} y1={p.y - 5} y2={bottom + 5} />{/if}

@@ -280,7 +280,7 @@
                 style:left="{Math.min(Math.max(4, x(end) - 120), Math.max(4, width - 300))}px"
                 style:top="{p.y + p.height + 14}px"
               >
-                {#each saysEnd(p.row, end).split(' · ') as line (line)}<span>{line}</span>{/each}
+                {#each saysEnd(p.row, end).split(' · ') as line, i (i)}<span>{line}</span>{/each}
               </span>
             {/if}
             <span class="share {p.row.state}" style:left="{x(end) + 9}px" style:top="{p.y + p.height / 2}px">

@@ -46,7 +46,7 @@
     <strong>{weight(space.used)}</strong> of {weight(space.quota)} used, {weight(Math.max(0, space.quota - space.used))} free
   </p>
   <div class="line" role="img" aria-label="{weight(space.used)} of {weight(space.quota)} used">
-    {#each parts as p (p.name)}
+    {#each parts as p, i (i)}
       <span style:flex-basis="{(p.bytes / space.quota) * 100}%" style:background={p.shade} title={p.name}></span>
     {/each}
   </div>
@@ -54,7 +54,7 @@
     <section>
       <h2>What takes it</h2>
       <ul>
-        {#each parts as p (p.name)}
+        {#each parts as p, i (i)}
           <li>
             <span class="dot" style:background={p.shade}></span>{p.name}<span class="figure">{weight(p.bytes)}</span>
           </li>
@@ -65,7 +65,7 @@
     <section>
       <h2>By client</h2>
       <ul>
-        {#each space.places as p (p.name)}
+        {#each space.places as p, i (i)}
           <li>{p.name}<span class="figure">{weight(p.count)}</span></li>
         {:else}<li class="muted">Nothing yet.</li>{/each}
       </ul>
@@ -73,7 +73,7 @@
     <section>
       <h2>What comes back</h2>
       <ul>
-        {#each freed as f (f.at + f.bytes)}
+        {#each freed as f, i (i)}
           <li>{onDay(new Date(f.at))}<span class="figure">{f.saying}</span></li>
         {:else}<li class="muted">No package ends soon.</li>{/each}
       </ul>

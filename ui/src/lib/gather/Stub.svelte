@@ -108,7 +108,7 @@
   {/if}
 
   <dl>
-    {#each facts as fact (fact.label)}
+    {#each facts as fact, i (i)}
       <dt>{fact.label}</dt>
       <dd class="figure">{fact.value}</dd>
     {/each}

@@ -157,7 +157,7 @@
       {/each}
     </div>
     <ul class="fixes" aria-live="polite">
-      {#each letterhead.fixes as fix (fix)}<li class="late">{fix}</li>{/each}
+      {#each letterhead.fixes as fix, i (i)}<li class="late">{fix}</li>{/each}
     </ul>
     <h3>Headings</h3>
     <Choice

@@ -160,7 +160,7 @@
                 <Button look="main" disabled={!number.trim() || texting.busy || !w.open}>Send</Button>
               </form>
               <ul>
-                {#each w.texts as t (t.at + t.number)}
+                {#each w.texts as t, i (i)}
                   <li>
                     <span class="figure">{t.number}</span>
                     <span class={t.state === 'refused' ? 'wrong' : t.problem ? 'late' : 'muted'}

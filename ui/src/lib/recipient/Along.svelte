@@ -130,7 +130,7 @@
       {:else if folder.state === 'paused'}
         <Button onclick={() => folder.go()}>Go on</Button>
       {/if}
-      {#each folder.failed as f (f)}<p class="wrong">{f}</p>{/each}
+      {#each folder.failed as f, i (i)}<p class="wrong">{f}</p>{/each}
     {/if}
   {/if}
 
@@ -151,7 +151,7 @@
     {checking ? `Reading ${checking}` : 'Drop a downloaded file here, or choose one. It stays on your machine.'}
   </label>
   <ul aria-live="polite">
-    {#each checked as c (c.name)}<li class={c.good ? 'good' : 'late'}><strong>{c.name}</strong>: {c.says}</li>{/each}
+    {#each checked as c, i (i)}<li class={c.good ? 'good' : 'late'}><strong>{c.name}</strong>: {c.says}</li>{/each}
   </ul>
 
   <h3>From a terminal</h3>

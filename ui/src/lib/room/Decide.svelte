@@ -130,7 +130,7 @@
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     {#if room.decided.length}
       <ol aria-label="What was decided">
-        {#each room.decided as d (d.at + d.who)}
+        {#each room.decided as d, i (i)}
           <li>
             <strong>{d.mine ? 'You' : d.name}</strong>
             <span class={d.verdict}>{word(d.verdict)}</span> version {d.number},

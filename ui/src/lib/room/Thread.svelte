@@ -206,7 +206,7 @@
 {/snippet}
 
 <Dialog bind:open={before} title="Words before" size="small">
-  {#each former as w (w.until)}
+  {#each former as w, i (i)}
     <p class="former"><span class="muted">until {inFull(new Date(w.until))}</span><br />{w.text}</p>
   {/each}
 </Dialog>

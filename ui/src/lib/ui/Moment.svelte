@@ -121,7 +121,7 @@
       {#if !elsewhere}<Button look="link" onclick={() => (elsewhere = true)}>Another zone</Button>{/if}
     </p>
     {#if reading.twice}<p class="late">{reading.twice}</p>{/if}
-    {#each clocks.filter((c) => c.zone && c.zone !== zone) as c (c.zone + c.who)}
+    {#each clocks.filter((c) => c.zone && c.zone !== zone) as c, i (i)}
       {@const there = reading.clocks.find((r) => r.zone === c.zone)}
       {#if there}<p class="muted clock">{c.who}: <span>{there.says}</span></p>{/if}
     {/each}

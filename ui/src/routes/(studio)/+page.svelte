@@ -97,7 +97,7 @@
     <div class="lists">
       <section aria-labelledby="needs">
         <h2 id="needs">Needs you</h2>
-        {#each desk.needs.slice(0, 5) as need (need.kind + need.package + need.saying)}
+        {#each desk.needs.slice(0, 5) as need, i (`${need.kind} ${need.package} ${need.knock || i}`)}
           <a
             class="row"
             href={need.knock
@@ -117,7 +117,7 @@
       </section>
       <section aria-labelledby="outstanding">
         <h2 id="outstanding">Outstanding</h2>
-        {#each outstanding.slice(0, 5) as o (o.recipient)}
+        {#each outstanding.slice(0, 5) as o, i (i)}
           <div class="row">
             <a href="/packages/{o.package}"
               ><strong>{o.name}</strong><span class="muted" title={o.saying}>{o.title}{o.brief && `, ${o.brief}`}</span

@@ -168,7 +168,7 @@
             {/each}
           </div>
           <ul class="hint" aria-live="polite">
-            {#each it.fixes as fix (fix)}<li class="late">{fix}</li>{/each}
+            {#each it.fixes as fix, i (i)}<li class="late">{fix}</li>{/each}
           </ul>
           {#if (heads.value?.length ?? 0) > 1}
             <h2>Letterhead</h2>

@@ -1,0 +1,12 @@
+-- +goose Up
+-- When the bytes of a blob were last read whole and compared with their checksum, and what was found wrong with them.
+alter table blob add column read_at timestamptz;
+alter table blob add column damage text not null default '';
+alter table blob add column damaged_at timestamptz;
+create index blob_read on blob (coalesce(read_at, '-infinity'), id) where deleted_at is null and marked_at is null;
+create index blob_damaged on blob (studio_id) where damage <> '' and deleted_at is null;
+
+-- +goose Down
+alter table blob drop column damaged_at;
+alter table blob drop column damage;
+alter table blob drop column read_at;

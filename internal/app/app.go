@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"net"
 	"net/http"
 	"os"
 	"sync"
@@ -129,11 +128,12 @@ func (a *App) open(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	listener, err := net.Listen("tcp", c.Addr)
+	listener, congestion, err := wire.Listen(ctx, c.Addr, c.Congestion)
 	if err != nil {
 		return fmt.Errorf("listen: %w; set %sADDR to another address", err, prefix)
 	}
 	a.Addr = listener.Addr().String()
+	a.tellCongestion(registry, congestion)
 
 	if err := a.begin(ctx, answer); err != nil {
 		a.cancel()
@@ -141,6 +141,20 @@ func (a *App) open(ctx context.Context) error {
 	}
 	a.goes(func() { a.serve(wire.Behind(listener, c.ProxyNetworks), secure) })
 	return nil
+}
+
+// tellCongestion says by which congestion control bytes go out, in the log and to whoever watches.
+func (a *App) tellCongestion(registry *prometheus.Registry, used string) {
+	gauge := prometheus.NewGaugeVec(prometheus.GaugeOpts{Name: "aftergust_tcp_congestion_control",
+		Help: "1 for the congestion control of connections that are accepted."}, []string{"name"})
+	registry.MustRegister(gauge)
+	gauge.WithLabelValues(used).Set(1)
+	if wanted := a.config.Congestion; wanted != "" && wanted != used {
+		a.log.Warn("distant clients will be slow: the kernel does not have the congestion control that is set", "set", wanted, "used", used,
+			"try", "modprobe tcp_"+wanted)
+		return
+	}
+	a.log.Info("connections", "congestion control", used)
 }
 
 // begin starts all that goes on beside the answers to requests.

@@ -6,6 +6,7 @@ import (
 	"aftergust/internal/blob"
 	"aftergust/internal/gateway"
 	"aftergust/internal/ground"
+	"aftergust/internal/wire"
 	"errors"
 	"fmt"
 	"io"
@@ -37,6 +38,7 @@ type Config struct {
 	Secure       Secure         // TLS that this process ends itself
 	Secrets      ground.Secrets // links are derived from them
 	Proxies      int            // of ours that requests come through
+	Congestion   string         // how TCP finds its rate; empty: as the kernel does by default
 	Work         bool           // run jobs in this process
 	LogLevel     slog.Level     // debug, info, warn, error
 	Wait         time.Duration  // for the database at the start
@@ -125,6 +127,13 @@ var settings = []setting{
 		func(c *Config, v string) (err error) {
 			if c.Proxies, err = strconv.Atoi(v); err != nil || c.Proxies < 0 || c.Proxies > 9 {
 				return errors.New("is not a number from 0 to 9")
+			}
+			return nil
+		}},
+	{"CONGESTION", wire.BBR, "congestion control of TCP, as bbr or cubic, or \"system\" for the kernel's default; bbr fills distant and lossy lines",
+		func(c *Config, v string) error {
+			if c.Congestion = v; v == "system" {
+				c.Congestion = ""
 			}
 			return nil
 		}},

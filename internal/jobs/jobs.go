@@ -74,12 +74,14 @@ type Shop struct {
 	Hooks    *hooks.Service
 	Gateway  ways.Gateway // nil where there is none
 	Log      *slog.Logger
+	alone    *sync.RWMutex // held by media work that is tried again: beside nothing else that may have been too much
 }
 
 // New makes a River client that works all jobs, as a process of that id. Start and
 // stop it as River says, within a Shift.
 func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], error) {
 	workers := river.NewWorkers()
+	shop.alone = &sync.RWMutex{}
 	river.AddWorker(workers, &mediaWorker{Shop: shop})
 	river.AddWorker(workers, &proxyWorker{Shop: shop})
 	river.AddWorker(workers, &pictureWorker{Shop: shop})
@@ -104,6 +106,9 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			postgres.QueueMedia:  {MaxWorkers: 2},
 			postgres.QueueDigest: {MaxWorkers: 2},
 			postgres.QueueHooks:  {MaxWorkers: 6},
+			// Each has its own places, so that none waits for another.
+			postgres.QueueLetters: {MaxWorkers: 6},
+			postgres.QueueSends:   {MaxWorkers: 4},
 		},
 		Workers:           workers,
 		Middleware:        []rivertype.Middleware{&patience{}},
@@ -114,8 +119,9 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
-			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.GoJob{}, nil },
-				&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) {
+				return ground.GoJob{}, &river.InsertOpts{Queue: postgres.QueueSends, MaxAttempts: 3}
+			}, &river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemindJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.TellJob{}, nil },

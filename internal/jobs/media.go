@@ -25,21 +25,40 @@ import (
 
 // within does work about a version in a folder made for it, where the work is still
 // wanted. What fails for want of room waits for it.
-func (w Shop) within(ctx context.Context, version string, do func(v gather.Version, dir string) error) error {
+func (w Shop) within(ctx context.Context, job *rivertype.JobRow, version string, do func(v gather.Version, dir string) error) error {
 	v, err := w.Things.Version(ctx, version)
 	if err != nil || v.MediaState == preview.Cancelled || v.DeletedAt != nil {
 		return err
+	}
+	if job.Attempt > 1 {
+		w.alone.Lock()
+		defer w.alone.Unlock()
+	} else {
+		w.alone.RLock()
+		defer w.alone.RUnlock()
 	}
 	dir, done, err := media.Room(w.Disk.Work())
 	if err == nil {
 		defer done()
 		err = do(v, dir)
 	}
-	if isFull(err) {
-		err = errors.Join(err, w.Previews.WaitForRoom(context.WithoutCancel(ctx), v))
+	after := context.WithoutCancel(ctx)
+	switch {
+	case err == nil:
+	case isFull(err):
+		err = errors.Join(err, w.Previews.WaitForRoom(after, v))
+	case ctx.Err() != nil && job.Attempt < job.MaxAttempts: // we stop; it goes on with the next process
+	case job.Attempt >= job.MaxAttempts:
+		err = errors.Join(err, w.Previews.GiveUp(after, v))
+	default:
+		err = errors.Join(err, w.Previews.WaitForAnotherTry(after, v, errors.Is(err, media.ErrInterrupted)))
 	}
 	return err
 }
+
+// mediaLimit is how long one media job may take: longer than its tools may, and less than
+// the folder that it works in is kept (expiry.LeftWork).
+const mediaLimit = 22 * time.Hour
 
 // isFull reports whether something failed for want of room.
 func isFull(err error) bool {
@@ -98,8 +117,11 @@ type mediaWorker struct {
 	Shop
 }
 
+// Timeout is how long the job may take.
+func (w *mediaWorker) Timeout(*river.Job[ground.MediaJob]) time.Duration { return mediaLimit }
+
 func (w *mediaWorker) Work(ctx context.Context, job *river.Job[ground.MediaJob]) error {
-	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.Again) })
+	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.Again) })
 }
 
 func (w *mediaWorker) make(ctx context.Context, v gather.Version, dir string, again bool) error {
@@ -194,8 +216,11 @@ type proxyWorker struct {
 	Shop
 }
 
+// Timeout is how long the job may take.
+func (w *proxyWorker) Timeout(*river.Job[ground.ProxyJob]) time.Duration { return mediaLimit }
+
 func (w *proxyWorker) Work(ctx context.Context, job *river.Job[ground.ProxyJob]) error {
-	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir) })
+	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir) })
 }
 
 func (w *proxyWorker) make(ctx context.Context, v gather.Version, dir string) error {
@@ -249,8 +274,11 @@ type pictureWorker struct {
 	Shop
 }
 
+// Timeout is how long the job may take.
+func (w *pictureWorker) Timeout(*river.Job[ground.PictureJob]) time.Duration { return mediaLimit }
+
 func (w *pictureWorker) Work(ctx context.Context, job *river.Job[ground.PictureJob]) error {
-	return w.within(ctx, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.BlobID) })
+	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.BlobID) })
 }
 
 func (w *pictureWorker) make(ctx context.Context, v gather.Version, dir, blob string) error {
@@ -277,7 +305,7 @@ type remakeWorker struct {
 }
 
 func (w *remakeWorker) Work(ctx context.Context, _ *river.Job[ground.RemakeJob]) error {
-	return w.Previews.RemakeOld(ctx, media.Recipe)
+	return errors.Join(w.Previews.RemakeOld(ctx, media.Recipe), w.Previews.GiveUpLost(ctx))
 }
 
 // remakeEvery is how often old previews are looked for.

@@ -28,6 +28,11 @@ var ErrUnreadable = errors.New("cannot be read")
 // to blame: it is worth trying again when there is.
 var ErrFull = errors.New("the disk is full")
 
+// ErrInterrupted is returned where a tool did not end by itself: it was killed, for want of
+// memory or by a stop of the system, it crashed, or it took too long. That says nothing of the
+// file: it is worth trying again, later and with less beside it.
+var ErrInterrupted = errors.New("was interrupted")
+
 // leastRoom is how much room there must be where a tool failed for its failure to be
 // the file's, in bytes; not every tool says that it was for want of room.
 const leastRoom = 32 << 20
@@ -39,6 +44,30 @@ func noRoom(dir, complaint string) bool {
 	}
 	var stat syscall.Statfs_t
 	return dir != "" && syscall.Statfs(dir, &stat) == nil && stat.Bavail*uint64(stat.Bsize) < leastRoom
+}
+
+// How the time limit of a task grows with what it reads: one minute for each 300 MB, up to
+// less than a folder for work is kept (expiry.LeftWork).
+const (
+	slowest   = 5_000_000 // bytes a second
+	mostLimit = 20 * time.Hour
+)
+
+// within is how long a task may take.
+func (t task) within() time.Duration {
+	info, err := os.Stat(t.input())
+	if t.in == "" || err != nil {
+		return t.limit
+	}
+	return max(t.limit, min(t.limit+time.Duration(info.Size()/slowest)*time.Second, mostLimit))
+}
+
+// killed reports whether a tool ended by a signal: its own, or, where it ran under another
+// program, 128 and its number as the exit status (POSIX, Shell & Utilities, 2.8.2). ffmpeg
+// catches the signals that ask it to end and exits with 255.
+func killed(exit *exec.ExitError, name, complaint string) bool {
+	return exit.ExitCode() < 0 || exit.ExitCode() > 128 && exit.ExitCode() < 128+65 ||
+		name == "ffmpeg" && exit.ExitCode() == 255 && strings.Contains(complaint, "received signal")
 }
 
 // Bounds of one child process.
@@ -65,7 +94,8 @@ func (t task) input() string {
 
 // run starts a tool and waits for it.
 func run(ctx context.Context, t task, name string, args ...string) ([]byte, error) {
-	ctx, cancel := context.WithTimeout(ctx, t.limit)
+	limit := t.within()
+	ctx, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
 	cmd := command(ctx, t, name, args)
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
@@ -92,11 +122,13 @@ func run(ctx context.Context, t task, name string, args ...string) ([]byte, erro
 	var exit *exec.ExitError
 	switch {
 	case ctx.Err() == context.DeadlineExceeded:
-		return nil, fmt.Errorf("%s took longer than %s: %w", name, t.limit, ErrUnreadable)
+		return nil, fmt.Errorf("%s took longer than %s: %w", name, limit, ErrInterrupted)
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	case errors.As(err, &exit) && noRoom(t.dir, complaint.kept.String()):
 		return nil, fmt.Errorf("%s: %w", name, ErrFull)
+	case errors.As(err, &exit) && killed(exit, name, complaint.kept.String()):
+		return nil, fmt.Errorf("%s: %s: %w", name, exit, ErrInterrupted)
 	case errors.As(err, &exit):
 		return nil, fmt.Errorf("%s: %s: %w", name, lastLine(complaint.kept.String()), ErrUnreadable)
 	case err != nil:

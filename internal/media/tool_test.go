@@ -39,6 +39,32 @@ func TestAChildReachesNoNetwork(t *testing.T) {
 	assert.Empty(t, said)
 }
 
+// Good films were marked as unreadable for good where the system was short of memory.
+func TestAToolThatIsKilledOrCrashesSaysNothingOfTheFile(t *testing.T) {
+	t.Parallel()
+	for _, end := range []string{"kill -KILL $$", "kill -SEGV $$", "kill -TERM $$", "bash -c 'kill -KILL $$'"} {
+		_, err := shell(t, time.Minute, end)
+		assert.ErrorIs(t, err, ErrInterrupted, end)
+		assert.NotErrorIs(t, err, ErrUnreadable, end)
+	}
+	_, err := shell(t, time.Minute, "echo moov atom not found >&2; exit 1")
+	assert.ErrorIs(t, err, ErrUnreadable, "the tool's own verdict")
+	assert.NotErrorIs(t, err, ErrInterrupted)
+}
+
+func TestALargeFileMayTakeLonger(t *testing.T) {
+	t.Parallel()
+	file := filepath.Join(t.TempDir(), "large")
+	require.NoError(t, os.WriteFile(file, nil, 0o600))
+	limit := func(size int64) time.Duration {
+		require.NoError(t, os.Truncate(file, size))
+		return task{limit: time.Hour, in: file}.within()
+	}
+	assert.Equal(t, time.Hour, limit(0))
+	assert.Equal(t, 2*time.Hour, limit(18e9))
+	assert.Equal(t, mostLimit, limit(9e12))
+}
+
 func TestAChildIsTheSameUserInItsOwnFolder(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
@@ -52,7 +78,7 @@ func TestAChildEndsWithItsTimeAndItsOwnChildrenWithIt(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	_, err := run(t.Context(), task{limit: 300 * time.Millisecond, dir: dir}, "bash", "-c", "(sleep 1; touch late) & wait")
-	assert.ErrorIs(t, err, ErrUnreadable)
+	assert.ErrorIs(t, err, ErrInterrupted, "nothing is wrong with the file")
 	assert.ErrorContains(t, err, "took longer than 300ms")
 	time.Sleep(1200 * time.Millisecond)
 	assert.NoFileExists(t, dir+"/late")

@@ -7,6 +7,7 @@ import (
 
 	"aftergust/internal/account"
 	"aftergust/internal/follow"
+	"aftergust/internal/previews"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -55,7 +56,7 @@ const selectNeeds = `
 		union all
 		select 'room', '', '', '', '', count(*)::int, max(v.created_at)
 		from version v join item i on i.id = v.item_id
-		where v.media_state = 'waiting' and v.media_error <> '' and i.studio_id = $1 having count(*) > 0
+		where v.media_state = 'waiting' and v.media_error = '` + previews.NoRoom + `' and i.studio_id = $1 having count(*) > 0
 		union all
 		select 'damaged', '', '', min(i.name), '', count(*)::int, max(b.damaged_at)
 		from blob b join version v on v.blob_id = b.id and v.deleted_at is null join item i on i.id = v.item_id

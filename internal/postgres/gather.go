@@ -67,6 +67,21 @@ func (q *queries) SetMediaWaiting(ctx context.Context, version, why string) erro
 	return err
 }
 
+// LostMedia are versions whose previews are in work although no job is there for that.
+func (q *queries) LostMedia(ctx context.Context, limit int) ([]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select v.id from version v
+		where v.media_state in ('waiting', 'working') and v.deleted_at is null and not exists (
+			select from river_job j where j.queue = 'media' and j.args @> jsonb_build_object('version_id', v.id) and j.finalized_at is null)
+		and exists (
+			select from river_job j where j.queue = 'media' and j.args @> jsonb_build_object('version_id', v.id) and j.state = 'discarded')
+		limit $1`, limit)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[string])
+}
+
 func (q *queries) SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error) {
 	tag, err := q.conn(ctx).Exec(ctx, "update version set media_share = $2 where id = $1 and media_state <> 'cancelled'", version, share)
 	return tag.RowsAffected() == 1, err

@@ -250,24 +250,37 @@ const QueueMedia = "media"
 // that they need not wait for films.
 const QueueDigest = "digest"
 
+// QueueLetters is the queue of letters and text messages: a mail server that accepts
+// connections and says nothing holds up nothing else.
+const QueueLetters = "letters"
+
+// QueueSends is the queue of what people wait for to the minute: packages that go out by
+// themselves, and ends.
+const QueueSends = "sends"
+
 // QueueHooks is the queue of messages to other programs, which may take their time
 // with an answer and hold up nothing of ours.
 const QueueHooks = "hooks"
+
+// MediaAttempts is how often media work is tried that was interrupted: over most of a day, by
+// River's delays.
+const MediaAttempts = 14
 
 // A letter is tried for about three days before River gives it up.
 const letterAttempts = 450
 
 var jobOptions = map[string]river.InsertOpts{
-	ground.MediaJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.MediaJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: MediaAttempts},
 	ground.AlignJob{}.Kind(): {Queue: QueueMedia, Priority: 4, MaxAttempts: 4, UniqueOpts: river.UniqueOpts{ByArgs: true,
 		ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable,
 			rivertype.JobStateRunning, rivertype.JobStateScheduled}}},
-	ground.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: 3},
-	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: 4},
+	ground.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: MediaAttempts},
+	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: MediaAttempts},
 	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},
-	ground.LetterJob{}.Kind():  {MaxAttempts: letterAttempts},
-	ground.TextJob{}.Kind():    {MaxAttempts: 8}, // a link by text is of no use hours later
-	ground.GoJob{}.Kind():      {MaxAttempts: 3}, // once a minute it comes again by itself
+	ground.LetterJob{}.Kind():  {Queue: QueueLetters, MaxAttempts: letterAttempts},
+	ground.TextJob{}.Kind():    {Queue: QueueLetters, MaxAttempts: 8}, // a link by text is of no use hours later
+	ground.EndJob{}.Kind():     {Queue: QueueSends},
+	ground.GoJob{}.Kind():      {Queue: QueueSends, MaxAttempts: 3}, // once a minute it comes again by itself
 	ground.TellJob{}.Kind():    {MaxAttempts: 3}, // so do these
 	ground.RemindJob{}.Kind():  {MaxAttempts: 1},
 	ground.HookJob{}.Kind():    {Queue: QueueHooks, MaxAttempts: 25}, // a try that failed is none of these: core/webhook counts those

@@ -20,6 +20,8 @@ type Store interface {
 	PutDerived(ctx context.Context, d Derived) error
 	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (Derived, bool, error)
 	SetMedia(ctx context.Context, version string, o Outcome) error
+	// LostMedia are versions whose media work is said to go on and whose job was given up.
+	LostMedia(ctx context.Context, limit int) ([]string, error)
 	// SetMediaWaiting says why work that is still wanted waits.
 	SetMediaWaiting(ctx context.Context, version, why string) error
 	SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error)
@@ -82,14 +84,56 @@ func (s *Service) Done(ctx context.Context, v gather.Version, o Outcome) error {
 	})
 }
 
+// NoRoom is what is said of work that waits for room on the disk.
+const NoRoom = "the disk of the studio is full; it is made as soon as there is room"
+
 // WaitForRoom says of work that it waits for room on the disk.
-func (s *Service) WaitForRoom(ctx context.Context, v gather.Version) error {
+func (s *Service) WaitForRoom(ctx context.Context, v gather.Version) error { return s.wait(ctx, v, NoRoom) }
+
+// WaitForAnotherTry says of work that failed without a fault of the file that it is tried
+// again; interrupted says that a tool was killed, crashed or took too long.
+func (s *Service) WaitForAnotherTry(ctx context.Context, v gather.Version, interrupted bool) error {
+	why := "something failed on the server; it will be tried again"
+	if interrupted {
+		why = "the program that makes it was interrupted; it will be tried again"
+	}
+	return s.wait(ctx, v, why)
+}
+
+func (s *Service) wait(ctx context.Context, v gather.Version, why string) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetMediaWaiting(ctx, v.VersionID, "the disk of the studio is full; it is made as soon as there is room"); err != nil {
+		if err := s.store.SetMediaWaiting(ctx, v.VersionID, why); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
 	})
+}
+
+// gaveUp is what is said of work that was interrupted each time. Nothing is wrong with the file.
+const gaveUp = "it was interrupted too often; start it again when the server has less to do"
+
+// GiveUp ends work that was interrupted each time.
+func (s *Service) GiveUp(ctx context.Context, v gather.Version) error {
+	return s.Done(ctx, v, Outcome{State: preview.Failed, Problem: gaveUp})
+}
+
+// GiveUpLost ends work that is said to go on and whose job is gone: its process was killed
+// during the last try.
+func (s *Service) GiveUpLost(ctx context.Context) error {
+	lost, err := s.store.LostMedia(ctx, remakeAtOnce)
+	if err != nil {
+		return err
+	}
+	for _, id := range lost {
+		v, err := s.things.Version(ctx, id)
+		if err == nil {
+			err = s.GiveUp(ctx, v)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Share records how much of a version's media work is done, 0 to 1, and

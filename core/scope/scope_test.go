@@ -11,7 +11,7 @@ import (
 func TestHowFarATokenReaches(t *testing.T) {
 	assert.Equal(t, []Scope{Read, Send, All}, Scopes.Names())
 	for scope, want := range map[Scope][3]bool{Read: {true, false, false}, Send: {true, true, false}, All: {true, true, true}, "": {}, "root": {}} {
-		assert.Equal(t, want, [3]bool{scope.May(false, false), scope.May(true, false), scope.May(true, true)}, scope)
-		assert.Equal(t, scope == All, scope.May(false, true), scope)
+		assert.Equal(t, want, [3]bool{scope.Covers(Read), scope.Covers(Send), scope.Covers(All)}, scope)
+		assert.False(t, scope.Covers("root"), "what nobody knows is covered by nothing")
 	}
 }

@@ -30,7 +30,8 @@ const (
 // A way back in for a member who lost their password, by mail.
 const (
 	ResetLife        = 30 * time.Minute
-	ResetsPerAddress = 3 // within Window
+	ResetsPerAddress = 3  // within Window, for one address from one source
+	ResetsInAll      = 10 // within Window, letters to one address, whoever asks
 	// InvitationLife is how long somebody may think about joining a studio.
 	InvitationLife       = 7 * 24 * time.Hour
 	InvitationsPerStudio = 20 // within Window

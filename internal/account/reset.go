@@ -2,6 +2,7 @@ package account
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -14,11 +15,13 @@ import (
 
 // Resets is what the service needs of the database for lost passwords.
 type Resets interface {
-	// InsertReset keeps a way back in, and makes those before it worthless.
+	// InsertReset keeps a way back in beside those before it, so that nobody can make
+	// another's worthless by asking for one.
 	InsertReset(ctx context.Context, id, member string, hash []byte, expires time.Time) error
 	// ResetOf is whose way back in a secret is; ok is false where it is used, too old or none.
 	ResetOf(ctx context.Context, hash []byte, now time.Time) (member string, ok bool, err error)
-	// UseReset uses a way back in up; ok is false where somebody did before.
+	// UseReset uses up a way back in, and all others of the same member; ok is false where
+	// somebody did before.
 	UseReset(ctx context.Context, hash []byte, now time.Time) (ok bool, err error)
 }
 
@@ -26,13 +29,20 @@ type Resets interface {
 // told: the answer is the same.
 func (s *Service) AskReset(ctx context.Context, email, host string) error {
 	email = strings.ToLower(strings.TrimSpace(email))
-	limits := []tries.Limit{{Key: "reset:" + email, Most: throttle.ResetsPerAddress}, {Key: "reset-host:" + host, Most: throttle.PerHost}}
+	limits := []tries.Limit{{Key: "reset:" + email + "|" + host, Most: throttle.ResetsPerAddress}, {Key: "reset-host:" + host, Most: throttle.PerHost}}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limits...); err != nil {
 			return err
 		}
 		m, ok, err := s.store.MemberByEmail(ctx, email)
 		if err != nil || !ok {
+			return err
+		}
+		// Whoever is not known is sent so many in all. The letters that went are as good as
+		// another, so that nobody is refused because others have asked.
+		if _, err := s.tries.Spend(ctx, tries.Limit{Key: "reset:" + email, Most: throttle.ResetsInAll}); isTooMany(err) {
+			return nil
+		} else if err != nil {
 			return err
 		}
 		id := ground.NewID()
@@ -42,6 +52,11 @@ func (s *Service) AskReset(ctx context.Context, email, host string) error {
 		return s.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Reset, ToName: m.Name, ToEmail: m.Email,
 			Data: map[string]string{"reset_id": id, "studio": m.StudioName}})
 	})
+}
+
+func isTooMany(err error) bool {
+	var known *ground.Error
+	return errors.As(err, &known) && known.Kind == ground.TooMany
 }
 
 // errNoReset is for a way back in that leads nowhere.

@@ -114,6 +114,7 @@ func (a *App) open(ctx context.Context) error {
 	a.API, err = httpapi.New(httpapi.Config{
 		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
 		Interface: ui.Files(),
+		Waiting:   a.Guard.Waiting,
 		Ready:     a.Store.Ping, Explain: postgres.Explain, Log: a.log, Metrics: registry, Proxies: c.Proxies,
 	})
 	if err != nil {

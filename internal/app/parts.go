@@ -45,6 +45,7 @@ type Parts struct {
 	Letters  *letters.Service
 	Verifier *follow.Verifier
 	Changes  *changes.Service
+	Guard    *tries.Guard
 }
 
 // Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
@@ -84,7 +85,7 @@ func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time
 			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
 			Hooks: programs,
 		},
-		Letters: post, Verifier: follow.NewVerifier(store), Changes: changing,
+		Letters: post, Verifier: follow.NewVerifier(store), Changes: changing, Guard: guard,
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 	"image/png"
 	"io"
 	"net/http"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/right"
 	"aftergust/core/role"
+	"aftergust/core/scope"
 	"aftergust/internal/account"
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
@@ -592,4 +594,62 @@ func (w *walked) holders(t *testing.T) []holder {
 	out = append(out, holder{name: "of another package", client: browser(t), link: full.Recipients[0].Token(), item: w.item, rights: all, other: true})
 	out = append(out, holder{name: "of no link", client: browser(t), link: strings.Repeat("x", 22), item: w.item, standing: access.UnknownLink})
 	return out
+}
+
+// A token that may send could add webhooks, erase people for good and replace the calendar's
+// address; one that may read got an address that outlived it.
+func TestATokenReachesNoFurtherThanItsScope(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	clients := map[scope.Scope]*demo.Client{}
+	for _, reach := range scope.Scopes.Names() {
+		var made struct{ Secret string }
+		s.Do(t, "POST", "/account/tokens", map[string]any{"label": string(reach), "scope": reach, "days": 30}, &made)
+		clients[reach] = demo.NewClient(s.Base, made.Secret)
+	}
+	routes, err := s.App.API.Routes()
+	require.NoError(t, err)
+	refused := map[scope.Scope]int{}
+	for _, route := range routes {
+		method, path, _ := strings.Cut(route, " ")
+		if !strings.HasPrefix(path, "/api/v1/") || strings.HasPrefix(path, "/api/v1/r/") || strings.HasPrefix(path, "/api/v1/s/") ||
+			strings.HasSuffix(path, "*") || strings.HasSuffix(path, "/live") {
+			continue
+		}
+		answers := map[scope.Scope]bool{}
+		for reach, client := range clients {
+			if reach == scope.All {
+				continue // it would do all this; that it may is seen in every other test
+			}
+			err := client.Do(t.Context(), method, regexp.MustCompile(`\{[^}]*\}`).ReplaceAllString(path, "x"), nil, nil)
+			answers[reach] = err != nil && strings.Contains(err.Error(), "token_reach")
+			if answers[reach] {
+				refused[reach]++
+			}
+		}
+		assert.False(t, answers[scope.Send] && !answers[scope.Read], "%s: who may only read may less than who may send", route)
+		if method != "GET" && method != "HEAD" {
+			assert.True(t, answers[scope.Read], "%s changes something", route)
+		}
+		for _, harm := range []string{"/hooks", "/calendar", "/account", "/studio", "/erase", "/file", "/password", "DELETE /api/v1/let-go"} {
+			if strings.Contains(route, harm) {
+				assert.True(t, answers[scope.Send], "%s is for a token of all", route)
+			}
+		}
+	}
+	assert.Greater(t, refused[scope.Read], refused[scope.Send])
+	assert.Greater(t, refused[scope.Send], 30)
+
+	var document struct {
+		Paths map[string]map[string]struct {
+			Description string
+			Tags        []string
+			Security    []map[string][]string
+		}
+	}
+	raw, err := app.OpenAPI()
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(raw, &document))
+	assert.Equal(t, []string{"send"}, document.Paths["/api/v1/packages/{id}/send"]["post"].Security[0]["token"])
+	assert.Equal(t, "Scope of a token: All.", document.Paths["/api/v1/hooks"]["post"].Description)
 }

@@ -8,9 +8,9 @@ import (
 	"time"
 
 	"aftergust/internal/ground"
+	"aftergust/internal/turns"
 
 	"github.com/alexedwards/argon2id"
-	"golang.org/x/sync/semaphore"
 )
 
 // Parameters of argon2id: RFC 9106, section 4, the second recommended set (64 MiB,
@@ -26,10 +26,15 @@ const (
 	// it is collected.
 	atOnce = 2
 	// patience is how long one waits for a turn; a turn takes about a tenth of a second.
-	patience = 4 * time.Second
+	patience = time.Minute
+	// waitMost is how many of one source may wait for a turn.
+	waitMost = 400
 )
 
-var turns = semaphore.NewWeighted(atOnce)
+var queue = turns.New(atOnce, atOnce, waitMost)
+
+// Waiting is how many wait for a hash to be made.
+func Waiting() int { return queue.Waiting() }
 
 // errBusy is for those who did not get a turn.
 var errBusy = &ground.Error{Kind: ground.TooMany, Code: "busy",
@@ -39,8 +44,8 @@ var errBusy = &ground.Error{Kind: ground.TooMany, Code: "busy",
 func take(ctx context.Context) (end func(), err error) {
 	waiting, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	if turns.Acquire(waiting, 1) == nil {
-		return func() { turns.Release(1) }, nil
+	if end, err := queue.Take(waiting); err == nil {
+		return end, nil
 	}
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
@@ -49,7 +54,8 @@ func take(ctx context.Context) (end func(), err error) {
 }
 
 // Hash is how a password or passphrase is kept. It fails with a *ground.Error of
-// code busy where there is no turn within four seconds.
+// code busy where there is no turn within a minute. Turns go round the sources of requests
+// (turns.As), so that many tries at one passphrase do not hold up a sign-in elsewhere.
 func Hash(ctx context.Context, password string) (string, error) {
 	end, err := take(ctx)
 	if err != nil {

@@ -101,7 +101,8 @@ type Config struct {
 	Explain   func(error) *ground.Error // what the database says, in words for whoever asked; nil for a fault of ours
 	Log       *slog.Logger
 	Metrics   *prometheus.Registry
-	Proxies   int // of ours that a request comes through, each of which appends to X-Forwarded-For
+	Waiting   func() int // how many wait to have a password or code compared; nil where nobody counts
+	Proxies   int        // of ours that a request comes through, each of which appends to X-Forwarded-For
 }
 
 // An API answers HTTP. Make it with New.
@@ -133,6 +134,9 @@ func New(c Config) (*API, error) {
 	a.running, a.shown = newRunning(c.Receive, c.Log), newRunning(shownOpener{c.Shows}, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.meterDamage(c.Metrics)
+	if c.Waiting != nil {
+		a.meterQueue(c.Metrics)
+	}
 	a.sessions = scs.New()
 	a.sessions.Store = c.Sessions
 	a.sessions.Lifetime = account.SessionLife

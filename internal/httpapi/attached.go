@@ -35,17 +35,29 @@ func given(w http.ResponseWriter, r *http.Request, most int64) io.Reader {
 
 // givenWithin is given with a time of its own.
 func givenWithin(w http.ResponseWriter, r *http.Request, most int64, within time.Duration) io.Reader {
-	b := arriving{http.MaxBytesReader(w, r.Body, most+1), http.NewResponseController(w)}
-	_ = b.wire.SetReadDeadline(time.Now().Add(within)) // a writer that has none is in tests
-	return b
+	return &arriving{Reader: http.MaxBytesReader(w, r.Body, most+1), wire: http.NewResponseController(w), within: within}
 }
+
+// idleTime is how long the body of a request may bring nothing at all.
+const idleTime = 15 * time.Second
 
 type arriving struct {
 	io.Reader
-	wire *http.ResponseController
+	wire   *http.ResponseController
+	within time.Duration
+	until  time.Time // set by the first read: it may have waited for its turn before that
 }
 
-func (b arriving) Read(p []byte) (int, error) {
+func (b *arriving) Read(p []byte) (int, error) {
+	now := time.Now()
+	if b.until.IsZero() {
+		b.until = now.Add(b.within)
+	}
+	soon := now.Add(idleTime)
+	if b.until.Before(soon) {
+		soon = b.until
+	}
+	_ = b.wire.SetReadDeadline(soon) // a writer that has none is in tests
 	n, err := b.Reader.Read(p)
 	if err == io.EOF {
 		_ = b.wire.SetReadDeadline(time.Time{}) // else who only waits would be cut off

@@ -100,6 +100,12 @@ func (a *API) inspect(ctx context.Context, c *content, err error) {
 	}
 }
 
+// meterQueue shows how many wait to have a password, passphrase or code compared.
+func (a *API) meterQueue(registry *prometheus.Registry) {
+	registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "aftergust_tries_waiting",
+		Help: "People who wait to have a password, passphrase or code compared."}, func() float64 { return float64(a.Waiting()) }))
+}
+
 // meterDamage shows how many stored files are damaged to whoever watches.
 func (a *API) meterDamage(registry *prometheus.Registry) {
 	registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "aftergust_damaged_files",

@@ -13,6 +13,7 @@ import (
 	"aftergust/core/password"
 	"aftergust/core/reminder"
 	"aftergust/core/right"
+	"aftergust/core/scope"
 	"aftergust/core/transfer"
 	"aftergust/internal/account"
 	"aftergust/internal/follow"
@@ -35,8 +36,10 @@ func add[I, O any](a *API, op huma.Operation, do func(context.Context, *I) (*O, 
 
 // studioOp is an operation for members of a studio.
 func studioOp(method, path, id, summary string) huma.Operation {
+	need := reachOf(method, "/api/v1"+path)
 	return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Studio"},
-		Security: []map[string][]string{{"token": {}}, {"session": {}}}}
+		Description: "Scope of a token: " + scope.Scopes.Get(need).Word + ".",
+		Security:    []map[string][]string{{"token": {string(need)}}, {"session": {}}}}
 }
 
 // guestOp is an operation for whoever holds a link.

@@ -4,9 +4,9 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
+	"aftergust/internal/turns"
 	"context"
 	"net/http"
-	"slices"
 	"strings"
 	"time"
 )
@@ -16,9 +16,6 @@ const (
 	deviceCookie  = "aftergust_device"
 	deviceLife    = 400 * 24 * time.Hour // as long as browsers keep a cookie
 )
-
-// What only tokens that may do all reach.
-var reachedByAll = []string{"/api/v1/account", "/api/v1/studio"}
 
 const signInKey = "sign-in" // in a session
 
@@ -34,6 +31,15 @@ type who struct {
 	newbie  bool // the device has no cookie yet
 	host    string
 	agent   string // what the program that asks says of itself
+}
+
+// source is for whom turns are taken: a member, whoever else comes from their address, or an
+// address.
+func (w *who) source() string {
+	if w.member != nil {
+		return "member " + w.member.ID
+	}
+	return w.host
 }
 
 func from(ctx context.Context) *who {
@@ -59,7 +65,7 @@ func (a *API) identify(next http.Handler) http.Handler {
 			a.refuse(w, err)
 			return
 		}
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), whoKey{}, found)))
+		next.ServeHTTP(w, r.WithContext(turns.As(context.WithValue(r.Context(), whoKey{}, found), found.source())))
 	})
 }
 
@@ -70,9 +76,10 @@ func (a *API) who(r *http.Request) (*who, error) {
 		if err != nil {
 			return nil, err
 		}
-		account := slices.ContainsFunc(reachedByAll, func(p string) bool { return strings.HasPrefix(r.URL.Path, p) })
-		if ok && !reach.May(r.Method != http.MethodGet && r.Method != http.MethodHead, account) {
-			return nil, &ground.Error{Kind: ground.Refused, Code: "token_reach", Say: "This token does not reach so far. Make one that may do this."}
+		if ok {
+			if ok, err = a.inReach(r, reach); err != nil {
+				return nil, err
+			}
 		}
 		if ok {
 			found.member = &m

@@ -6,23 +6,31 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+
+	"aftergust/internal/ground"
+	"aftergust/internal/turns"
 )
 
-// arriveAtOnce is how many files arrive at a bench at a time.
-const arriveAtOnce = 16
+// How many files arrive at a bench at a time, of these from one source of requests (turns.As),
+// and how many of one source may wait. Slow senders take up their own places alone.
+const (
+	arriveAtOnce = 256
+	arriveEach   = 4
+	arriveMost   = 64
+)
 
 // A Bench has places for small works that somebody waits for: so many at a time, each in
 // an empty folder of its own. What is worked on arrives before that, so that whoever sends
 // slowly keeps nobody from working.
 type Bench struct {
 	work    string
-	arrives chan struct{}
+	arrives *turns.Queue
 	busy    chan struct{}
 }
 
 // NewBench makes a bench with so many places, whose folders lie in work.
 func NewBench(work string, places int) *Bench {
-	return &Bench{work, make(chan struct{}, arriveAtOnce), make(chan struct{}, places)}
+	return &Bench{work, turns.New(arriveAtOnce, arriveEach, arriveMost), make(chan struct{}, places)}
 }
 
 // Room waits for a place and makes its folder; both are given back by done. The error is
@@ -58,12 +66,20 @@ func (b *Bench) Given(ctx context.Context, from io.Reader, most int64) (file, di
 // ErrTooLarge is returned by Given for what is longer than was agreed.
 var ErrTooLarge = errors.New("larger than is taken")
 
+// errManyAtOnce is for a source of which very many files arrive already.
+var errManyAtOnce = &ground.Error{Kind: ground.TooMany, Code: "many_at_once",
+	Say: "Very many files are arriving from your address already. Nothing was kept of this one; send it again when they are through."}
+
 // take writes what somebody gives to a file; done takes it away.
 func (b *Bench) take(ctx context.Context, from io.Reader, most int64) (file string, done func(), err error) {
-	if err := wait(ctx, b.arrives); err != nil {
+	end, err := b.arrives.Take(ctx)
+	if errors.Is(err, turns.ErrLong) {
+		err = errManyAtOnce
+	}
+	if err != nil {
 		return "", nil, err
 	}
-	defer func() { <-b.arrives }()
+	defer end()
 	dir, done, err := Room(b.work)
 	if err != nil {
 		return "", nil, err

@@ -5,7 +5,10 @@ import (
 	"io"
 	"os"
 	"strings"
+	"sync"
 	"testing"
+
+	"aftergust/internal/turns"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -92,4 +95,27 @@ func TestWhatIsGivenWaitsForAPlaceAndLeavesNothingBehind(t *testing.T) {
 	_, _, done, err = b.Given(t.Context(), strings.NewReader("another"), 10)
 	require.NoError(t, err, "the place is free again")
 	done()
+}
+
+// Eighteen requests of one guest that brought nothing kept a member waiting for 40 seconds.
+func TestASlowSourceKeepsNoOtherFromSending(t *testing.T) {
+	t.Parallel()
+	b := NewBench(t.TempDir(), 1)
+	gone, leave := context.WithCancel(t.Context())
+	var all sync.WaitGroup
+	for range 40 {
+		all.Go(func() {
+			never, _ := io.Pipe()
+			context.AfterFunc(gone, func() { _ = never.Close() })
+			_, _, _, err := b.Given(turns.As(gone, "203.0.113.9"), never, 100)
+			assert.Error(t, err)
+		})
+	}
+	for range 20 {
+		_, _, done, err := b.Given(turns.As(t.Context(), "a member"), strings.NewReader("a voice"), 100)
+		require.NoError(t, err)
+		done()
+	}
+	leave()
+	all.Wait()
 }

@@ -107,7 +107,7 @@ func (q *queries) SecurityRecord(ctx context.Context, studio string, before int6
 
 func (q *queries) InsertReset(ctx context.Context, id, member string, hash []byte, expires time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		with before as (delete from password_reset where member_id = $2)
+		with old as (delete from password_reset where member_id = $2 and expires_at < now())
 		insert into password_reset (id, member_id, hash, expires_at) values ($1, $2, $3, $4)`, id, member, hash, expires)
 	return err
 }
@@ -118,6 +118,13 @@ func (q *queries) ResetOf(ctx context.Context, hash []byte, now time.Time) (stri
 }
 
 func (q *queries) UseReset(ctx context.Context, hash []byte, now time.Time) (bool, error) {
-	done, err := q.conn(ctx).Exec(ctx, "update password_reset set used_at = $2 where hash = $1 and used_at is null and expires_at > $2", hash, now)
-	return done.RowsAffected() == 1, err
+	var used int
+	err := q.conn(ctx).QueryRow(ctx, `
+		with mine as (
+			update password_reset set used_at = $2 where hash = $1 and used_at is null and expires_at > $2 returning member_id
+		), others as (
+			update password_reset set used_at = $2 where member_id in (select member_id from mine) and hash <> $1 and used_at is null
+		)
+		select count(*) from mine`, hash, now).Scan(&used)
+	return used == 1, err
 }

@@ -32,11 +32,11 @@ var migrations embed.FS
 // Migrate brings the database up to date: our tables, and River's. Of several
 // processes that start at once one migrates and the others wait for it.
 func Migrate(ctx context.Context, url string) error {
-	config, err := pgx.ParseConfig(url)
+	config, err := pgxpool.ParseConfig(url) // which knows the settings of pools that may stand in it
 	if err != nil {
 		return fmt.Errorf("database address: %w", err)
 	}
-	db := sql.OpenDB(stdlib.GetConnector(*config))
+	db := sql.OpenDB(stdlib.GetConnector(*config.ConnConfig))
 	defer db.Close()
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {

@@ -246,3 +246,15 @@ func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {
 	}
 	assert.Len(t, seen, 25)
 }
+
+// The size of the pool is set in the address of the database, as pgx has it.
+func TestAnAddressThatSetsThePoolIsMigratedAndOpened(t *testing.T) {
+	t.Parallel()
+	url := pg.Fresh(t) + "&pool_max_conns=3"
+	require.NoError(t, postgres.Migrate(t.Context(), url))
+	store, err := postgres.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer store.Close()
+	assert.EqualValues(t, 3, store.Pool().Config().MaxConns)
+	require.NoError(t, store.Ping(t.Context()))
+}

@@ -6,6 +6,7 @@ import (
 	"crypto/ed25519"
 	"encoding/base64"
 	"encoding/json"
+	"fmt"
 	"io"
 	"os"
 	"os/exec"
@@ -21,6 +22,7 @@ import (
 	"aftergust/internal/pack"
 	"aftergust/internal/proofs"
 	"aftergust/internal/receive"
+	"aftergust/internal/turns"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -128,11 +130,12 @@ func TestWhoeverSendsAProofSlowlyKeepsNobodyWaiting(t *testing.T) {
 	h := apptest.Build(t, pg)
 	var stalled sync.WaitGroup
 	var ends []*io.PipeWriter
-	for range 8 {
+	for i := range 8 {
+		source := turns.As(t.Context(), fmt.Sprintf("203.0.113.%d", i%2))
 		from, to := io.Pipe()
 		ends = append(ends, to)
 		stalled.Go(func() {
-			_, err := h.Proofs.Check(t.Context(), from)
+			_, err := h.Proofs.Check(source, from)
 			assert.ErrorIs(t, err, io.ErrUnexpectedEOF)
 		})
 		_, err := to.Write([]byte("{"))

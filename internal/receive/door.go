@@ -36,9 +36,10 @@ func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 	})
 }
 
-// from is where this entrant tries from.
+// from is where this entrant tries from. Only a device that came through the door as it is now
+// counts for itself: at an open door anybody can have as many devices as they like.
 func (e Entrant) from(host string) tries.From {
-	if e.visit.ID == "" {
+	if e.visit.ID == "" || !e.passed() {
 		return tries.From{Host: host}
 	}
 	return tries.From{Host: host, Device: e.visit.ID}

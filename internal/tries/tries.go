@@ -6,10 +6,12 @@ package tries
 import (
 	"context"
 	"errors"
+	"sync"
 	"time"
 
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/turns"
 )
 
 // Store is what a Guard needs of the database.
@@ -27,10 +29,66 @@ type Store interface {
 type Guard struct {
 	store Store
 	now   func() time.Time
+	queue *turns.Queue // of those that are compared
+	mu    sync.Mutex
+	busy  map[string]chan struct{} // first keys of tries that are compared; closed when that is over
 }
 
+// Tries that are compared at a time: each holds a connection to the database for a moment, and
+// counts against its limits until it has turned out right.
+const (
+	atOnce   = 8
+	each     = 4   // of one source
+	waitMost = 400 // of one source
+)
+
 // New makes a guard.
-func New(store Store, now func() time.Time) *Guard { return &Guard{store, now} }
+func New(store Store, now func() time.Time) *Guard {
+	return &Guard{store: store, now: now, queue: turns.New(atOnce, each, waitMost), busy: map[string]chan struct{}{}}
+}
+
+// Waiting is how many tries wait for their turn.
+func (g *Guard) Waiting() int { return g.queue.Waiting() }
+
+// errBusy is for those who get no turn.
+var errBusy = &ground.Error{Kind: ground.TooMany, Code: "busy",
+	Say: "Very many people are trying to get in right now. Wait a minute, then try again. Nothing is lost."}
+
+// turn waits until a try with this first key may be made. Those with the same key follow one
+// another: a right one must be taken back before the next is counted.
+func (g *Guard) turn(ctx context.Context, key string) (end func(), err error) {
+	for {
+		g.mu.Lock()
+		over, others := g.busy[key]
+		if !others {
+			over = make(chan struct{})
+			g.busy[key] = over
+			g.mu.Unlock()
+			break
+		}
+		g.mu.Unlock()
+		select {
+		case <-over:
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
+	}
+	free := func() {
+		g.mu.Lock()
+		defer g.mu.Unlock()
+		close(g.busy[key])
+		delete(g.busy, key)
+	}
+	given, err := g.queue.Take(ctx)
+	if errors.Is(err, turns.ErrLong) {
+		err = errBusy
+	}
+	if err != nil {
+		free()
+		return nil, err
+	}
+	return func() { given(); free() }, nil
+}
 
 // A Limit is a key and how many tries it has within throttle.Window.
 type Limit struct {
@@ -73,9 +131,15 @@ func (g *Guard) Forgive(ctx context.Context, limits ...Limit) error {
 }
 
 // Compare makes a try: it is counted before anything is compared, and taken back
-// where it turns out right, or where nothing was compared. have is how many tries
+// where it turns out right, or where nothing was compared. Tries wait for their turn before they
+// are counted: nobody with the right answer is told that there were too many. have is how many tries
 // the first limit has had lately, with this one.
 func (g *Guard) Compare(ctx context.Context, limits []Limit, compare func() (right bool, err error)) (right bool, have int, err error) {
+	end, err := g.turn(ctx, limits[0].Key)
+	if err != nil {
+		return false, 0, err
+	}
+	defer end()
 	if have, err = g.Spend(ctx, limits...); err != nil {
 		return false, have, err
 	}

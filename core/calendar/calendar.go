@@ -52,8 +52,7 @@ func (e Entry) write(line func(name, value string)) {
 	line("BEGIN", "VEVENT")
 	line("UID", e.UID)
 	line("DTSTAMP", stamp(e.Made))
-	line("DTSTART", stamp(e.At))
-	line("DTEND", stamp(e.At))
+	line("DTSTART", stamp(e.At)) // without DTEND, which would have to be later (RFC 5545, section 3.6.1)
 	line("SUMMARY", text(e.Title))
 	line("DESCRIPTION", text(e.About))
 	if e.URL != "" {

@@ -175,14 +175,17 @@ func TestATableIsReadByAnotherReaderAndHoldsNoFormula(t *testing.T) {
 		markers = append(markers, moment(film, fmt.Sprintf("n%d", i), text, timecode.Frame(i)))
 	}
 	text := write(t, CSV, film, markers...)
-	assert.True(t, strings.HasPrefix(text, "id,in,out,frame in,frame out,seconds,page,x,y,w,h,author,note,done,written,answers\r\n"))
+	assert.True(t, strings.HasPrefix(text, ByteOrder+"id,in,out,frame in,frame out,seconds,page,x,y,w,h,author,note,done,written,answers\r\n"))
 	file := filepath.Join(t.TempDir(), "notes.csv")
 	require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
-	out, err := exec.Command("python3", "-c", `import csv,json,sys;print(json.dumps(list(csv.DictReader(open(sys.argv[1],newline='',encoding='utf-8'),strict=True))))`, file).Output()
+	out, err := exec.Command("python3", "-c", `import csv,json,sys;print(json.dumps(list(csv.DictReader(open(sys.argv[1],newline='',encoding='utf-8-sig'),strict=True))))`, file).Output()
 	require.NoError(t, err)
 	var rows []map[string]string
 	require.NoError(t, json.Unmarshal(out, &rows))
 	require.Len(t, rows, len(markers))
+	for _, formula := range []string{"=1+1", "＝1+1", "＋1", "－1", "＠SUM(1)", "\t=1"} {
+		assert.Equal(t, "'"+formula, Plain(formula))
+	}
 	for i, row := range rows {
 		assert.NotContains(t, "=+-@", row["note"][:1])
 		assert.Equal(t, markers[i].Text, strings.TrimPrefix(strings.ReplaceAll(row["note"], "\r\n", "\n"), map[bool]string{true: "'"}[strings.ContainsAny(markers[i].Text[:1], "=+-@'")]))

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"aftergust/core/timecode"
 )
@@ -17,21 +18,31 @@ import (
 // have them in any order, and others besides.
 var columns = []string{"id", "in", "out", "frame in", "frame out", "seconds", "page", "x", "y", "w", "h", "author", "note", "done", "written", "answers"}
 
-// formulas are what begins a formula in a spreadsheet (OWASP, CSV injection; from memory).
-const formulas = "=+-@\t\r"
+// formulas are what begins a formula in a spreadsheet (OWASP, CSV injection; from memory), the
+// full-width forms among them, which some turn into the others.
+const formulas = "=+-@\t\r＝＋－＠"
 
-// plain keeps a text from being taken for a formula: an apostrophe goes before it, as
+// ByteOrder begins every CSV file that is written: without it common spreadsheets read UTF-8 as
+// a legacy code page, and names with accents are spoilt (common practice).
+const ByteOrder = "\ufeff"
+
+// Plain keeps a text from being taken for a formula: an apostrophe goes before it, as
 // spreadsheets write it themselves. One that begins with an apostrophe gets one too, so
 // that it comes back as it was.
-func plain(text string) string {
-	if text != "" && strings.ContainsRune(formulas+"'", rune(text[0])) {
+func Plain(text string) string {
+	if begins(text) {
 		return "'" + text
 	}
 	return text
 }
 
+func begins(text string) bool {
+	first, _ := utf8.DecodeRuneInString(text)
+	return text != "" && strings.ContainsRune(formulas+"'", first)
+}
+
 func unplain(text string) string {
-	if rest, ok := strings.CutPrefix(text, "'"); ok && rest != "" && strings.ContainsRune(formulas+"'", rune(rest[0])) {
+	if rest, ok := strings.CutPrefix(text, "'"); ok && begins(rest) {
 		return rest
 	}
 	return text
@@ -39,6 +50,9 @@ func unplain(text string) string {
 
 // writeCSV writes a table (RFC 4180), lines ended by CR LF.
 func writeCSV(w io.Writer, s Sheet, markers []Marker) error {
+	if _, err := io.WriteString(w, ByteOrder); err != nil {
+		return err
+	}
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
 	if err := out.Write(columns); err != nil {
@@ -54,7 +68,7 @@ func writeCSV(w io.Writer, s Sheet, markers []Marker) error {
 }
 
 func (s Sheet) row(m Marker) []string {
-	row := map[string]string{"id": plain(m.ID), "author": plain(m.Author), "note": plain(m.Text), "done": map[bool]string{true: "done"}[m.Done]}
+	row := map[string]string{"id": Plain(m.ID), "author": Plain(m.Author), "note": Plain(m.Text), "done": map[bool]string{true: "done"}[m.Done]}
 	if m.Timed {
 		row["seconds"] = seconds(m.At)
 		if s.counted() {
@@ -80,7 +94,7 @@ func (s Sheet) row(m Marker) []string {
 	for _, a := range m.Answers {
 		answers = append(answers, a.Author+": "+a.Text)
 	}
-	row["answers"] = plain(strings.Join(answers, "\n"))
+	row["answers"] = Plain(strings.Join(answers, "\n"))
 	out := make([]string, len(columns))
 	for i, name := range columns {
 		out[i] = row[name]

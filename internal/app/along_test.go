@@ -122,6 +122,33 @@ func TestAZIPWithALetterGoesOnAfterARestartAndAnotherLetter(t *testing.T) {
 	assert.True(t, bytes.Equal(whole[200_000:], rest), "byte for byte")
 }
 
+// Where only the words changed that the cover tells of, what was resumed had a bad checksum.
+func TestAZIPWithACoverIsFinishedAsItWasBegunWhateverIsRenamed(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	p := s.Send(t, s.Pack(t, []string{apptest.File(t, "a.bin", 400_000)}, map[string][]string{"hanne@kelpwick.example": {"see", "take"}}))
+	summed(t, s, s.Base+"/r/"+p.Recipients[0].Token())
+	guest := demo.NewClient(s.Base, "")
+	for _, rename := range []func(){
+		func() { s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"title": "Lifeboat, the last cut of all"}, nil) },
+		func() { s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"cover_letter": "Another letter."}, nil) },
+		func() { s.Do(t, "PATCH", "/studio", map[string]any{"name": "High Water Pictures", "zone": "Europe/London"}, nil) },
+	} {
+		var page struct{ Archive string }
+		require.NoError(t, guest.Do(t.Context(), "GET", p.Recipients[0].API(), nil, &page))
+		path := page.Archive + "&with=cover,sums,mhl"
+		begun, err := guest.Bytes(t.Context(), path, "")
+		require.NoError(t, err)
+		rename()
+		rest, err := guest.Bytes(t.Context(), path, "bytes=200000-")
+		require.NoError(t, err)
+		assert.True(t, bytes.Equal(begun[200_000:], rest), "byte for byte")
+		var fresh struct{ Archive string }
+		require.NoError(t, guest.Do(t.Context(), "GET", p.Recipients[0].API(), nil, &fresh))
+		assert.NotEqual(t, page.Archive, fresh.Archive, "whoever begins now gets the new words")
+	}
+}
+
 // Source: curl, wget and aria2c take what the lines say, and go on where they were cut.
 func TestLinesForATerminalTakeEverythingThroughTheDoorAndGoOn(t *testing.T) {
 	t.Parallel()

@@ -93,6 +93,8 @@ func TestALinkOfAShowingSaysWhatItShows(t *testing.T) {
 		[]any{e["version"], e["type"], e["title"], e["author_name"], e["width"], e["height"]})
 	assert.Contains(t, e["html"], `<iframe src="`+one.Link+`"`)
 	assert.Contains(t, e["html"], `width="500"`)
+	assert.NotContains(t, e, "thumbnail_url", "the picture is wider than was asked for (2.3.4.1)")
+	e, _ = ask(one.Link, "")
 	poster := s.Get(t, strings.TrimPrefix(e["thumbnail_url"].(string), s.Config.BaseURL))
 	assert.Equal(t, "image/jpeg", poster.Header.Get("Content-Type"))
 	e, _ = ask(two.Link, "")
@@ -104,7 +106,10 @@ func TestALinkOfAShowingSaysWhatItShows(t *testing.T) {
 		assert.Equal(t, want, status, link)
 	}
 	_, status = ask(one.Link, "&format=xml")
-	assert.Equal(t, http.StatusNotFound, status)
+	assert.Equal(t, http.StatusNotImplemented, status, "2.3.3")
+	e, _ = ask(one.Link, "&maxwidth=100&maxheight=50")
+	assert.Equal(t, "link", e["type"], "a frame for it would be larger than was asked for (2.3.4.4)")
+	assert.NotContains(t, e, "thumbnail_url")
 }
 
 func TestNoOriginalLeavesByAShowing(t *testing.T) {

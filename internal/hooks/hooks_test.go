@@ -12,6 +12,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"aftergust/core/event"
 	"aftergust/core/webhook"
@@ -343,6 +344,25 @@ func TestAnAnswerThatIsMeantToHarmHarmsNobody(t *testing.T) {
 	assert.Equal(t, 500, d.Status)
 	assert.LessOrEqual(t, len(d.Says), 900)
 	assert.NotContains(t, d.Says, "\x00")
+}
+
+// What could not be written down was posted again and again.
+func TestAnAnswerWithABrokenLocationIsRecordedLikeAnyOther(t *testing.T) {
+	l := listen(t, "has_all")
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		conn, _, err := w.(http.Hijacker).Hijack()
+		if assert.NoError(t, err) {
+			_, _ = conn.Write([]byte("HTTP/1.1 302 Found\r\nLocation: http://\xff\xfe%zz\r\nContent-Length: 0\r\n\r\n"))
+			_ = conn.Close()
+		}
+	}))
+	t.Cleanup(server.Close)
+	_, err := l.service.Change(t.Context(), l.Mara, l.hook.ID, server.URL, []string{"has_all"}, true)
+	require.NoError(t, err)
+	require.NoError(t, l.Events(t, event.HasAll))
+	d, _ := l.send(t, false)
+	assert.NotEmpty(t, d.Says)
+	assert.True(t, utf8.ValidString(d.Says))
 }
 
 func keysOf(h *apptest.House) *ground.Keys { return ground.NewKeys(h.Host.Secrets, h.Host.BaseURL) }

@@ -81,15 +81,25 @@ func (p *Poster) post(ctx context.Context, address, id string, at time.Time, bod
 	}
 	answer, err := p.client.Do(request)
 	if err != nil {
-		return 0, inWords(err)
+		return 0, tidy(inWords(err))
 	}
 	defer answer.Body.Close()
 	heard, _ := io.ReadAll(io.LimitReader(answer.Body, mostHeard)) // for people; without it the number says enough
-	says = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(string(heard), "\x00", ""), "�"))
+	says = string(heard)
 	if answer.StatusCode/100 == 3 {
 		says = "it redirects to " + answer.Header.Get("Location") + ", which is not followed; give the address that it leads to"
 	}
-	return answer.StatusCode, says
+	return answer.StatusCode, tidy(says)
+}
+
+// tidy makes what another server sent fit to be kept: valid UTF-8, without NUL, and not long.
+// What cannot be kept would be posted again for ever.
+func tidy(says string) string {
+	says = strings.TrimSpace(strings.ToValidUTF8(strings.ReplaceAll(says, "\x00", ""), "�"))
+	for len(says) > mostHeard {
+		says = strings.ToValidUTF8(says[:mostHeard], "")
+	}
+	return says
 }
 
 // inWords says why nobody was reached, without what only we know.

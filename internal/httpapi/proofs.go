@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -11,6 +12,7 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/expiry"
+	"aftergust/core/markers"
 	"aftergust/core/naming"
 	"aftergust/core/proof"
 	"aftergust/internal/account"
@@ -87,6 +89,7 @@ func export(w http.ResponseWriter, r *http.Request, name string, columns ...stri
 	t := &table{columns: columns}
 	if suffix == ".csv" {
 		w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+		_, _ = io.WriteString(w, markers.ByteOrder) // likewise
 		t.csv = csv.NewWriter(w)
 		t.csv.UseCRLF = true
 		_ = t.csv.Write(columns) // what goes wrong is seen with the next row
@@ -110,7 +113,7 @@ func (t *table) row(values ...any) error {
 	for i, v := range values {
 		switch v := v.(type) {
 		case string:
-			cells[i] = tame(v)
+			cells[i] = markers.Plain(v)
 		case int64:
 			cells[i] = strconv.FormatInt(v, 10)
 		case int:
@@ -124,15 +127,6 @@ func (t *table) row(values ...any) error {
 	}
 	t.csv.Flush()
 	return t.csv.Error()
-}
-
-// tame keeps a table program from reckoning with a text that begins like a formula
-// (common practice).
-func tame(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }
 
 func stamp(at time.Time) string {

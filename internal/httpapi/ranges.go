@@ -110,15 +110,15 @@ func conditions(r *http.Request, etag string, modified time.Time) int {
 		at, err := http.ParseTime(h.Get(name))
 		return at, err == nil && !modified.IsZero()
 	}
-	if h.Get("If-Match") != "" {
-		if !holds(h.Get("If-Match"), etag, true) {
+	if list := tags(h, "If-Match"); list != "" {
+		if !holds(list, etag, true) {
 			return http.StatusPreconditionFailed
 		}
 	} else if at, ok := dated("If-Unmodified-Since"); ok && modified.After(at) {
 		return http.StatusPreconditionFailed
 	}
-	if h.Get("If-None-Match") != "" {
-		if holds(h.Get("If-None-Match"), etag, false) {
+	if list := tags(h, "If-None-Match"); list != "" {
+		if holds(list, etag, false) {
 			return http.StatusNotModified
 		}
 	} else if at, ok := dated("If-Modified-Since"); ok && !modified.After(at) {
@@ -126,6 +126,9 @@ func conditions(r *http.Request, etag string, modified time.Time) int {
 	}
 	return 0
 }
+
+// tags are those of a header, which may come in several lines (RFC 9110, section 5.3).
+func tags(h http.Header, name string) string { return strings.Join(h.Values(name), ",") }
 
 // holds reports whether a list of tags holds ours. Compared strongly, a weak tag is no tag.
 func holds(list, etag string, strong bool) bool {

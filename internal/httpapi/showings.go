@@ -360,7 +360,7 @@ func (a *API) oembed(ctx context.Context, in *struct {
 	Format    string `query:"format" maxLength:"20"`
 }) (*body[embedView], error) {
 	if in.Format != "" && in.Format != "json" {
-		return nil, &ground.Error{Kind: ground.NotFound, Code: "format", Say: "This is answered as JSON only."}
+		return nil, newProblem(http.StatusNotImplemented, "format", "This is answered as JSON only. Ask with format=json.") // oEmbed 1.0, 2.3.3
 	}
 	link, ok := strings.CutPrefix(in.URL, a.BaseURL+"/s/")
 	link, _, _ = strings.Cut(link, "?")
@@ -373,26 +373,31 @@ func (a *API) oembed(ctx context.Context, in *struct {
 	}
 	e := embedView{Version: "1.0", Type: "link", Title: v.Showing.Title, AuthorName: v.Showing.StudioName, ProviderName: v.Showing.StudioName,
 		ProviderURL: a.BaseURL}
-	if len(v.Showing.Sites) > 0 {
+	if len(v.Showing.Sites) > 0 && fits(leastFrame, in.MaxWidth) && fits(leastFrame, in.MaxHeight) {
 		e.Type = "rich"
 		e.Width, e.Height = within(frameWidth, in.MaxWidth), within(frameHeight, in.MaxHeight)
 		e.HTML = frame(a.BaseURL+"/s/"+link, v.Showing.Title, e.Width, e.Height)
 	}
 	pieces, err := a.Shows.Pieces(ctx, v)
 	if poster := posterOf(pieces); poster != nil {
-		if d, ok, err := a.Previews.Find(ctx, poster.VersionID, preview.Poster, 0); err == nil && ok {
+		if d, ok, err := a.Previews.Find(ctx, poster.VersionID, preview.Poster, 0); err == nil && ok && fits(d.Width, in.MaxWidth) &&
+			fits(d.Height, in.MaxHeight) {
 			e.ThumbnailURL, e.ThumbnailWidth, e.ThumbnailHeight = a.BaseURL+"/s/"+link+"/look/"+poster.ID+"/poster", d.Width, d.Height
 		}
 	}
 	return &body[embedView]{e}, err
 }
 
+// fits reports whether a size, in pixels, is at most that; 0 is any. Nothing may be larger than
+// was asked for (oEmbed 1.0, 2.3.4.4).
+func fits(size, most int) bool { return most == 0 || size <= most }
+
 // within is a size in a room of most; 0 is any room.
 func within(size, most int) int {
 	if most == 0 {
 		return size
 	}
-	return max(min(size, most), leastFrame)
+	return min(size, most)
 }
 
 // posterOf is the first piece of which there is a picture; nil where there is none.

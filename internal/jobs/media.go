@@ -121,7 +121,9 @@ type mediaWorker struct {
 func (w *mediaWorker) Timeout(*river.Job[ground.MediaJob]) time.Duration { return mediaLimit }
 
 func (w *mediaWorker) Work(ctx context.Context, job *river.Job[ground.MediaJob]) error {
-	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.Again) })
+	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error {
+		return w.make(ctx, v, dir, job.Args.Again)
+	})
 }
 
 func (w *mediaWorker) make(ctx context.Context, v gather.Version, dir string, again bool) error {
@@ -278,7 +280,9 @@ type pictureWorker struct {
 func (w *pictureWorker) Timeout(*river.Job[ground.PictureJob]) time.Duration { return mediaLimit }
 
 func (w *pictureWorker) Work(ctx context.Context, job *river.Job[ground.PictureJob]) error {
-	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error { return w.make(ctx, v, dir, job.Args.BlobID) })
+	return w.within(ctx, job.JobRow, job.Args.VersionID, func(v gather.Version, dir string) error {
+		return w.make(ctx, v, dir, job.Args.BlobID)
+	})
 }
 
 func (w *pictureWorker) make(ctx context.Context, v gather.Version, dir, blob string) error {

@@ -39,8 +39,12 @@ func (q *queries) InsertParcel(ctx context.Context, p pack.Parcel) error {
 }
 
 func (q *queries) UpdateParcel(ctx context.Context, p pack.Parcel) error {
+	// What goes along in a ZIP tells of title, letter and zone: with others it is another ZIP,
+	// and one that was begun is finished as it was.
 	_, err := q.conn(ctx).Exec(ctx, `
-		update parcel set title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
+		update parcel set contents_rev = contents_rev + case when sent_at is not null
+		        and (title, cover_letter, end_rule ->> 'zone') is distinct from ($2, $3, $6::jsonb ->> 'zone') then 1 else 0 end,
+		    title = $2, cover_letter = $3, door = $4, passphrase_hash = $5, end_rule = $6, sent_at = $7, ends_at = $8,
 		    stopped_at = $9, door_since = $10, default_rights = $11, pins = $12, going_at = $13, going_problem = $14, handed_by = $15,
 		    created_by = $16, news_at = $17, told_at = $18, going_waits = $19, letterhead_id = $20,
 		    reminders = $21, ends_since = $22, look_at = $23, closing_for = $24

@@ -9,10 +9,15 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
+// theirs is true of the lines l of a person ($1): those on waybills, and entries of theirs in
+// guest books, which nobody has put into the contact book and which bear their address.
+const theirs = `(l.person_id = $1 or l.guest_of is not null and l.card_id in (
+	select c.id from person r join card c on c.studio_id = r.studio_id and c.email <> '' and lower(c.email) = lower(r.email) where r.id = $1))`
+
 func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
 		select r.name, r.email, r.zone, r.language, coalesce(c.name, ''), r.rate, r.created_at,
-		       (select count(*) from visit v join line l on l.id = v.line_id where l.person_id = r.id)
+		       (select count(*) from visit v join line l on l.id = v.line_id where `+theirs+`)
 		from person r left join place c on c.id = r.client_id where r.id = $1`, person).Scan(&f.Name, &f.Email, &f.Zone, &f.Language, &f.Client,
 		&f.Rate, &f.Since, &f.Devices)
 	if err != nil {
@@ -20,11 +25,11 @@ func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, er
 	}
 	if f.Packages, err = ofPerson[privacy.Package](ctx, q, person, `
 		select p.title, p.sent_at, l.rights, s.delivered, s.opened_at, s.seen_at
-		from line l join parcel p on p.id = l.parcel_id join standing s on s.line_id = l.id where l.person_id = $1 order by l.created_at, l.id`); err != nil {
+		from line l join parcel p on p.id = l.parcel_id join standing s on s.line_id = l.id where `+theirs+` order by l.created_at, l.id`); err != nil {
 		return f, err
 	}
 	if f.Letters, err = ofPerson[privacy.Letter](ctx, q, person, `
-		select t.created_at, t.kind, t.to_email, t.state from line l join letter t on t.line_id = l.id where l.person_id = $1
+		select t.created_at, t.kind, t.to_email, t.state from line l join letter t on t.line_id = l.id where `+theirs+`
 		order by t.created_at, t.id`); err != nil {
 		return f, err
 	}
@@ -32,12 +37,31 @@ func (q *queries) FileOf(ctx context.Context, person string) (f privacy.File, er
 		select w.began_at, w.last_at, p.title, i.name, coalesce((select sum(e - s) from unnest(w.starts, w.ends) r (s, e)), 0)::bigint,
 		       coalesce((select sum(n) from unnest(w.pages) n), 0)::bigint
 		from line l join viewing w on w.line_id = l.id join parcel p on p.id = w.parcel_id join version v on v.id = w.version_id
-		join item i on i.id = v.item_id where l.person_id = $1 order by w.began_at, w.key`); err != nil {
+		join item i on i.id = v.item_id where `+theirs+` order by w.began_at, w.key`); err != nil {
+		return f, err
+	}
+	if f.Texts, err = ofPerson[privacy.Text](ctx, q, person, `
+		select t.created_at, t.number, t.state from line l join text_message t on t.line_id = l.id where `+theirs+`
+		order by t.created_at, t.id`); err != nil {
+		return f, err
+	}
+	if f.Asked, err = ofPerson[privacy.Note](ctx, q, person, `
+		select k.asked_at, k.message from line l join knock k on k.line_id = l.id where `+theirs+` order by k.asked_at, k.id`); err != nil {
+		return f, err
+	}
+	if f.Signed, err = ofPerson[privacy.Entry](ctx, q, person, `
+		select l.created_at, p.title, c.name, c.email from line l join parcel p on p.id = l.parcel_id join card c on c.id = l.card_id
+		where l.guest_of is not null and `+theirs+` order by l.created_at, l.id`); err != nil {
+		return f, err
+	}
+	if f.LinkNames, err = ofPerson[privacy.LinkName](ctx, q, person, `
+		select n.name, p.title from line l join link_name n on n.line_id = l.id join parcel p on p.id = l.parcel_id where `+theirs+`
+		order by n.name`); err != nil {
 		return f, err
 	}
 	f.Notes, err = ofPerson[privacy.Note](ctx, q, person, `
 		select n.created_at, n.body from line l join note n on n.parcel_id = l.parcel_id and n.line_id = l.id
-		where l.person_id = $1 and n.removed_at is null order by n.created_at, n.id`)
+		where `+theirs+` and n.removed_at is null order by n.created_at, n.id`)
 	return f, err
 }
 
@@ -55,7 +79,7 @@ func (q *queries) ActsOf(ctx context.Context, person string, limit int) ([]priva
 		select e.at, p.title, e.kind, coalesce(c.name, ''), e.facts
 		from line l join parcel p on p.id = l.parcel_id join event e on e.parcel_id = l.parcel_id and e.line_id = l.id
 		left join card c on c.id = e.line_card
-		where l.person_id = $1 order by e.at, e.id limit $2`, person, limit)
+		where `+theirs+` order by e.at, e.id limit $2`, person, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -66,7 +90,7 @@ func (q *queries) ActsOf(ctx context.Context, person string, limit int) ([]priva
 
 func (q *queries) LockLines(ctx context.Context, person string) (parcels, lines []string, err error) {
 	rows, err := q.conn(ctx).Query(ctx, `
-		select p.id, l.id from line l join parcel p on p.id = l.parcel_id where l.person_id = $1 order by p.id, l.id for update of p`, person)
+		select p.id, l.id from line l join parcel p on p.id = l.parcel_id where `+theirs+` order by p.id, l.id for update of p`, person)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -83,8 +107,8 @@ func (q *queries) CardsOf(ctx context.Context, person string) ([]privacy.Card, e
 		with theirs as (
 			select c.id from person r join card c on c.studio_id = r.studio_id and c.email <> '' and lower(c.email) = lower(r.email)
 			where r.id = $1
-			union select l.card_id from line l where l.person_id = $1
-			union select e.line_card from line l join event e on e.parcel_id = l.parcel_id and e.line_id = l.id where l.person_id = $1
+			union select l.card_id from line l where `+theirs+`
+			union select e.line_card from line l join event e on e.parcel_id = l.parcel_id and e.line_id = l.id where `+theirs+`
 		)
 		select c.id, c.name, c.email, c.salt from theirs join card c on c.id = theirs.id
 		where c.sum is null and not exists (select from member m where m.card_id = c.id) order by c.id for update of c`, person)
@@ -114,7 +138,8 @@ func (q *queries) ErasePerson(ctx context.Context, person string, lines []string
 		{`update letter set to_name = '', to_email = '', data = '{}', last_error = '', state = case when state = 'waiting' then 'refused' else state end
 			where line_id = any($1)`, []any{lines}},
 		{"update note set body = 'What was said here was erased.' where line_id = any($1) and body = ''", []any{lines}},
-		{"delete from attachment where line_id = any($1)", []any{lines}},
+		{"delete from attachment where line_id = any($1) or note_id in (select id from note where line_id = any($1))", []any{lines}},
+		{"delete from link_name where line_id = any($1)", []any{lines}},
 		{"delete from note_words w using note n where w.note_id = n.id and n.line_id = any($1)", []any{lines}},
 		{"delete from group_person where person_id = $1", []any{person}},
 		// Of no host that there is (RFC 2606), since an address names one person of a book.

@@ -16,6 +16,13 @@ func (q *queries) InsertSignOff(ctx context.Context, s review.SignOff) error {
 	return err
 }
 
+func (q *queries) Decided(ctx context.Context, s review.SignOff) (same bool, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		select coalesce((select verdict = $4 and body = $5 from sign_off where parcel_id = $1 and version_id = $2 and line_id = $3
+		    order by at desc, id desc limit 1), false)`, s.ParcelID, s.VersionID, s.LineID, s.Verdict, s.Body).Scan(&same)
+	return same, err
+}
+
 func (q *queries) SignOffs(ctx context.Context, parcel, content string) ([]review.SignOff, error) {
 	rows, err := q.conn(ctx).Query(ctx, `
 		select s.id, s.parcel_id, coalesce(pi.id, '') as content_id, s.version_id, v.number, s.line_id, coalesce(s.way_in_id, '') as way_in,

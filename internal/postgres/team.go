@@ -30,6 +30,11 @@ func (q *queries) RemoveMember(ctx context.Context, member string, at time.Time)
 }
 
 func (q *queries) RenameStudio(ctx context.Context, studio, name, zone string) error {
+	if _, err := q.conn(ctx).Exec(ctx, `
+		update parcel set contents_rev = contents_rev + 1 where studio_id = $1 and sent_at is not null and cleared_at is null
+		    and (select name from studio where id = $1) <> $2`, studio, name); err != nil { // their covers name the studio
+		return err
+	}
 	_, err := q.conn(ctx).Exec(ctx, "update studio set name = $2, zone = $3 where id = $1", studio, name, zone)
 	return err
 }

@@ -40,6 +40,27 @@ type Letter struct {
 	State string    `json:"state"`
 }
 
+// A Text is a text message to them.
+type Text struct {
+	At     time.Time `json:"at"`
+	Number string    `json:"number"`
+	State  string    `json:"state"`
+}
+
+// An Entry is theirs in the guest book of a package.
+type Entry struct {
+	At      time.Time `json:"at"`
+	Package string    `json:"package"`
+	Name    string    `json:"name"`
+	Email   string    `json:"email"`
+}
+
+// A LinkName is the name that a link of theirs was given.
+type LinkName struct {
+	Name    string `json:"name"`
+	Package string `json:"package"`
+}
+
 // A Note is what they wrote.
 type Note struct {
 	At   time.Time `json:"at"`
@@ -69,8 +90,14 @@ type File struct {
 	Letters  []Letter  `json:"letters"`
 	Notes    []Note    `json:"notes"`
 	Viewings []Viewing `json:"viewings"`
-	Devices  int       `json:"devices"`
-	Deeds    []Deed    `json:"events"`
+	// Texts are text messages to them, with the number; Asked what they wrote when they asked to be let in; Signed their
+	// entries in guest books; LinkNames the names that links of theirs were given.
+	Texts     []Text     `json:"text_messages"`
+	Asked     []Note     `json:"asked_for_access"`
+	Signed    []Entry    `json:"guest_books"`
+	LinkNames []LinkName `json:"link_names"`
+	Devices   int        `json:"devices"`
+	Deeds     []Deed     `json:"events"`
 }
 
 // An Act is an event with who it names.

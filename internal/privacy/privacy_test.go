@@ -69,11 +69,37 @@ func TestAllThatIsKeptOfSomebodyIsShown(t *testing.T) {
 	assert.Equal(t, "not_found", apptest.Code(t, h.Privacy.Erase(t.Context(), h.Odd, lines[0].PersonID)))
 }
 
+// traces are what else tells who Hanne is: a link with her name, an entry in the guest book of
+// somebody's link, what she wrote at a shut door, and a voice at her note.
+func traces(t *testing.T, h *apptest.House, p pack.Parcel, lines []pack.Line) {
+	t.Helper()
+	for _, sql := range []string{
+		`insert into link_name (name, line_id) select 'hanne-orrick-lifeboat', id from line where id = $1`,
+		`insert into text_message (id, studio_id, line_id, number, created_at) select 't1', s.id, $1, '+44 20 7946 0000', now() from studio s limit 1`,
+		`with c as (insert into card (studio_id, name, email, salt) select studio_id, 'H. Orrick', 'Hanne@kelpwick.example', salt from card
+		    where id = (select card_id from line where id = $1) returning id)
+		 insert into line (id, parcel_id, card_id, rights, guest_of) select 'guest', l.parcel_id, c.id, l.rights, l.id from line l, c where l.id = $1`,
+		`insert into standing (line_id, parcel_id) select 'guest', parcel_id from line where id = $1`,
+		`insert into attachment (id, parcel_id, note_id, kind, blob_id, mime, created_at) select 'voice', n.parcel_id, n.id, 'voice', v.blob_id,
+		    'audio/mp4', now() from note n join version v on v.id = n.version_id where n.line_id = $1`,
+	} {
+		_, err := h.Store.Pool().Exec(t.Context(), sql, lines[0].ID)
+		require.NoError(t, err, sql)
+	}
+	f, err := h.Privacy.File(t.Context(), h.Mara, lines[0].PersonID)
+	require.NoError(t, err)
+	assert.Equal(t, "+44 20 7946 0000", f.Texts[0].Number)
+	assert.Equal(t, "hanne-orrick-lifeboat", f.LinkNames[0].Name)
+	require.Len(t, f.Signed, 1)
+	assert.Equal(t, "H. Orrick", f.Signed[0].Name)
+}
+
 func TestWhoeverIsErasedIsNowhereAndTheCountsAndTheChainHold(t *testing.T) {
 	for what, chained := range map[string]bool{"chained before": true, "chained after": false} {
 		h := apptest.Build(t, pg)
 		p, lines := whole(t, h)
 		second, again := h.Sent(h.Mara, []string{h.File(h.Mara, "", "b.mov", "x").ID}, "hanne@kelpwick.example")
+		traces(t, h, p, lines)
 		if chained {
 			require.NoError(t, h.Proofs.LinkAll(t.Context()))
 		}
@@ -81,6 +107,9 @@ func TestWhoeverIsErasedIsNowhereAndTheCountsAndTheChainHold(t *testing.T) {
 		require.NoError(t, h.Privacy.Erase(t.Context(), h.Mara, lines[0].PersonID), "twice is once")
 		require.NoError(t, h.Proofs.LinkAll(t.Context()))
 
+		var voices int
+		require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select count(*) from attachment where kind = 'voice'").Scan(&voices))
+		assert.Zero(t, voices, "nobody hears her either")
 		// Nobody finds her in any row of any table.
 		rows, err := h.Store.Pool().Query(t.Context(), `select table_name from information_schema.tables where table_schema = 'public' and table_type = 'BASE TABLE'`)
 		require.NoError(t, err)

@@ -167,9 +167,16 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 		known = append(known, review.Known{ID: n.ID, Source: n.Source, Author: n.Author, Text: n.Says(), At: n.here().At, Done: n.DoneAt != nil})
 	}
 	plan := review.Merge(known, coming)
-	if !p.InStudio() && len(plan.New) > mostByGuest {
-		return ground.Wrong("file", "This file brings %d new notes; by a link at most %d come in at once. Ask the studio to take it in. Nothing was changed.",
-			len(plan.New), mostByGuest)
+	brings := len(plan.New) // with their answers, which are notes like any other
+	for _, i := range plan.New {
+		if n := len(coming[i].Answers); n > mostAnswers {
+			return ground.Wrong("file", "Note %d in this file has %d answers; a note can have at most %d. Nothing was changed.", i+1, n, mostAnswers)
+		}
+		brings += len(coming[i].Answers)
+	}
+	if !p.InStudio() && brings > mostByGuest {
+		return ground.Wrong("file", "This file contains %d new notes and answers; through a link you can import at most %d at once. "+
+			"Ask the studio to import it. Nothing was changed.", brings, mostByGuest)
 	}
 	r.New, r.Same, r.Differs, r.Done = len(plan.New), len(plan.Same), len(plan.Differs), len(plan.Done)
 	for _, i := range plan.New[:min(len(plan.New), firstWords)] {
@@ -195,8 +202,12 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 		WayIn: way, MemberID: member, Version: content.VersionID, Count: len(plan.New)})
 }
 
-// mostByGuest is how many new notes somebody brings in at once who came by a link.
-const mostByGuest = 2000
+// How many new notes and answers somebody who came by a link imports at once, and how many
+// answers one imported note has.
+const (
+	mostByGuest = 2000
+	mostAnswers = 500
+)
 
 // brought are the notes that are added, with their answers.
 func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker,

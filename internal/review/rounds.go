@@ -67,6 +67,8 @@ type Bundled struct {
 type RoundStore interface {
 	ground.Records
 	InsertSignOff(ctx context.Context, s SignOff) error
+	// Decided reports whether the last thing that a line decided of a version is the same.
+	Decided(ctx context.Context, s SignOff) (same bool, err error)
 	// SignOffs are those of a package, or of one item of it, the last first.
 	SignOffs(ctx context.Context, parcel, content string) ([]SignOff, error)
 	LockPackage(ctx context.Context, id string) error
@@ -180,9 +182,20 @@ func (s *Rounds) decision(e receive.Entrant, verdict review.Verdict, line string
 }
 
 // decide keeps verdicts of an entrant, each with an event of its own: each goes on the proof.
+//
+// Who decides the same once more, by a second press or a request that was repeated, has decided
+// once: the proof shows it once.
 func (s *Rounds) decide(ctx context.Context, e receive.Entrant, all ...SignOff) error {
-	happened := make([]happen.Happening, len(all))
-	for i, d := range all {
+	if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // one after the other
+		return err
+	}
+	var happened []happen.Happening
+	for _, d := range all {
+		if same, err := s.store.Decided(ctx, d); err != nil {
+			return err
+		} else if same {
+			continue
+		}
 		if err := s.store.InsertSignOff(ctx, d); err != nil {
 			return err
 		}
@@ -190,8 +203,8 @@ func (s *Rounds) decide(ctx context.Context, e receive.Entrant, all ...SignOff) 
 		if d.Verdict == review.ChangesWanted {
 			kind = event.ChangesWanted
 		}
-		happened[i] = happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID, WayIn: d.WayIn,
-			Version: d.VersionID, Place: d.Body}
+		happened = append(happened, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID, WayIn: d.WayIn,
+			Version: d.VersionID, Place: d.Body})
 	}
 	return s.events.Record(ctx, happened...)
 }

@@ -34,6 +34,29 @@ func (s *table) decide(t *testing.T, line int, version string, v review.Verdict,
 	return apptest.Code(t, err)
 }
 
+// Twenty requests at once put twenty events on the proof.
+func TestWhoeverDecidesTheSameTwentyTimesHasDecidedOnce(t *testing.T) {
+	s := sit(t)
+	s.signs(t)
+	version := s.room(t, s.marit).Content.VersionID
+	var all sync.WaitGroup
+	for range 20 {
+		all.Go(func() { assert.Empty(t, s.decide(t, 0, version, review.SignedOff, "Lovely.")) })
+	}
+	all.Wait()
+	count := func() (events, kept int) {
+		require.NoError(t, s.Store.Pool().QueryRow(t.Context(), `
+			select (select count(*) from event where kind in ('signed_off', 'changes_wanted')), (select count(*) from sign_off)`).Scan(&events, &kept))
+		return events, kept
+	}
+	events, kept := count()
+	assert.Equal(t, [2]int{1, 1}, [2]int{events, kept})
+	assert.Empty(t, s.decide(t, 0, version, review.ChangesWanted, "After all not."))
+	assert.Empty(t, s.decide(t, 0, version, review.SignedOff, "Lovely."))
+	events, kept = count()
+	assert.Equal(t, [2]int{3, 3}, [2]int{events, kept}, "whoever thinks better of it, and again, has decided three times")
+}
+
 func (s *table) rounds(t *testing.T, p reviewing.Party) []reviewing.RoundNow {
 	t.Helper()
 	all, err := s.Rounds.Of(t.Context(), p, s.parcel.ID)

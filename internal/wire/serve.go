@@ -15,6 +15,7 @@ import (
 func Serve(server *http.Server, l net.Listener, config *tls.Config) error {
 	config = config.Clone()
 	config.MinVersion, config.DynamicRecordSizingDisabled = tls.VersionTLS12, true
+	config.CipherSuites = sealing // of TLS 1.2; those of 1.3 are all of this kind
 	// TLS ends in our listener, so that we read along in what HTTP/2 writes: to the server
 	// it looks as if there was none.
 	server.Protocols = new(http.Protocols)
@@ -111,4 +112,12 @@ func (l *listener) Accept() (net.Conn, error) {
 func (l *listener) Close() error {
 	l.end(net.ErrClosed)
 	return l.Listener.Close()
+}
+
+// sealing are the suites of TLS 1.2 that seal and check a record in one step, with a key for
+// each connection; those with CBC are left out.
+var sealing = []uint16{
+	tls.TLS_ECDHE_ECDSA_WITH_AES_128_GCM_SHA256, tls.TLS_ECDHE_RSA_WITH_AES_128_GCM_SHA256,
+	tls.TLS_ECDHE_ECDSA_WITH_AES_256_GCM_SHA384, tls.TLS_ECDHE_RSA_WITH_AES_256_GCM_SHA384,
+	tls.TLS_ECDHE_ECDSA_WITH_CHACHA20_POLY1305_SHA256, tls.TLS_ECDHE_RSA_WITH_CHACHA20_POLY1305_SHA256,
 }

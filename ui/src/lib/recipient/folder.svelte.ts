@@ -95,7 +95,9 @@ export class Folder {
   private async fetch(file: Wanted) {
     const handle = await this.place(file.path);
     const there = await handle.getFile();
-    if (there.size === file.size && file.sha256 && (await sumOf(there)) === file.sha256) {
+    // An empty file looks as if it was there already, since its place has just been made: it is fetched, or it would
+    // never count as taken.
+    if (file.size > 0 && there.size === file.size && file.sha256 && (await sumOf(there)) === file.sha256) {
       this.found(file);
       this.count(file.size);
       this.whole++;

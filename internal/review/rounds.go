@@ -203,7 +203,8 @@ func (s *Rounds) decide(ctx context.Context, e receive.Entrant, all ...SignOff) 
 		if d.Verdict == review.ChangesWanted {
 			kind = event.ChangesWanted
 		}
-		happened = append(happened, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: d.LineID, WayIn: d.WayIn,
+		happened = append(happened, happen.Happening{Kind: kind, StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID,
+			LineID: d.LineID, WayIn: d.WayIn,
 			Version: d.VersionID, Place: d.Body})
 	}
 	return s.events.Record(ctx, happened...)

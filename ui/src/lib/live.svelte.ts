@@ -1,58 +1,56 @@
-export interface Change {
-  package: string;
-  what:
-    | 'waybill'
-    | 'contents'
-    | 'ledger'
-    | 'notes'
-    | 'letters'
-    | 'gather'
-    | 'media'
-    | 'showing'
-    | 'notices'
-    | 'presence'
-    | 'sitting'
-    | 'resync';
+import type { Ask, Told } from './live.worker';
+import { Stream, type Change } from './stream';
+
+export type { Change };
+
+/** The worker that holds the streams of all tabs; undefined where this browser has none, as on some phones. */
+function shared(): MessagePort | undefined {
+  if (typeof SharedWorker === 'undefined') return undefined;
+  try {
+    const worker = new SharedWorker(new URL('./live.worker.ts', import.meta.url), { type: 'module', name: 'live' });
+    worker.onerror = () => alone(); // it could not be loaded
+    worker.port.onmessage = ({ data }: MessageEvent<Told>) => heard[data.address]?.later(data.change);
+    return worker.port;
+  } catch {
+    return undefined;
+  }
+}
+let port = shared();
+const ask = (what: Ask) => port?.postMessage(what);
+
+/** Goes on with streams of this tab alone. */
+function alone() {
+  port = undefined;
+  each('open');
 }
 
-/** What the server announces at one address, for all parts of the window that listen. */
-class Stream {
-  private source: EventSource | undefined;
+/** Connects again, as whoever is signed in now. */
+export function renewStreams() {
+  if (port) return ask({ renew: true });
+  each('close');
+  each('open');
+}
+
+/** What is announced at one address, for all parts of the window that listen. */
+class Hearing {
+  private stream: Stream;
   private listeners = new Set<(change: Change) => void>();
   private pending: Record<string, Change> = {};
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private first = true;
-  private again = 0; // ms until it is asked for once more, after an answer that was no stream
-  private waits: ReturnType<typeof setTimeout> | undefined;
 
   constructor(private address: string) {
+    this.stream = new Stream(address, (change) => this.later(change));
     this.open();
   }
   open() {
-    if (this.source) return;
-    this.source = new EventSource(this.address);
-    this.source.onmessage = (event) => this.later(JSON.parse(event.data as string) as Change);
-    this.source.onopen = () => {
-      if (!this.first) this.later({ package: '', what: 'resync' }); // something may have been missed
-      this.first = false;
-      this.again = 0;
-    };
-    // A browser takes up a line that broke by itself. One that was refused, as by a proxy whose server starts anew or
-    // where too many are open, it gives up.
-    this.source.onerror = () => {
-      if (this.source?.readyState !== EventSource.CLOSED) return;
-      this.close();
-      this.first = false;
-      this.again = Math.min(60_000, this.again * 2 || 2000);
-      this.waits = setTimeout(() => this.open(), this.again);
-    };
+    if (port) ask({ open: this.address });
+    else this.stream.open();
   }
   close() {
-    clearTimeout(this.waits);
-    this.source?.close();
-    this.source = undefined;
+    ask({ close: this.address });
+    this.stream.close();
   }
-  private later(change: Change) {
+  later(change: Change) {
     this.pending[change.what + change.package] = change;
     this.timer ??= setTimeout(() => {
       const burst = Object.values(this.pending);
@@ -69,16 +67,18 @@ class Stream {
     if (this.listeners.size) return;
     clearTimeout(this.timer);
     this.close();
-    streams[this.address] = undefined;
+    heard[this.address] = undefined;
   }
 }
 
-/** The streams of this window: one for each address, whoever listens. */
-const streams: Record<string, Stream | undefined> = {};
+/** What this window listens to, by address. */
+const heard: Record<string, Hearing | undefined> = {};
 
 // A page that is left may be kept for going back to. It must not hold its line meanwhile: a browser has six to a
 // server, and the page that is looked at would wait for one.
-const each = (act: 'open' | 'close') => Object.values(streams).forEach((stream) => stream?.[act]());
+function each(act: 'open' | 'close') {
+  Object.values(heard).forEach((hearing) => hearing?.[act]());
+}
 addEventListener('pagehide', () => each('close'));
 addEventListener('pageshow', () => each('open'));
 
@@ -91,12 +91,12 @@ export function live(where: string | (() => string), changed: (change: Change) =
   $effect(() => {
     const address = typeof where === 'string' ? where : where();
     if (!address) return;
-    const stream = (streams[address] ??= new Stream(address));
+    const hearing = (heard[address] ??= new Hearing(address));
     const listener = (change: Change) => {
       if (presence || (change.what !== 'presence' && change.what !== 'sitting')) changed(change);
     };
-    stream.add(listener);
-    return () => stream.drop(listener);
+    hearing.add(listener);
+    return () => hearing.drop(listener);
   });
 }
 

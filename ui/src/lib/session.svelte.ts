@@ -1,4 +1,5 @@
 import { api, need, onSignedOut, Problem, type Schemas } from '$api/client';
+import { renewStreams } from '$lib/live.svelte';
 import * as passkey from '$lib/passkey';
 
 /** Who is signed in: undefined while it is not known, null for nobody. */
@@ -40,12 +41,14 @@ class Session {
     const before = this.member?.id;
     this.member = await how();
     this.ended = false;
+    renewStreams();
     return !before || before === this.member.id;
   }
 
   async signOut() {
     await need(api.DELETE('/api/v1/session', {}));
     this.member = null;
+    renewStreams();
   }
 }
 

@@ -118,6 +118,11 @@
   {#if thing.kind === 'file'}
     <Button look="link" onclick={() => (all = !all)}>{all ? 'Fewer facts' : 'Type and checksum'}</Button>
   {/if}
+  {#if thing.damage}
+    <p class="media">
+      <span class="wrong">Damaged on the server: it cannot be downloaded. Upload the same file again to mend it.</span>
+    </p>
+  {/if}
   {#if thing.media_state === 'waiting' || thing.media_state === 'working'}
     <p class="media">
       {#if thing.media_error}<span class="late">The preview waits: {thing.media_error}.</span>

@@ -138,7 +138,13 @@
     <Button onclick={() => copy(item.swatch!.hex)} aria-label="Copy {item.swatch.hex}"
       >{copied === item.swatch.hex ? 'Copied' : 'Copy'}</Button
     >
+  {:else if item.damage}
+    <span class="part late">Damaged on the server. The sender can see this and upload it again.</span>
   {:else if item.take}
+    <!-- It stays when the file has arrived: only then can it be passed on. -->
+    {#if passable(item)}
+      {#await import('./Pass.svelte') then { default: Pass }}<Pass {item} taken={() => taking.took('')} />{/await}
+    {/if}
     {#if item.have === 'all'}
       <a
         class="have"
@@ -148,9 +154,6 @@
         title="Download it again">✓ you have it</a
       >
     {:else}
-      {#if passable(item)}
-        {#await import('./Pass.svelte') then { default: Pass }}<Pass {item} taken={() => taking.took('')} />{/await}
-      {/if}
       {#if item.have_saying}<span class="part late">{item.have_saying}</span>{/if}
       <Button
         href={item.take}

@@ -22,8 +22,8 @@ import (
 	"aftergust/internal/demo"
 	"aftergust/internal/follow"
 	"aftergust/internal/ground"
-	"aftergust/internal/keep"
 	"aftergust/internal/httpapi"
+	"aftergust/internal/keep"
 	"aftergust/internal/postgres"
 	"aftergust/internal/proofs"
 	"aftergust/ui"
@@ -41,7 +41,7 @@ aftergust second     take the second factor off a member who lost it
 aftergust token      make a bearer token for scripts
 aftergust secret     print AFTERGUST_SECRET with a new secret; the old ones go on for what was made with them
 aftergust verify     rebuild what is counted from what it is made of, and name any difference
-aftergust verify-proof FILE   check a proof of delivery, without a network
+aftergust verify-proof [-key KEY] FILE   check a proof of delivery, without a network
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
 aftergust kinds      print the words of doors, rights and states for the interface
@@ -79,7 +79,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"secret":       func() error { return secret(getenv, out) },
 		"demo":         func() error { return demo.Command(ctx, flags, args[1:], getenv, out) },
 		"verify":       func() error { return verify(ctx, flags, args[1:], getenv, out) },
-		"verify-proof": func() error { return verifyProof(args[1:], out) },
+		"verify-proof": func() error { return verifyProof(flags, args[1:], out) },
 		"openapi":      func() error { return openapi(out) },
 		"kinds":        func() error { _, err := out.Write(httpapi.Choices()); return err },
 		"licences":     func() error { return licences(out) },
@@ -244,11 +244,15 @@ func licences(out io.Writer) error {
 
 // verifyProof checks the file of a proof. What it needs lies in the file; whose key
 // signed it is for the reader to compare.
-func verifyProof(args []string, out io.Writer) error {
-	if len(args) != 1 {
+func verifyProof(flags *flag.FlagSet, args []string, out io.Writer) error {
+	expected := flags.String("key", "", "the key that must have signed it, in base64, as /.well-known/aftergust-keys.json on the studio's server lists it")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	if flags.NArg() != 1 {
 		return errors.New("verify-proof needs the name of one file, a PDF or what lies in it")
 	}
-	file, err := os.ReadFile(args[0])
+	file, err := os.ReadFile(flags.Arg(0))
 	if err != nil {
 		return err
 	}
@@ -256,9 +260,14 @@ func verifyProof(args []string, out io.Writer) error {
 	if v.Problem != "" {
 		return errors.New(v.Problem)
 	}
+	if *expected != "" && *expected != v.Key {
+		return fmt.Errorf("it is signed with another key than the one you expect: %s", v.Key)
+	}
 	d := v.Document
-	fmt.Fprintf(out, "Whole: %s, from %s, %d events, made %s.\nSigned with the key %s\nAsk %s whether that is theirs.\n", d.Package.Title, d.Studio,
-		len(d.Events), d.MadeAt, v.Key, d.Studio)
+	fmt.Fprintf(out, "Whole: %s, from %s, %d events, made %s.\nSigned with the key %s\n", d.Package.Title, d.Studio, len(d.Events), d.MadeAt, v.Key)
+	if *expected == "" {
+		fmt.Fprintf(out, "Anybody can sign with a key of their own: compare it with the key of %s, or give it with -key.\n", d.Studio)
+	}
 	return nil
 }
 

@@ -38,7 +38,9 @@ type Link struct {
 }
 
 // Moment is a time as the chain has it: in UTC, to the microsecond.
-func Moment(at time.Time) string { return at.UTC().Format("2006-01-02T15:04:05.000000Z") }
+func Moment(at time.Time) string { return at.UTC().Format(momentLayout) }
+
+const momentLayout = "2006-01-02T15:04:05.000000Z"
 
 // first is what every link begins with.
 const first = "aftergust event 1"

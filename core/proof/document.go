@@ -14,7 +14,10 @@ import (
 )
 
 // Format names the form of a document.
-const Format = "aftergust-proof-1"
+const Format = "aftergust-proof-2"
+
+// older is the form before: title, names and times in it were the word of whoever signed.
+const older = "aftergust-proof-1"
 
 // A Document is what a proof says.
 type Document struct {
@@ -127,7 +130,9 @@ var (
 	ErrSignature = errors.New("the signature does not belong to what it says: it was changed after it was signed")
 	ErrChain     = errors.New("an event was left out, put in, changed or moved")
 	ErrPerson    = errors.New("somebody is called otherwise than when it happened")
-	ErrLedger    = errors.New("what it says that people have does not follow from what happened")
+	ErrLedger    = errors.New("what it says does not follow from what happened")
+	ErrKey       = errors.New("its key is none that signatures can be checked with")
+	ErrOlder     = errors.New("it has an older form, which did not tie its title, names and times to what happened; ask the studio for a new one")
 )
 
 // Open checks a sealed document and everything in it, and returns what it says and the
@@ -138,12 +143,21 @@ func Open(s Sealed) (d Document, key ed25519.PublicKey, err error) {
 	if s.Format != sealed || keyErr != nil || signErr != nil || len(public) != ed25519.PublicKeySize {
 		return d, nil, ErrForm
 	}
+	if !sound(public) {
+		return d, nil, ErrKey
+	}
 	if !ed25519.Verify(public, []byte(s.Document), signature) {
 		return d, nil, ErrSignature
 	}
 	reader := json.NewDecoder(bytes.NewReader([]byte(s.Document)))
 	reader.DisallowUnknownFields()
-	if err := reader.Decode(&d); err != nil || d.Format != Format {
+	err = reader.Decode(&d)
+	switch {
+	case err != nil:
+		return d, nil, ErrForm
+	case d.Format == older:
+		return d, public, ErrOlder
+	case d.Format != Format:
 		return d, nil, ErrForm
 	}
 	return d, public, d.Check()
@@ -153,7 +167,7 @@ func Open(s Sealed) (d Document, key ed25519.PublicKey, err error) {
 func (d Document) Check() error {
 	prev := Sum{}
 	for i, e := range d.Events {
-		at, err := time.Parse("2006-01-02T15:04:05.000000Z", e.At)
+		at, err := time.Parse(momentLayout, e.At)
 		if err != nil {
 			return fmt.Errorf("event %d: %w", i+1, ErrForm)
 		}
@@ -177,6 +191,9 @@ func (d Document) Check() error {
 	}
 	if d.Head != prev.String() {
 		return fmt.Errorf("the last event: %w", ErrChain)
+	}
+	if err := d.follows(); err != nil {
+		return err
 	}
 	return d.ledger()
 }

@@ -12,6 +12,7 @@ import (
 	"aftergust/core/event"
 	. "aftergust/core/proof"
 
+	"filippo.io/edwards25519"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -57,11 +58,11 @@ func document() Document {
 		Package: Package{ID: "p1", Title: "Lifeboat", Sender: "Marit Oyelaran", SentAt: Moment(began), State: "out", Door: "open", Size: 1000},
 		Items:   []Item{{ID: "i1", Name: "a.mov", Held: "v1", Number: 1, Size: 1000, SHA256: strings.Repeat("ab", 32), XXH128: strings.Repeat("cd", 16)}},
 		People: []Recipient{{ID: "l1", Name: "Hanne Orrick", Email: "hanne@kelpwick.example", Rights: []string{"see", "take"}, Complete: true,
-			Cells: []Cell{{Item: "i1", Bytes: 1000, Complete: true, CompletedAt: Moment(began.Add(2 * time.Minute))}}}},
+			OpenedAt: Moment(began.Add(time.Minute)), Cells: []Cell{{Item: "i1", Bytes: 1000, Complete: true, CompletedAt: Moment(began.Add(2 * time.Minute))}}}},
 		Events: []Event{
 			{At: Moment(began), Kind: "sent", By: marit(), Facts: `{"title":"Lifeboat"}`},
 			{At: Moment(began.Add(time.Minute)), Kind: "opened", LineID: "l1", Line: hanne(), Facts: `{"title":"Lifeboat"}`},
-			{At: Moment(began.Add(2 * time.Minute)), Kind: "took", LineID: "l1", Version: "v1", Line: hanne(), Facts: `{"name":"a.mov","number":1,"size":1000}`},
+			{At: Moment(began.Add(2 * time.Minute)), Kind: "took", LineID: "l1", Version: "v1", Line: hanne(), Facts: `{"title":"Lifeboat","door":"open","name":"a.mov","number":1,"size":1000,"sha256":"` + strings.Repeat("ab", 32) + `"}`},
 		}}
 	for i, e := range d.Events {
 		var facts event.Facts
@@ -81,10 +82,12 @@ func TestAProofSaysWhatWasSignedAndWhoSignedIt(t *testing.T) {
 	assert.Equal(t, Format, d.Format)
 
 	for name, change := range map[string]func(*Sealed){
-		"a letter":      func(s *Sealed) { s.Document = strings.Replace(s.Document, "Lifeboat", "Lifeboot", 1) },
-		"a figure":      func(s *Sealed) { s.Document = strings.Replace(s.Document, `"bytes":1000`, `"bytes":9999`, 1) },
-		"a space":       func(s *Sealed) { s.Document += " " },
-		"another's key": func(s *Sealed) { s.Key = base64.StdEncoding.EncodeToString(make([]byte, 32)) },
+		"a letter": func(s *Sealed) { s.Document = strings.Replace(s.Document, "Lifeboat", "Lifeboot", 1) },
+		"a figure": func(s *Sealed) { s.Document = strings.Replace(s.Document, `"bytes":1000`, `"bytes":9999`, 1) },
+		"a space":  func(s *Sealed) { s.Document += " " },
+		"another's key": func(s *Sealed) {
+			s.Key = base64.StdEncoding.EncodeToString(ed25519.NewKeyFromSeed(make([]byte, 32)).Public().(ed25519.PublicKey))
+		},
 		"the signature": func(s *Sealed) { s.Signature = base64.StdEncoding.EncodeToString(make([]byte, 64)) },
 		"a short one":   func(s *Sealed) { s.Signature = "" },
 	} {
@@ -99,6 +102,56 @@ func TestAProofSaysWhatWasSignedAndWhoSignedIt(t *testing.T) {
 		change(&changed)
 		_, _, err := Open(changed)
 		require.ErrorIs(t, err, ErrForm, name)
+	}
+}
+
+// Keys of small order, for which anybody makes signatures: the points whose order divides eight,
+// in all their encodings. Source: filippo.io/edwards25519, which multiplies each by the cofactor.
+func TestAKeyThatAnybodyCanSignWithIsRefused(t *testing.T) {
+	s, err := Seal(document(), key)
+	require.NoError(t, err)
+	order8 := func(raw []byte) bool {
+		point, err := new(edwards25519.Point).SetBytes(raw)
+		return err == nil && new(edwards25519.Point).MultByCofactor(point).Equal(edwards25519.NewIdentityPoint()) == 1
+	}
+	for _, weak := range []string{
+		"0000000000000000000000000000000000000000000000000000000000000000", "0100000000000000000000000000000000000000000000000000000000000000",
+		"26e8958fc2b227b045c3f489f2ef98f0d5dfac05d3c63339b13802886d53fc05", "c7176a703d4dd84fba3c0b760d10670f2a2053fa2c39ccc64ec7fd7792ac037a",
+		"ecffffffffffffffffffffffffffffffffffffffffffffffffffffffffffff7f", "edffffffffffffffffffffffffffffffffffffffffffffffffffffffffffff7f",
+		"eeffffffffffffffffffffffffffffffffffffffffffffffffffffffffffff7f", "0000000000000000000000000000000000000000000000000000000000000080",
+	} {
+		raw, err := hex.DecodeString(weak)
+		require.NoError(t, err)
+		assert.True(t, order8(raw), "says another library: %s", weak)
+		s.Key = base64.StdEncoding.EncodeToString(raw)
+		_, _, err = Open(s)
+		assert.ErrorIs(t, err, ErrKey, weak)
+	}
+}
+
+// Whoever can sign, too, cannot change what the page says without changing an event.
+func TestWhatAProofSaysFollowsFromItsEvents(t *testing.T) {
+	require.NoError(t, document().Check())
+	for name, change := range map[string]func(*Document){
+		"the title":        func(d *Document) { d.Package.Title = "Lifeboat, the last cut" },
+		"the door":         func(d *Document) { d.Package.Door = "named" },
+		"when it was sent": func(d *Document) { d.Package.SentAt = Moment(began.Add(-time.Hour)) },
+		"when it ends":     func(d *Document) { d.Package.EndsAt = Moment(began.Add(time.Hour)) },
+		"a name":           func(d *Document) { d.People[0].Name = "Tove Lind" },
+		"an address":       func(d *Document) { d.People[0].Email = "tove@kelpwick.example" },
+		"when opened":      func(d *Document) { d.People[0].OpenedAt = Moment(began) },
+		"never opened":     func(d *Document) { d.People[0].OpenedAt = "" },
+		"when complete":    func(d *Document) { d.People[0].Cells[0].CompletedAt = Moment(began) },
+		"a checksum":       func(d *Document) { d.Items[0].SHA256 = strings.Repeat("ef", 32) },
+		"a version":        func(d *Document) { d.Items[0].Number = 2 },
+		"a size":           func(d *Document) { d.Items[0].Size, d.People[0].Cells[0].Bytes = 2000, 2000 },
+	} {
+		d := document()
+		change(&d)
+		s, err := Seal(d, key)
+		require.NoError(t, err)
+		_, _, err = Open(s)
+		assert.ErrorIs(t, err, ErrLedger, name)
 	}
 }
 

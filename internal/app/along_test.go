@@ -130,9 +130,13 @@ func TestAZIPWithACoverIsFinishedAsItWasBegunWhateverIsRenamed(t *testing.T) {
 	summed(t, s, s.Base+"/r/"+p.Recipients[0].Token())
 	guest := demo.NewClient(s.Base, "")
 	for _, rename := range []func(){
-		func() { s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"title": "Lifeboat, the last cut of all"}, nil) },
+		func() {
+			s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"title": "Lifeboat, the last cut of all"}, nil)
+		},
 		func() { s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"cover_letter": "Another letter."}, nil) },
-		func() { s.Do(t, "PATCH", "/studio", map[string]any{"name": "High Water Pictures", "zone": "Europe/London"}, nil) },
+		func() {
+			s.Do(t, "PATCH", "/studio", map[string]any{"name": "High Water Pictures", "zone": "Europe/London"}, nil)
+		},
 	} {
 		var page struct{ Archive string }
 		require.NoError(t, guest.Do(t.Context(), "GET", p.Recipients[0].API(), nil, &page))

@@ -2,14 +2,18 @@ package app_test
 
 import (
 	"bufio"
+	"encoding/base64"
 	"encoding/csv"
 	"encoding/json"
 	"net"
 	"net/http"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
 	"aftergust/internal/apptest"
+	"aftergust/internal/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -66,4 +70,33 @@ func TestTheLedgerAndTheStoryLeaveWholeOrNotAtAll(t *testing.T) {
 	request.Header.Set("Authorization", "Bearer "+s.Owner.Token)
 	_, err = http.DefaultClient.Do(request)
 	require.Error(t, err)
+}
+
+// Whose key signed a proof, a stranger finds at the server, and the command line compares it.
+func TestAStrangerFindsTheKeyAndTheCommandExpectsIt(t *testing.T) {
+	t.Parallel()
+	b := startBinary(t)
+	var p apptest.Package
+	require.NoError(t, b.owner.Do(t.Context(), "POST", "/api/v1/packages", map[string]any{}, &p))
+	_, err := b.owner.Upload(t.Context(), p.ID, apptest.File(t, "cut.bin", 1000), "")
+	require.NoError(t, err)
+	require.NoError(t, b.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/recipients", map[string]any{"address": "hanne@kelpwick.example",
+		"rights": []string{"see", "take"}}, nil))
+	require.NoError(t, b.owner.Do(t.Context(), "POST", "/api/v1/packages/"+p.ID+"/send", nil, nil))
+	sealed, err := b.owner.Bytes(t.Context(), "/api/v1/packages/"+p.ID+"/proof.json", "")
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "proof.json")
+	require.NoError(t, os.WriteFile(file, sealed, 0o600))
+
+	raw, err := demo.NewClient(b.base, "").Bytes(t.Context(), "/.well-known/aftergust-keys.json", "")
+	require.NoError(t, err)
+	var found struct {
+		Keys []struct{ Studio, Key string }
+	}
+	require.NoError(t, json.Unmarshal(raw, &found))
+	require.Len(t, found.Keys, 1)
+	assert.Equal(t, "Low Tide Pictures", found.Keys[0].Studio)
+	assert.Contains(t, b.run(t, "verify-proof", "-key", found.Keys[0].Key, file), "Whole")
+	assert.Contains(t, b.run(t, "verify-proof", file), "with a key of their own")
+	assert.Contains(t, b.fails(t, "verify-proof", "-key", base64.StdEncoding.EncodeToString(make([]byte, 32)), file), "another key")
 }

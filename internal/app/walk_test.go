@@ -102,7 +102,7 @@ var underLinks = map[string]string{
 
 // What answers everybody: what it says is no secret, or it asks for a password itself.
 var forAll = []string{"GET /calendar/{key}", "HEAD /calendar/{key}", "GET /r/{link}/quiet", "GET /r/{link}/room", "GET /r/{link}/room/print", "GET /letterheads/{id}/{which}", "GET /s/{link}", "HEAD /s/{link}", "GET /s/{link}/look/{item}/{what}",
-	"HEAD /s/{link}/look/{item}/{what}", "GET /api/v1/s/{link}", "POST /api/v1/s/{link}/opened", "GET /api/v1/oembed", "POST /api/v1/proofs/check", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
+	"HEAD /s/{link}/look/{item}/{what}", "GET /api/v1/s/{link}", "POST /api/v1/s/{link}/opened", "GET /api/v1/oembed", "POST /api/v1/proofs/check", "GET /r/{link}", "HEAD /r/{link}", "POST /r/{link}/plain", "GET /healthz", "GET /readyz", "GET /.well-known/aftergust-keys.json", "* /metrics", "GET /docs/api", "POST /api/v1/session", "DELETE /api/v1/session", "POST /api/v1/reset", "PUT /api/v1/reset",
 	"POST /api/v1/pickup", "POST /api/v1/session/passkey", "PUT /api/v1/session/passkey", "POST /api/v1/join", "POST /api/v1/join/look", "POST /api/v1/join/decline", "GET /api/v1/found", "POST /api/v1/found",
 	"GET /openapi.json", "GET /openapi.yaml", "GET /openapi-3.0.json", "GET /openapi-3.0.yaml", "GET /schemas/{schema}", "GET /api/v1/moments"}
 

@@ -204,3 +204,16 @@ func (a *API) eachCell(ctx context.Context, m account.Member, id string, t *tabl
 		after = l.Contents[len(l.Contents)-1].Place()
 	}
 }
+
+// studioKeys lists the keys with which studios here sign proofs, for everybody:
+// GET /.well-known/aftergust-keys.json (RFC 8615).
+func (a *API) studioKeys(w http.ResponseWriter, r *http.Request) {
+	keys, err := a.Proofs.StudioKeys(r.Context())
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "public, max-age=300")
+	_ = json.NewEncoder(w).Encode(map[string]any{"keys": orEmpty(keys)}) // the reader has gone
+}

@@ -102,6 +102,7 @@ func (a *API) routes() (http.Handler, error) {
 	})
 
 	r.Get("/docs/api", a.readableDocs)
+	r.With(a.limited(requestsPerMinute)).Get("/.well-known/aftergust-keys.json", a.studioKeys)
 	r.NotFound(pages.ServeHTTP)
 	return r, nil
 }

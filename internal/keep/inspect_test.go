@@ -26,7 +26,9 @@ func blobOf(t *testing.T, h *apptest.House, i gather.Item) (id string) {
 }
 
 // at is where the file of a blob lies.
-func at(h *apptest.House, blob string) string { return filepath.Join(h.Host.Blobs, blob[len(blob)-2:], blob) }
+func at(h *apptest.House, blob string) string {
+	return filepath.Join(h.Host.Blobs, blob[len(blob)-2:], blob)
+}
 
 // harms are what can happen to a file, by the damage that it is.
 var harms = map[damage.Damage]func(path string) error{

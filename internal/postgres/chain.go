@@ -188,6 +188,14 @@ func (q *queries) InsertStudioKey(ctx context.Context, studio string, public, pr
 	return err
 }
 
+func (q *queries) StudioKeys(ctx context.Context) ([]proofs.StudioKey, error) {
+	rows, err := q.conn(ctx).Query(ctx, "select s.name as studio, k.public from studio_key k join studio s on s.id = k.studio_id order by s.name, k.public")
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByName[proofs.StudioKey])
+}
+
 func (q *queries) StudioOfKey(ctx context.Context, public []byte) (string, bool, error) {
 	rows, err := q.conn(ctx).Query(ctx, "select s.name from studio_key k join studio s on s.id = k.studio_id where k.public = $1", public)
 	return one(rows, err, pgx.RowTo[string])

@@ -281,7 +281,7 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.TextJob{}.Kind():    {Queue: QueueLetters, MaxAttempts: 8}, // a link by text is of no use hours later
 	ground.EndJob{}.Kind():     {Queue: QueueSends},
 	ground.GoJob{}.Kind():      {Queue: QueueSends, MaxAttempts: 3}, // once a minute it comes again by itself
-	ground.TellJob{}.Kind():    {MaxAttempts: 3}, // so do these
+	ground.TellJob{}.Kind():    {MaxAttempts: 3},                    // so do these
 	ground.RemindJob{}.Kind():  {MaxAttempts: 1},
 	ground.HookJob{}.Kind():    {Queue: QueueHooks, MaxAttempts: 25}, // a try that failed is none of these: core/webhook counts those
 }

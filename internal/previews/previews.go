@@ -88,7 +88,9 @@ func (s *Service) Done(ctx context.Context, v gather.Version, o Outcome) error {
 const NoRoom = "the disk of the studio is full; it is made as soon as there is room"
 
 // WaitForRoom says of work that it waits for room on the disk.
-func (s *Service) WaitForRoom(ctx context.Context, v gather.Version) error { return s.wait(ctx, v, NoRoom) }
+func (s *Service) WaitForRoom(ctx context.Context, v gather.Version) error {
+	return s.wait(ctx, v, NoRoom)
+}
 
 // WaitForAnotherTry says of work that failed without a fault of the file that it is tried
 // again; interrupted says that a tool was killed, crashed or took too long.

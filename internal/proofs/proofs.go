@@ -42,6 +42,8 @@ type Store interface {
 	StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error)
 	// InsertStudioKey keeps a key unless there is one already.
 	InsertStudioKey(ctx context.Context, studio string, public, private []byte) error
+	// StudioKeys are the public keys of all studios.
+	StudioKeys(ctx context.Context) ([]StudioKey, error)
 	// StudioOfKey is which studio of this server signs with a key.
 	StudioOfKey(ctx context.Context, public []byte) (name string, ok bool, err error)
 }
@@ -114,6 +116,7 @@ func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proo
 	if err != nil {
 		return p, err
 	}
+	d = d.Settled() // what the chain tells is said as it tells it
 	p.Document = d
 	if p.Sealed, err = proof.Seal(d, key); err == nil && len(p.Sealed.Document) > mostDocument {
 		err = errTooLarge
@@ -334,6 +337,18 @@ type Verdict struct {
 	Key      string // that signed it, in base64
 	Studio   string // of this server that has this key; empty where none has
 	Problem  string // what speaks against it; empty for nothing
+}
+
+// A StudioKey is the public key of a studio.
+type StudioKey struct {
+	Studio string `json:"studio"`
+	Public []byte `json:"key"` // Ed25519, raw; in JSON base64
+}
+
+// StudioKeys are the public keys of all studios here, for whoever was shown a proof and wants
+// to know whose key signed it.
+func (s *Service) StudioKeys(ctx context.Context) ([]StudioKey, error) {
+	return s.store.StudioKeys(ctx)
 }
 
 // MostFile is how large the file of a proof may be, in bytes.

@@ -89,7 +89,8 @@ export const scopes = [
   {
     name: 'all',
     word: 'All',
-    means: 'Also change the account and the studio: passwords, tokens, members.',
+    means:
+      'Also change the account and the studio: passwords, tokens, members, webhooks; erase people and files for good.',
     offered: true,
   },
 ] as const satisfies readonly Words[];

@@ -13,7 +13,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask for a code to confirm one's mail address, or a better one */
+        /**
+         * Ask for a code to confirm one's mail address, or a better one
+         * @description Scope of a token: All.
+         */
         post: operations["send-confirm-code"];
         delete?: never;
         options?: never;
@@ -30,7 +33,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Confirm one's mail address by the code that went there */
+        /**
+         * Confirm one's mail address by the code that went there
+         * @description Scope of a token: All.
+         */
         post: operations["confirm-address"];
         delete?: never;
         options?: never;
@@ -46,11 +52,20 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Turn codes of an app on, with one that it shows */
+        /**
+         * Turn codes of an app on, with one that it shows
+         * @description Scope of a token: All.
+         */
         put: operations["confirm-app"];
-        /** Get a secret for an app that shows codes */
+        /**
+         * Get a secret for an app that shows codes
+         * @description Scope of a token: All.
+         */
         post: operations["begin-app"];
-        /** Turn codes of an app off */
+        /**
+         * Turn codes of an app off
+         * @description Scope of a token: All.
+         */
         delete: operations["remove-app"];
         options?: never;
         head?: never;
@@ -64,7 +79,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What you have beside the password */
+        /**
+         * What you have beside the password
+         * @description Scope of a token: All.
+         */
         get: operations["factors"];
         put?: never;
         post?: never;
@@ -82,9 +100,15 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep the passkey that it made */
+        /**
+         * Keep the passkey that it made
+         * @description Scope of a token: All.
+         */
         put: operations["finish-passkey"];
-        /** Ask this browser to make a passkey */
+        /**
+         * Ask this browser to make a passkey
+         * @description Scope of a token: All.
+         */
         post: operations["begin-passkey"];
         delete?: never;
         options?: never;
@@ -102,7 +126,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Make a passkey worthless */
+        /**
+         * Make a passkey worthless
+         * @description Scope of a token: All.
+         */
         delete: operations["remove-passkey"];
         options?: never;
         head?: never;
@@ -117,7 +144,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change your password; all other browsers are signed out */
+        /**
+         * Change your password; all other browsers are signed out
+         * @description Scope of a token: All.
+         */
         put: operations["change-password"];
         post?: never;
         delete?: never;
@@ -135,7 +165,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Show again who you are, before what needs it */
+        /**
+         * Show again who you are, before what needs it
+         * @description Scope of a token: All.
+         */
         post: operations["prove"];
         delete?: never;
         options?: never;
@@ -150,7 +183,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who came in, who tried to, and what changed of the locks */
+        /**
+         * Who came in, who tried to, and what changed of the locks
+         * @description Scope of a token: All.
+         */
         get: operations["security-record"];
         put?: never;
         post?: never;
@@ -169,7 +205,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make new recovery codes in place of the old */
+        /**
+         * Make new recovery codes in place of the old
+         * @description Scope of a token: All.
+         */
         post: operations["renew-recovery"];
         delete?: never;
         options?: never;
@@ -184,11 +223,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where you are signed in */
+        /**
+         * Where you are signed in
+         * @description Scope of a token: All.
+         */
         get: operations["sessions"];
         put?: never;
         post?: never;
-        /** Sign out all browsers but this one */
+        /**
+         * Sign out all browsers but this one
+         * @description Scope of a token: All.
+         */
         delete: operations["end-sessions"];
         options?: never;
         head?: never;
@@ -205,7 +250,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Sign out one browser */
+        /**
+         * Sign out one browser
+         * @description Scope of a token: All.
+         */
         delete: operations["end-session"];
         options?: never;
         head?: never;
@@ -219,10 +267,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Your tokens for programs */
+        /**
+         * Your tokens for programs
+         * @description Scope of a token: All.
+         */
         get: operations["tokens"];
         put?: never;
-        /** Make a token; its secret is shown once */
+        /**
+         * Make a token; its secret is shown once
+         * @description Scope of a token: All.
+         */
         post: operations["make-token"];
         delete?: never;
         options?: never;
@@ -240,7 +294,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Revoke a token, at once */
+        /**
+         * Revoke a token, at once
+         * @description Scope of a token: All.
+         */
         delete: operations["revoke-token"];
         options?: never;
         head?: never;
@@ -254,7 +311,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Uploads that are not whole yet, of all browsers */
+        /**
+         * Uploads that are not whole yet, of all browsers
+         * @description Scope of a token: Read.
+         */
         get: operations["arriving"];
         put?: never;
         post?: never;
@@ -271,12 +331,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The address at which one's calendar asks for the ends of packages */
+        /**
+         * The address at which one's calendar asks for the ends of packages
+         * @description Scope of a token: All.
+         */
         get: operations["calendar"];
         put?: never;
-        /** Make such an address; the one before leads nowhere from then on */
+        /**
+         * Make such an address; the one before leads nowhere from then on
+         * @description Scope of a token: All.
+         */
         post: operations["new-calendar"];
-        /** Take the address away */
+        /**
+         * Take the address away
+         * @description Scope of a token: All.
+         */
         delete: operations["no-calendar"];
         options?: never;
         head?: never;
@@ -290,7 +359,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is out, what needs an answer, what ends soon */
+        /**
+         * What is out, what needs an answer, what ends soon
+         * @description Scope of a token: Read.
+         */
         get: operations["desk"];
         put?: never;
         post?: never;
@@ -325,7 +397,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What lies in a place, or is found, a page at a time */
+        /**
+         * What lies in a place, or is found, a page at a time
+         * @description Scope of a token: Read.
+         */
         get: operations["gather"];
         put?: never;
         post?: never;
@@ -342,10 +417,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Groups of people */
+        /**
+         * Groups of people
+         * @description Scope of a token: Read.
+         */
         get: operations["groups"];
         put?: never;
-        /** Make a group of people */
+        /**
+         * Make a group of people
+         * @description Scope of a token: Send.
+         */
         post: operations["new-group"];
         delete?: never;
         options?: never;
@@ -363,7 +444,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a group; its people stay */
+        /**
+         * Delete a group; its people stay
+         * @description Scope of a token: Send.
+         */
         delete: operations["drop-group"];
         options?: never;
         head?: never;
@@ -377,10 +461,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where other programs are told of what happens */
+        /**
+         * Where other programs are told of what happens
+         * @description Scope of a token: All.
+         */
         get: operations["hooks"];
         put?: never;
-        /** Tell another program from now on; its secret is shown once */
+        /**
+         * Tell another program from now on; its secret is shown once
+         * @description Scope of a token: All.
+         */
         post: operations["add-hook"];
         delete?: never;
         options?: never;
@@ -397,7 +487,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a message once more, also one that was taken */
+        /**
+         * Send a message once more, also one that was taken
+         * @description Scope of a token: All.
+         */
         post: operations["resend-message"];
         delete?: never;
         options?: never;
@@ -413,10 +506,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change where it is told of what, or turn it off or on */
+        /**
+         * Change where it is told of what, or turn it off or on
+         * @description Scope of a token: All.
+         */
         put: operations["change-hook"];
         post?: never;
-        /** Delete it with its log */
+        /**
+         * Delete it with its log
+         * @description Scope of a token: All.
+         */
         delete: operations["delete-hook"];
         options?: never;
         head?: never;
@@ -430,7 +529,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What became of the messages to it, the newest first */
+        /**
+         * What became of the messages to it, the newest first
+         * @description Scope of a token: All.
+         */
         get: operations["hook-messages"];
         put?: never;
         post?: never;
@@ -449,7 +551,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give it another secret, shown once; for a day both are good */
+        /**
+         * Give it another secret, shown once; for a day both are good
+         * @description Scope of a token: All.
+         */
         post: operations["renew-hook"];
         delete?: never;
         options?: never;
@@ -466,7 +571,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send it a message that says only that it is one */
+        /**
+         * Send it a message that says only that it is one
+         * @description Scope of a token: All.
+         */
         post: operations["try-hook"];
         delete?: never;
         options?: never;
@@ -484,7 +592,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take an item out of its package, at once */
+        /**
+         * Take an item out of its package, at once
+         * @description Scope of a token: Send.
+         */
         delete: operations["remove-item"];
         options?: never;
         head?: never;
@@ -499,7 +610,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Write a heading over an item and those that follow it */
+        /**
+         * Write a heading over an item and those that follow it
+         * @description Scope of a token: Send.
+         */
         put: operations["head"];
         post?: never;
         delete?: never;
@@ -517,7 +631,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Leave a note at a place of an item */
+        /**
+         * Leave a note at a place of an item
+         * @description Scope of a token: Send.
+         */
         post: operations["write-note"];
         delete?: never;
         options?: never;
@@ -532,7 +649,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The review of an item: the version that is looked at, notes, who takes part */
+        /**
+         * The review of an item: the version that is looked at, notes, who takes part
+         * @description Scope of a token: Read.
+         */
         get: operations["room"];
         put?: never;
         post?: never;
@@ -549,7 +669,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What people saw of an item of a package, in the version that it gives now */
+        /**
+         * What people saw of an item of a package, in the version that it gives now
+         * @description Scope of a token: Read.
+         */
         get: operations["seen"];
         put?: never;
         post?: never;
@@ -566,12 +689,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is in the Room of an item, and what whoever leads shows */
+        /**
+         * Who is in the Room of an item, and what whoever leads shows
+         * @description Scope of a token: Read.
+         */
         get: operations["sitting"];
-        /** Say that one is in the Room of an item, and where; to be said again within 25 seconds */
+        /**
+         * Say that one is in the Room of an item, and where; to be said again within 25 seconds
+         * @description Scope of a token: Send.
+         */
         put: operations["sit"];
         post?: never;
-        /** Leave the Room of an item */
+        /**
+         * Leave the Room of an item
+         * @description Scope of a token: Send.
+         */
         delete: operations["leave-room"];
         options?: never;
         head?: never;
@@ -586,7 +718,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give the version of an item that there is now stars */
+        /**
+         * Give the version of an item that there is now stars
+         * @description Scope of a token: Send.
+         */
         put: operations["rate-item"];
         post?: never;
         delete?: never;
@@ -653,7 +788,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who asks to be let in, and what keeps them out */
+        /**
+         * Who asks to be let in, and what keeps them out
+         * @description Scope of a token: Read.
+         */
         get: operations["knock"];
         put?: never;
         post?: never;
@@ -672,7 +810,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let somebody in who asked, or do not */
+        /**
+         * Let somebody in who asked, or do not
+         * @description Scope of a token: Send.
+         */
         post: operations["answer-knock"];
         delete?: never;
         options?: never;
@@ -687,7 +828,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was deleted in the last thirty days */
+        /**
+         * What was deleted in the last thirty days
+         * @description Scope of a token: Read.
+         */
         get: operations["let-go"];
         put?: never;
         post?: never;
@@ -707,7 +851,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete for good */
+        /**
+         * Delete for good
+         * @description Scope of a token: All.
+         */
         delete: operations["forget"];
         options?: never;
         head?: never;
@@ -723,7 +870,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a deletion back */
+        /**
+         * Take a deletion back
+         * @description Scope of a token: Send.
+         */
         post: operations["restore"];
         delete?: never;
         options?: never;
@@ -738,10 +888,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How the studio shows itself, the standard one first */
+        /**
+         * How the studio shows itself, the standard one first
+         * @description Scope of a token: Read.
+         */
         get: operations["letterheads"];
         put?: never;
-        /** Make a letterhead */
+        /**
+         * Make a letterhead
+         * @description Scope of a token: All.
+         */
         post: operations["new-letterhead"];
         delete?: never;
         options?: never;
@@ -759,11 +915,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a letterhead; packages that had it have the standard one then */
+        /**
+         * Delete a letterhead; packages that had it have the standard one then
+         * @description Scope of a token: All.
+         */
         delete: operations["delete-letterhead"];
         options?: never;
         head?: never;
-        /** Change a letterhead; packages that have it change with it */
+        /**
+         * Change a letterhead; packages that have it change with it
+         * @description Scope of a token: All.
+         */
         patch: operations["change-letterhead"];
         trace?: never;
     };
@@ -774,7 +936,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in */
+        /**
+         * Who is signed in
+         * @description Scope of a token: Read.
+         */
         get: operations["me"];
         put?: never;
         post?: never;
@@ -791,7 +956,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** When a day and an hour are, as somebody typed them, on every clock that matters */
+        /**
+         * When a day and an hour are, as somebody typed them, on every clock that matters
+         * @description Scope of a token: Read.
+         */
         get: operations["moment"];
         put?: never;
         post?: never;
@@ -811,11 +979,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back one's own note that nobody else has answered */
+        /**
+         * Take back one's own note that nobody else has answered
+         * @description Scope of a token: Send.
+         */
         delete: operations["remove-note"];
         options?: never;
         head?: never;
-        /** Change the words of one's own note; those before are kept */
+        /**
+         * Change the words of one's own note; those before are kept
+         * @description Scope of a token: Send.
+         */
         patch: operations["edit-note"];
         trace?: never;
     };
@@ -828,7 +1002,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Answer a note */
+        /**
+         * Answer a note
+         * @description Scope of a token: Send.
+         */
         post: operations["answer-note"];
         delete?: never;
         options?: never;
@@ -844,7 +1021,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say who of the studio does what a note asks for */
+        /**
+         * Say who of the studio does what a note asks for
+         * @description Scope of a token: Send.
+         */
         put: operations["assign-note"];
         post?: never;
         delete?: never;
@@ -861,7 +1041,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Tick a note as done, or open it again */
+        /**
+         * Tick a note as done, or open it again
+         * @description Scope of a token: Send.
+         */
         put: operations["set-note-done"];
         post?: never;
         delete?: never;
@@ -877,7 +1060,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The words that a note had before, the last first */
+        /**
+         * The words that a note had before, the last first
+         * @description Scope of a token: Read.
+         */
         get: operations["former-words"];
         put?: never;
         post?: never;
@@ -895,7 +1081,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say by hand where a note lies on a later version than its own */
+        /**
+         * Say by hand where a note lies on a later version than its own
+         * @description Scope of a token: Send.
+         */
         put: operations["lay-note"];
         post?: never;
         delete?: never;
@@ -912,7 +1101,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a note to the studio, or show it to all */
+        /**
+         * Keep a note to the studio, or show it to all
+         * @description Scope of a token: Send.
+         */
         put: operations["set-note-private"];
         post?: never;
         delete?: never;
@@ -929,7 +1121,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give a note a sign, or take it back */
+        /**
+         * Give a note a sign, or take it back
+         * @description Scope of a token: Send.
+         */
         put: operations["sign-note"];
         post?: never;
         delete?: never;
@@ -945,7 +1140,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What happened to what one sent, newest first */
+        /**
+         * What happened to what one sent, newest first
+         * @description Scope of a token: Read.
+         */
         get: operations["notices"];
         put?: never;
         post?: never;
@@ -962,9 +1160,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How often the studio is written to about what */
+        /**
+         * How often the studio is written to about what
+         * @description Scope of a token: All.
+         */
         get: operations["notice-choices"];
-        /** Choose how often the studio is written to about some kinds */
+        /**
+         * Choose how often the studio is written to about some kinds
+         * @description Scope of a token: All.
+         */
         put: operations["choose-notices"];
         post?: never;
         delete?: never;
@@ -982,7 +1186,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say that one has seen all up to a notice */
+        /**
+         * Say that one has seen all up to a notice
+         * @description Scope of a token: Send.
+         */
         post: operations["see-notices"];
         delete?: never;
         options?: never;
@@ -997,7 +1204,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How many notices one has not seen */
+        /**
+         * How many notices one has not seen
+         * @description Scope of a token: Read.
+         */
         get: operations["unseen-notices"];
         put?: never;
         post?: never;
@@ -1014,7 +1224,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is here at this moment, in all packages or in one */
+        /**
+         * Who is here at this moment, in all packages or in one
+         * @description Scope of a token: Read.
+         */
         get: operations["now"];
         put?: never;
         post?: never;
@@ -1048,10 +1261,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All packages: filtered, found, in an order */
+        /**
+         * All packages: filtered, found, in an order
+         * @description Scope of a token: Read.
+         */
         get: operations["list-packages"];
         put?: never;
-        /** Begin a package */
+        /**
+         * Begin a package
+         * @description Scope of a token: Send.
+         */
         post: operations["new-package"];
         delete?: never;
         options?: never;
@@ -1068,7 +1287,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Do one thing to several packages; each is done or refused by itself */
+        /**
+         * Do one thing to several packages; each is done or refused by itself
+         * @description Scope of a token: Send.
+         */
         post: operations["act-on-packages"];
         delete?: never;
         options?: never;
@@ -1083,15 +1305,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A package with its items, recipients and Sentence */
+        /**
+         * A package with its items, recipients and Sentence
+         * @description Scope of a token: Read.
+         */
         get: operations["package"];
         put?: never;
         post?: never;
-        /** Throw away a draft */
+        /**
+         * Throw away a draft
+         * @description Scope of a token: Send.
+         */
         delete: operations["discard-package"];
         options?: never;
         head?: never;
-        /** Change what is written on a package */
+        /**
+         * Change what is written on a package
+         * @description Scope of a token: Send.
+         */
         patch: operations["edit-package"];
         trace?: never;
     };
@@ -1104,7 +1335,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin a package of an earlier one, with what is new */
+        /**
+         * Begin a package of an earlier one, with what is new
+         * @description Scope of a token: Send.
+         */
         post: operations["again"];
         delete?: never;
         options?: never;
@@ -1121,7 +1355,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Set a new end; also opens it again */
+        /**
+         * Set a new end; also opens it again
+         * @description Scope of a token: Send.
+         */
         post: operations["extend-package"];
         delete?: never;
         options?: never;
@@ -1137,10 +1374,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Let a draft go by itself, once everything is in it */
+        /**
+         * Let a draft go by itself, once everything is in it
+         * @description Scope of a token: Send.
+         */
         put: operations["let-go-by-itself"];
         post?: never;
-        /** Take back that a draft goes by itself */
+        /**
+         * Take back that a draft goes by itself
+         * @description Scope of a token: Send.
+         */
         delete: operations["wait"];
         options?: never;
         head?: never;
@@ -1156,7 +1399,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Hand a draft to another member, who sends it in their name */
+        /**
+         * Hand a draft to another member, who sends it in their name
+         * @description Scope of a token: Send.
+         */
         post: operations["hand-draft"];
         delete?: never;
         options?: never;
@@ -1171,7 +1417,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The items of a package, a page at a time */
+        /**
+         * The items of a package, a page at a time
+         * @description Scope of a token: Read.
+         */
         get: operations["package-items"];
         put?: never;
         post?: never;
@@ -1188,7 +1437,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who has seen, played and taken what */
+        /**
+         * Who has seen, played and taken what
+         * @description Scope of a token: Read.
+         */
         get: operations["ledger"];
         put?: never;
         post?: never;
@@ -1207,7 +1459,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Do what a warning offers to do about it */
+        /**
+         * Do what a warning offers to do about it
+         * @description Scope of a token: Send.
+         */
         post: operations["mend"];
         delete?: never;
         options?: never;
@@ -1222,7 +1477,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All notes of a package */
+        /**
+         * All notes of a package
+         * @description Scope of a token: Read.
+         */
         get: operations["notes"];
         put?: never;
         post?: never;
@@ -1240,7 +1498,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put items behind another, or to the beginning */
+        /**
+         * Put items behind another, or to the beginning
+         * @description Scope of a token: Send.
+         */
         put: operations["arrange"];
         post?: never;
         delete?: never;
@@ -1258,7 +1519,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say how long a passphrase would stand at its door; it is not kept */
+        /**
+         * Say how long a passphrase would stand at its door; it is not kept
+         * @description Scope of a token: Send.
+         */
         post: operations["weigh-passphrase"];
         delete?: never;
         options?: never;
@@ -1273,7 +1537,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What looks wrong with what is in a package */
+        /**
+         * What looks wrong with what is in a package
+         * @description Scope of a token: Read.
+         */
         get: operations["preflight-package"];
         put?: never;
         post?: never;
@@ -1291,7 +1558,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set a draft as a preset says */
+        /**
+         * Set a draft as a preset says
+         * @description Scope of a token: Send.
+         */
         put: operations["apply-preset"];
         post?: never;
         delete?: never;
@@ -1309,7 +1579,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep how a package is sent under a name */
+        /**
+         * Keep how a package is sent under a name
+         * @description Scope of a token: Send.
+         */
         post: operations["keep-preset"];
         delete?: never;
         options?: never;
@@ -1326,7 +1599,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put somebody, or a link for anyone, on the waybill */
+        /**
+         * Put somebody, or a link for anyone, on the waybill
+         * @description Scope of a token: Send.
+         */
         post: operations["add-recipient"];
         delete?: never;
         options?: never;
@@ -1343,7 +1619,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Remind everybody who has not everything of a package */
+        /**
+         * Remind everybody who has not everything of a package
+         * @description Scope of a token: Send.
+         */
         post: operations["remind-all"];
         delete?: never;
         options?: never;
@@ -1358,12 +1637,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Rounds of a package, and what was decided in it */
+        /**
+         * Rounds of a package, and what was decided in it
+         * @description Scope of a token: Read.
+         */
         get: operations["rounds"];
         put?: never;
-        /** Begin a round with the versions as they are now; one that is open is closed */
+        /**
+         * Begin a round with the versions as they are now; one that is open is closed
+         * @description Scope of a token: Send.
+         */
         post: operations["begin-round"];
-        /** Close the round of a package that is open */
+        /**
+         * Close the round of a package that is open
+         * @description Scope of a token: Send.
+         */
         delete: operations["close-round"];
         options?: never;
         head?: never;
@@ -1379,7 +1667,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send it: its links open, letters go */
+        /**
+         * Send it: its links open, letters go
+         * @description Scope of a token: Send.
+         */
         post: operations["send-package"];
         delete?: never;
         options?: never;
@@ -1396,7 +1687,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop it at once; downloads that run are cut */
+        /**
+         * Stop it at once; downloads that run are cut
+         * @description Scope of a token: Send.
+         */
         post: operations["stop-package"];
         delete?: never;
         options?: never;
@@ -1411,7 +1705,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What happened, newest first */
+        /**
+         * What happened, newest first
+         * @description Scope of a token: Read.
+         */
         get: operations["story"];
         put?: never;
         post?: never;
@@ -1430,7 +1727,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Tell people now of what was added since it was sent, in one letter */
+        /**
+         * Tell people now of what was added since it was sent, in one letter
+         * @description Scope of a token: Send.
+         */
         post: operations["tell-news"];
         delete?: never;
         options?: never;
@@ -1445,7 +1745,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What everybody has ticked in the sheets of a package */
+        /**
+         * What everybody has ticked in the sheets of a package
+         * @description Scope of a token: Read.
+         */
         get: operations["package-ticks"];
         put?: never;
         post?: never;
@@ -1462,10 +1765,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The contact book, by name, a page at a time */
+        /**
+         * The contact book, by name, a page at a time
+         * @description Scope of a token: Read.
+         */
         get: operations["people"];
         put?: never;
-        /** Enter somebody in the contact book */
+        /**
+         * Enter somebody in the contact book
+         * @description Scope of a token: Send.
+         */
         post: operations["add-person"];
         delete?: never;
         options?: never;
@@ -1482,7 +1791,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a pasted list; enters nobody */
+        /**
+         * Read a pasted list; enters nobody
+         * @description Scope of a token: Send.
+         */
         post: operations["read-people"];
         delete?: never;
         options?: never;
@@ -1500,11 +1812,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take somebody out of the contact book */
+        /**
+         * Take somebody out of the contact book
+         * @description Scope of a token: Send.
+         */
         delete: operations["forget-person"];
         options?: never;
         head?: never;
-        /** Change somebody in the contact book */
+        /**
+         * Change somebody in the contact book
+         * @description Scope of a token: Send.
+         */
         patch: operations["change-person"];
         trace?: never;
     };
@@ -1517,7 +1835,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take somebody back into the contact book */
+        /**
+         * Take somebody back into the contact book
+         * @description Scope of a token: Send.
+         */
         post: operations["recall-person"];
         delete?: never;
         options?: never;
@@ -1534,7 +1855,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Erase who somebody was, for good; what was taken stays counted */
+        /**
+         * Erase who somebody was, for good; what was taken stays counted
+         * @description Scope of a token: All.
+         */
         post: operations["erase-person"];
         delete?: never;
         options?: never;
@@ -1549,7 +1873,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All that is kept of somebody, to hand to them */
+        /**
+         * All that is kept of somebody, to hand to them
+         * @description Scope of a token: All.
+         */
         get: operations["person-file"];
         put?: never;
         post?: never;
@@ -1566,7 +1893,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What went to somebody last, and what they took of it */
+        /**
+         * What went to somebody last, and what they took of it
+         * @description Scope of a token: Read.
+         */
         get: operations["person-packages"];
         put?: never;
         post?: never;
@@ -1600,10 +1930,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Clients, or what places lie in a place */
+        /**
+         * Clients, or what places lie in a place
+         * @description Scope of a token: Read.
+         */
         get: operations["places"];
         put?: never;
-        /** Make a client, a project in a client, or a folder */
+        /**
+         * Make a client, a project in a client, or a folder
+         * @description Scope of a token: Send.
+         */
         post: operations["new-place"];
         delete?: never;
         options?: never;
@@ -1618,7 +1954,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What lies in each client, or in each place of a place: how much, what of it is out, what changed last */
+        /**
+         * What lies in each client, or in each place of a place: how much, what of it is out, what changed last
+         * @description Scope of a token: Read.
+         */
         get: operations["overview"];
         put?: never;
         post?: never;
@@ -1641,7 +1980,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename a place, or say anew what it is */
+        /**
+         * Rename a place, or say anew what it is
+         * @description Scope of a token: Send.
+         */
         patch: operations["edit-place"];
         trace?: never;
     };
@@ -1654,7 +1996,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the folders of a tree, also empty ones */
+        /**
+         * Make the folders of a tree, also empty ones
+         * @description Scope of a token: Send.
+         */
         post: operations["make-folders"];
         delete?: never;
         options?: never;
@@ -1671,7 +2016,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What files that are about to be added seem to be: there already, next versions, other formats */
+        /**
+         * What files that are about to be added seem to be: there already, next versions, other formats
+         * @description Scope of a token: Send.
+         */
         post: operations["offers"];
         delete?: never;
         options?: never;
@@ -1687,7 +2035,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep how many rounds were agreed for a project */
+        /**
+         * Keep how many rounds were agreed for a project
+         * @description Scope of a token: Send.
+         */
         put: operations["agree-rounds"];
         post?: never;
         delete?: never;
@@ -1705,7 +2056,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a link, a swatch or a sheet */
+        /**
+         * Make a link, a swatch or a sheet
+         * @description Scope of a token: Send.
+         */
         post: operations["new-thing"];
         delete?: never;
         options?: never;
@@ -1720,7 +2074,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How packages are sent, kept under names */
+        /**
+         * How packages are sent, kept under names
+         * @description Scope of a token: Read.
+         */
         get: operations["presets"];
         put?: never;
         post?: never;
@@ -1740,7 +2097,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a preset */
+        /**
+         * Delete a preset
+         * @description Scope of a token: Send.
+         */
         delete: operations["forget-preset"];
         options?: never;
         head?: never;
@@ -2288,11 +2648,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take somebody off the waybill, at once */
+        /**
+         * Take somebody off the waybill, at once
+         * @description Scope of a token: Send.
+         */
         delete: operations["remove-recipient"];
         options?: never;
         head?: never;
-        /** Change rights, name or zone */
+        /**
+         * Change rights, name or zone
+         * @description Scope of a token: Send.
+         */
         patch: operations["change-recipient"];
         trace?: never;
     };
@@ -2304,7 +2670,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give somebody's link a name of one's own */
+        /**
+         * Give somebody's link a name of one's own
+         * @description Scope of a token: Send.
+         */
         put: operations["name-link"];
         post?: never;
         delete?: never;
@@ -2322,7 +2691,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a code to read out, which works once within ten minutes */
+        /**
+         * Make a code to read out, which works once within ten minutes
+         * @description Scope of a token: Send.
+         */
         post: operations["new-pickup-code"];
         delete?: never;
         options?: never;
@@ -2339,7 +2711,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Remind somebody who has not everything */
+        /**
+         * Remind somebody who has not everything
+         * @description Scope of a token: Send.
+         */
         post: operations["remind"];
         delete?: never;
         options?: never;
@@ -2356,7 +2731,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send somebody their link as a text message */
+        /**
+         * Send somebody their link as a text message
+         * @description Scope of a token: Send.
+         */
         post: operations["send-text"];
         delete?: never;
         options?: never;
@@ -2371,7 +2749,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All ways by which somebody can get their link */
+        /**
+         * All ways by which somebody can get their link
+         * @description Scope of a token: Send.
+         */
         get: operations["ways"];
         put?: never;
         post?: never;
@@ -2388,9 +2769,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** When people are reminded, in packages that are begun from now on */
+        /**
+         * When people are reminded, in packages that are begun from now on
+         * @description Scope of a token: Read.
+         */
         get: operations["reminders"];
-        /** Set when people are reminded, in packages that are begun from now on */
+        /**
+         * Set when people are reminded, in packages that are begun from now on
+         * @description Scope of a token: All.
+         */
         put: operations["set-reminders"];
         post?: never;
         delete?: never;
@@ -2462,7 +2849,10 @@ export interface paths {
         put?: never;
         /** Sign in with a browser */
         post: operations["sign-in"];
-        /** Sign out */
+        /**
+         * Sign out
+         * @description Scope of a token: All.
+         */
         delete: operations["sign-out"];
         options?: never;
         head?: never;
@@ -2494,10 +2884,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Pages for finished work, the newest first */
+        /**
+         * Pages for finished work, the newest first
+         * @description Scope of a token: Read.
+         */
         get: operations["showings"];
         put?: never;
-        /** Make a page for finished work, of what was chosen; nobody else sees it yet */
+        /**
+         * Make a page for finished work, of what was chosen; nobody else sees it yet
+         * @description Scope of a token: Send.
+         */
         post: operations["new-showing"];
         delete?: never;
         options?: never;
@@ -2512,15 +2908,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A page for finished work, with what is on it */
+        /**
+         * A page for finished work, with what is on it
+         * @description Scope of a token: Read.
+         */
         get: operations["showing"];
         put?: never;
         post?: never;
-        /** Delete it; its link leads nowhere then, the pieces stay in Gather */
+        /**
+         * Delete it; its link leads nowhere then, the pieces stay in Gather
+         * @description Scope of a token: Send.
+         */
         delete: operations["delete-showing"];
         options?: never;
         head?: never;
-        /** Change how it looks, where it may stand, and whether it is open */
+        /**
+         * Change how it looks, where it may stand, and whether it is open
+         * @description Scope of a token: Send.
+         */
         patch: operations["change-showing"];
         trace?: never;
     };
@@ -2532,9 +2937,15 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give its pieces another order */
+        /**
+         * Give its pieces another order
+         * @description Scope of a token: Send.
+         */
         put: operations["arrange-pieces"];
-        /** Put things from Gather behind what is on it */
+        /**
+         * Put things from Gather behind what is on it
+         * @description Scope of a token: Send.
+         */
         post: operations["add-pieces"];
         delete?: never;
         options?: never;
@@ -2552,11 +2963,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a piece off it */
+        /**
+         * Take a piece off it
+         * @description Scope of a token: Send.
+         */
         delete: operations["remove-piece"];
         options?: never;
         head?: never;
-        /** Give a piece a title of its own on this page */
+        /**
+         * Give a piece a title of its own on this page
+         * @description Scope of a token: Send.
+         */
         patch: operations["title-piece"];
         trace?: never;
     };
@@ -2567,7 +2984,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What takes the space */
+        /**
+         * What takes the space
+         * @description Scope of a token: Read.
+         */
         get: operations["space"];
         put?: never;
         post?: never;
@@ -2584,14 +3004,20 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The studio: its name, who works there, what it holds */
+        /**
+         * The studio: its name, who works there, what it holds
+         * @description Scope of a token: All.
+         */
         get: operations["studio"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Say what the studio is called, and on which clock it works */
+        /**
+         * Say what the studio is called, and on which clock it works
+         * @description Scope of a token: All.
+         */
         patch: operations["rename-studio"];
         trace?: never;
     };
@@ -2604,7 +3030,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Invite somebody by mail to work in the studio */
+        /**
+         * Invite somebody by mail to work in the studio
+         * @description Scope of a token: All.
+         */
         post: operations["invite"];
         delete?: never;
         options?: never;
@@ -2622,7 +3051,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take an invitation back */
+        /**
+         * Take an invitation back
+         * @description Scope of a token: All.
+         */
         delete: operations["withdraw-invitation"];
         options?: never;
         head?: never;
@@ -2639,11 +3071,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take somebody out of the studio; what they made stays */
+        /**
+         * Take somebody out of the studio; what they made stays
+         * @description Scope of a token: All.
+         */
         delete: operations["remove-member"];
         options?: never;
         head?: never;
-        /** Make somebody an owner, or a member */
+        /**
+         * Make somebody an owner, or a member
+         * @description Scope of a token: All.
+         */
         patch: operations["change-role"];
         trace?: never;
     };
@@ -2654,7 +3092,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All tags, the most used first */
+        /**
+         * All tags, the most used first
+         * @description Scope of a token: Read.
+         */
         get: operations["tags"];
         put?: never;
         post?: never;
@@ -2673,7 +3114,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep things at hand, or put them back */
+        /**
+         * Keep things at hand, or put them back
+         * @description Scope of a token: Send.
+         */
         post: operations["keep-at-hand"];
         delete?: never;
         options?: never;
@@ -2690,7 +3134,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put copies of things into a place; bytes are not copied */
+        /**
+         * Put copies of things into a place; bytes are not copied
+         * @description Scope of a token: Send.
+         */
         post: operations["copy-things"];
         delete?: never;
         options?: never;
@@ -2707,7 +3154,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let things go */
+        /**
+         * Let things go
+         * @description Scope of a token: Send.
+         */
         post: operations["delete-things"];
         delete?: never;
         options?: never;
@@ -2724,7 +3174,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put things into a place */
+        /**
+         * Put things into a place
+         * @description Scope of a token: Send.
+         */
         post: operations["move-things"];
         delete?: never;
         options?: never;
@@ -2741,7 +3194,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put items in order by hand */
+        /**
+         * Put items in order by hand
+         * @description Scope of a token: Send.
+         */
         post: operations["order-things"];
         delete?: never;
         options?: never;
@@ -2758,7 +3214,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put things into a package, or into a new one */
+        /**
+         * Put things into a package, or into a new one
+         * @description Scope of a token: Send.
+         */
         post: operations["pack-things"];
         delete?: never;
         options?: never;
@@ -2775,7 +3234,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What looks wrong with things */
+        /**
+         * What looks wrong with things
+         * @description Scope of a token: Send.
+         */
         post: operations["preflight"];
         delete?: never;
         options?: never;
@@ -2792,7 +3254,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Get the address under which things are taken as one ZIP */
+        /**
+         * Get the address under which things are taken as one ZIP
+         * @description Scope of a token: Send.
+         */
         post: operations["select-things"];
         delete?: never;
         options?: never;
@@ -2809,7 +3274,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put tags on items and take others off */
+        /**
+         * Put tags on items and take others off
+         * @description Scope of a token: Send.
+         */
         post: operations["tag-things"];
         delete?: never;
         options?: never;
@@ -2824,14 +3292,20 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An item with its versions, renditions and facts */
+        /**
+         * An item with its versions, renditions and facts
+         * @description Scope of a token: Read.
+         */
         get: operations["thing"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename an item, describe it, or change what a link, swatch or sheet says */
+        /**
+         * Rename an item, describe it, or change what a link, swatch or sheet says
+         * @description Scope of a token: Send.
+         */
         patch: operations["edit-thing"];
         trace?: never;
     };
@@ -2844,7 +3318,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a rendition a thing of its own again */
+        /**
+         * Make a rendition a thing of its own again
+         * @description Scope of a token: Send.
+         */
         post: operations["part-thing"];
         delete?: never;
         options?: never;
@@ -2861,7 +3338,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Show other items as formats of this one */
+        /**
+         * Show other items as formats of this one
+         * @description Scope of a token: Send.
+         */
         post: operations["join-things"];
         delete?: never;
         options?: never;
@@ -2879,11 +3359,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a version; it can be taken back for thirty days */
+        /**
+         * Delete a version; it can be taken back for thirty days
+         * @description Scope of a token: Send.
+         */
         delete: operations["delete-version"];
         options?: never;
         head?: never;
-        /** Write a few words on a version */
+        /**
+         * Write a few words on a version
+         * @description Scope of a token: Send.
+         */
         patch: operations["label-version"];
         trace?: never;
     };
@@ -2895,7 +3381,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Make a version the one that packages give */
+        /**
+         * Make a version the one that packages give
+         * @description Scope of a token: Send.
+         */
         put: operations["set-current"];
         post?: never;
         delete?: never;
@@ -2911,7 +3400,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is in an archive, without unpacking it */
+        /**
+         * What is in an archive, without unpacking it
+         * @description Scope of a token: Read.
+         */
         get: operations["entries"];
         put?: never;
         post?: never;
@@ -2930,7 +3422,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the previews of a version anew, or stop making them */
+        /**
+         * Make the previews of a version anew, or stop making them
+         * @description Scope of a token: Send.
+         */
         post: operations["remake-media"];
         delete?: never;
         options?: never;
@@ -2947,7 +3442,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the deletion of a version back */
+        /**
+         * Take the deletion of a version back
+         * @description Scope of a token: Send.
+         */
         post: operations["restore-version"];
         delete?: never;
         options?: never;

@@ -101,6 +101,10 @@ func (t *Team) confirm(ctx context.Context, m Member, source string) error {
 		} else if !ok {
 			return errWrongCode // it was given up for another meanwhile
 		}
+		// What is open says whether it can be sent: it is loaded again.
+		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.Resync}); err != nil {
+			return err
+		}
 		return t.account.record(ctx, m, guard.AddressConfirmed, m.Email, source)
 	})
 }

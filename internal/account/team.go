@@ -40,6 +40,7 @@ const (
 // Crew is what a Team needs of the database.
 type Crew interface {
 	Tx(ctx context.Context, do func(ctx context.Context) error) error
+	Announce(ctx context.Context, c ground.Change) error
 	// LockStudio makes others who change who works in a studio wait.
 	LockStudio(ctx context.Context, studio string) error
 	Members(ctx context.Context, studio string) ([]Member, error)

@@ -68,7 +68,7 @@ func (h *hub) publish(c ground.Change) {
 		h.last[h.next] = published{c, h.now()}
 		h.next = (h.next + 1) % remembered
 	}
-	if c.What == ground.Resync {
+	if c.What == ground.Resync && c.Studio == "" {
 		for _, screens := range h.rooms {
 			for s := range screens {
 				s.tell(c)

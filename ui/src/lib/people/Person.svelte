@@ -26,7 +26,7 @@
   let name = $state('');
   const attempts = new Attempt(() => load());
   const by = $derived({ params: { path: { id: person.id } } });
-  type Edit = { name?: string; zone?: string; language?: string; client?: string; groups?: string[] };
+  type Edit = { name?: string; zone?: string; client?: string; groups?: string[] };
   const change = (body: Edit) => attempts.run(() => need(api.PATCH('/api/v1/people/{id}', { ...by, body })));
 
   const mine = $derived(person.groups ?? []);
@@ -61,9 +61,6 @@
       await load();
     });
   }
-  const languages = new Intl.DisplayNames('en', { type: 'language' });
-  const spoken = ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'da', 'nb', 'sv', 'fi', 'pl', 'cs', 'ja', 'ko', 'zh'];
-  const offered = $derived([...new Set([...spoken, ...(person.language ? [person.language] : [])])]);
 </script>
 
 <aside aria-label={person.name}>
@@ -79,14 +76,6 @@
         options={[{ value: '', name: 'None' }, ...clients.map((c) => ({ value: c.id, name: c.name }))]}
         value={person.client}
         pick={(client) => change({ client })}
-      />
-    </div>
-    <div>
-      <Select
-        label="Language"
-        options={[{ value: '', name: 'Not known' }, ...offered.map((l) => ({ value: l, name: languages.of(l) ?? l }))]}
-        value={person.language}
-        pick={(language) => change({ language })}
       />
     </div>
     <form

@@ -92,16 +92,29 @@
   {/if}
   {#if may('take') && guest.archive}
     <div class="one" {@attach inSight}>
-      <Button
-        look="main"
-        class="everything"
-        href={guest.archive}
-        download={guest.archive_name}
-        onclick={() => taking.took(guest.archive_name, guest)}
-      >
-        <span>Download everything</span><span class="figure">{guest.weight}</span>
-      </Button>
+      {#if taking.choosing && taking.chosen.length}
+        <Button
+          look="main"
+          class="everything"
+          href="{guest.archive}&only={taking.chosen.slice(0, named).join(',')}"
+          download={guest.archive_name}
+          onclick={take}
+        >
+          <span>Download {taking.chosen.length === 1 ? 'this one' : `these ${taking.chosen.length}`} as one ZIP</span>
+        </Button>
+      {:else}
+        <Button
+          look="main"
+          class="everything"
+          href={guest.archive}
+          download={guest.archive_name}
+          onclick={() => taking.took(guest.archive_name, guest)}
+        >
+          <span>Download everything</span><span class="figure">{guest.weight}</span>
+        </Button>
+      {/if}
     </div>
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     <p class="figure muted small">
       {#if taking.outdated(guest)}What is here has changed since. What you began is finished as it was begun; download
         again for what is newer.
@@ -134,17 +147,6 @@
   {/if}
   {#if more}
     {#await import('./Along.svelte') then { default: Along }}<Along {guest} {link} {taking} />{/await}
-  {/if}
-  {#if taking.choosing && taking.chosen.length}
-    <Button
-      class="everything"
-      href="{guest.archive}&only={taking.chosen.slice(0, named).join(',')}"
-      download={guest.archive_name}
-      onclick={take}
-    >
-      <span>Download {taking.chosen.length === 1 ? 'this one' : `these ${taking.chosen.length}`} as one ZIP</span>
-    </Button>
-    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {/if}
 </section>
 

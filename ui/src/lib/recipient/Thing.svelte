@@ -42,7 +42,7 @@
 </script>
 
 {#if item.swatch}
-  <SwatchCard swatch={item.swatch} name={item.title} />
+  <SwatchCard swatch={item.swatch} name={item.title} oncopy={followed} />
 {:else if item.what === 'sheet'}
   <Sheet html={item.html} name={item.title} {ticked} {tick} />
   {#if item.tasks?.length}<p class="muted left" role="status">

@@ -2,7 +2,7 @@
 <script lang="ts">
   import Button from '$lib/ui/Button.svelte';
   import type { Swatch } from '$api/client';
-  let { swatch, name }: { swatch: Swatch; name: string } = $props();
+  let { swatch, name, oncopy }: { swatch: Swatch; name: string; oncopy?: () => void } = $props();
   let copied = $state('');
   const values = $derived([swatch.hex, swatch.rgb, swatch.hsl, swatch.oklch]);
 
@@ -10,6 +10,7 @@
     try {
       await navigator.clipboard.writeText(value);
       copied = value;
+      oncopy?.();
     } catch {
       copied = '';
     }

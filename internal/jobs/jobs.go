@@ -198,6 +198,8 @@ func (w *letterWorker) Work(ctx context.Context, job *river.Job[ground.LetterJob
 	switch {
 	case errors.As(err, &refusal):
 		return w.Letters.WillNotGo(handing, letter, refusal)
+	case errors.Is(err, letters.ErrUncertain):
+		return errors.Join(fmt.Errorf("hand letter %s to SMTP: %w", letter.ID, err), w.Letters.MayHaveGone(handing, letter))
 	case err != nil:
 		w.Log.Warn("letter waits", "letter", letter.ID, "try", job.Attempt)
 		return errors.Join(fmt.Errorf("hand letter %s to SMTP: %w", letter.ID, err), w.Letters.Waits(handing, letter))

@@ -3,6 +3,7 @@ package jobs_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"testing"
 	"time"
@@ -84,6 +85,21 @@ func TestALetterGoesOnceAndWhatIsRefusedForGoodGoesNoMore(t *testing.T) {
 	assert.Equal(t, 2, server.came)
 }
 
+func TestALetterThatMayHaveGoneGoesAgainAndThatIsSaid(t *testing.T) {
+	h := apptest.Build(t, pg)
+	server := &post{answer: fmt.Errorf("%w: connection reset", letters.ErrUncertain)}
+	worker := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	parcel, letter := waiting(t, h)
+	require.Error(t, worker.Work(t.Context(), letter), "and River tries again")
+	state, problem := said(t, h, parcel)
+	assert.Equal(t, "waiting", state)
+	assert.Contains(t, problem, "may then arrive twice")
+	server.answer = nil
+	require.NoError(t, worker.Work(t.Context(), letter))
+	state, problem = said(t, h, parcel)
+	assert.Equal(t, []string{"sent", "It may have gone twice: the connection broke while the mail server was taking it."}, []string{state, problem})
+}
+
 // The mail server has the letter when the database goes: it is written down once the database is back, and does not
 // go again meanwhile.
 func TestALetterDoesNotGoTwiceBecauseTheDatabaseWasAway(t *testing.T) {
@@ -122,7 +138,7 @@ func TestALetterOfAProcessThatDiedGoesAgainAndThatIsSaid(t *testing.T) {
 	require.NoError(t, again.Work(t.Context(), letter))
 	state, problem := said(t, h, parcel)
 	assert.Equal(t, "sent", state)
-	assert.Equal(t, "Perhaps it went twice: we were stopped while the mail server was taking it.", problem)
+	assert.Equal(t, "It may have gone twice: the connection broke while the mail server was taking it.", problem)
 }
 
 // Source: River's states of a job; a job belongs to the process that began it last.

@@ -48,6 +48,9 @@ type Store interface {
 	// LetterBounced writes that a letter came back, beside it and beside the person that it was to reach.
 	LetterBounced(ctx context.Context, l Letter, why string) error
 	LetterTried(ctx context.Context, id string, state letter.State, problem string) error
+	// LetterUncertain records a try after which nobody knows whether the mail server has the
+	// letter; HandLetter says so before the next.
+	LetterUncertain(ctx context.Context, id, problem string) error
 	// Missing is what somebody has not of a package, some of it by name, and how fast
 	// they were seen to download.
 	Missing(ctx context.Context, line string, named int) (Missing, error)
@@ -92,6 +95,10 @@ type Refusal struct{ Words string }
 
 func (r *Refusal) Error() string { return "refused for good: " + r.Words }
 
+// ErrUncertain is returned where a letter was handed over to its end and no answer came: the
+// mail server may have it.
+var ErrUncertain = errors.New("the mail server may have it")
+
 // A Service posts and composes letters. Make it with New.
 type Service struct {
 	store Store
@@ -130,7 +137,8 @@ func (s *Service) Hand(ctx context.Context, l Letter) (perhaps bool, err error) 
 const (
 	waits    = "The mail server did not take it. It is tried again by itself."
 	linkless = "The secret that this link was made with is not in the settings any more. Take the person off and add them anew for a new link."
-	twice    = "Perhaps it went twice: we were stopped while the mail server was taking it."
+	twice    = "It may have gone twice: the connection broke while the mail server was taking it."
+	broke    = "The connection broke while the mail server was taking it. It is sent again, and may then arrive twice."
 	refused  = "The mail server will not take it: “%s”. Check the address, or copy the link and send it another way."
 )
 
@@ -187,6 +195,17 @@ func (s *Service) CameBack(ctx context.Context, id string, why bounce.Report) er
 // Waits records that a letter was not taken and will be tried again.
 func (s *Service) Waits(ctx context.Context, l Letter) error {
 	return s.tried(ctx, l, letter.Waiting, waits)
+}
+
+// MayHaveGone records that a mail server may have a letter, which is tried again: a letter that
+// comes twice is better than one that does not come.
+func (s *Service) MayHaveGone(ctx context.Context, l Letter) error {
+	return s.store.Tx(ctx, func(ctx context.Context) error {
+		if err := s.store.LetterUncertain(ctx, l.ID, broke); err != nil {
+			return err
+		}
+		return s.store.Announce(ctx, ground.Change{Studio: l.StudioID, Parcel: l.ParcelID, What: ground.LettersChanged})
+	})
 }
 
 // WillNotGo records that a letter was refused for good.

@@ -78,6 +78,10 @@ func (b *tray) TalkOf(context.Context, letters.Letter, time.Time, int) ([]letter
 
 func (b *tray) Told(context.Context, string) ([]letters.Told, error) { return b.told, nil }
 
+func (b *tray) LetterUncertain(_ context.Context, id, problem string) error {
+	return b.LetterTried(context.Background(), id, letter.Waiting, problem)
+}
+
 func (b *tray) LetterTried(_ context.Context, id string, state letter.State, problem string) error {
 	l := b.letters[id]
 	l.State, l.LastError = state, problem

@@ -219,6 +219,9 @@ func (p *Post) Send(ctx context.Context, c letters.Composed, begin func() error)
 // final tells a refusal for good from what may be tried again.
 func final(err error) error {
 	var failed *gomail.SendError
+	if errors.As(err, &failed) && failed.Reason == gomail.ErrSMTPDataClose && failed.ErrorCode() == 0 {
+		return fmt.Errorf("%w: %w", letters.ErrUncertain, err) // all of it was sent, and no answer came
+	}
 	if !errors.As(err, &failed) || failed.IsTemp() || failed.ErrorCode() < 500 {
 		return err
 	}

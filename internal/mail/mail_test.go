@@ -1,8 +1,10 @@
 package mail_test
 
 import (
+	"bufio"
 	"bytes"
 	"errors"
+	"fmt"
 	"io"
 	"mime"
 	"net"
@@ -170,6 +172,42 @@ func TestARefusalForGoodIsToldFromOneForNow(t *testing.T) {
 	called := false
 	require.Error(t, open(t, "smtp://127.0.0.1:9").Send(t.Context(), sample, func() error { called = true; return nil }))
 	assert.False(t, called, "what never reached the server is not on its way")
+}
+
+// hangsUp takes a letter to its end and closes the connection without an answer.
+func hangsUp(t *testing.T) (address string) {
+	t.Helper()
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = listener.Close() })
+	go func() {
+		for {
+			conn, err := listener.Accept()
+			if err != nil {
+				return
+			}
+			in := bufio.NewScanner(conn)
+			_, _ = fmt.Fprint(conn, "220 here\r\n")
+			for data := false; in.Scan() && (!data || in.Text() != "."); {
+				switch command, _, _ := strings.Cut(in.Text(), " "); {
+				case data:
+				case command == "DATA":
+					data = true
+					_, _ = fmt.Fprint(conn, "354 go on\r\n")
+				default:
+					_, _ = fmt.Fprint(conn, "250 yes\r\n")
+				}
+			}
+			_ = conn.Close()
+		}
+	}()
+	return listener.Addr().String()
+}
+
+// A letter went up to four times, and nobody was told that it may have gone twice.
+func TestAConnectionThatBreaksAfterTheLetterLeavesItUncertain(t *testing.T) {
+	err := open(t, "smtp://"+hangsUp(t)).Send(t.Context(), sample, func() error { return nil })
+	require.ErrorIs(t, err, letters.ErrUncertain)
 }
 
 func TestWithoutTLSNothingGoesFarUnlessThatIsSaid(t *testing.T) {

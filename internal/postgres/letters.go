@@ -53,6 +53,11 @@ func (q *queries) LetterTried(ctx context.Context, id string, state letter.State
 	return err
 }
 
+func (q *queries) LetterUncertain(ctx context.Context, id, problem string) error {
+	_, err := q.conn(ctx).Exec(ctx, "update letter set last_error = $2, tries = tries + 1 where id = $1", id, problem)
+	return err
+}
+
 func (q *queries) LetterBounced(ctx context.Context, l letters.Letter, why string) error {
 	if _, err := q.conn(ctx).Exec(ctx, "update letter set state = 'bounced', last_error = $2 where id = $1", l.ID, "It did not arrive: "+why+"."); err != nil {
 		return err

@@ -222,6 +222,16 @@ func TestLinesForATerminalTakeEverythingThroughTheDoorAndGoOn(t *testing.T) {
 	other = s.Send(t, other)
 	_, key, _ := strings.Cut(address, "&key=")
 	assert.Equal(t, http.StatusForbidden, status(fmt.Sprintf("%s%s/zip/x.zip?key=%s", s.Base, "/r/"+other.Recipients[0].Token(), key)))
+	// Nor anything but downloads: a program that has it cannot write notes, attach to them, or listen.
+	for method, path := range map[string]string{"GET": api + "/live?key=" + key, "POST": api + "/items/" + p.Items[0].ID + "/in/csv?do=yes&key=" + key} {
+		answer := s.Request(t, http.DefaultClient, method, path, strings.NewReader("note\nhello\n"))
+		assert.Equal(t, http.StatusForbidden, answer.StatusCode, path)
+	}
+	made := s.Get(t, "/r/"+p.Recipients[0].Token()+"/zip/x.zip?only=made-up&key="+key)
+	assert.Equal(t, http.StatusNotFound, made.StatusCode, "what is chosen is there")
+	var choices int
+	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(*) from selection").Scan(&choices))
+	assert.Zero(t, choices)
 	time.Sleep(time.Second)
 	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"passphrase": "another quiet harbour lamp"}, nil)
 	assert.Equal(t, http.StatusForbidden, status(address))

@@ -21,7 +21,7 @@ import (
 
 // files are what an entrant may take, for a request that asks for a list of it.
 func (a *API) files(w http.ResponseWriter, r *http.Request) (e receive.Entrant, files []manifest.File, ok bool) {
-	e, err := a.enter(r)
+	e, err := a.enterToTake(r)
 	if err == nil {
 		link, key := chi.URLParam(r, "link"), r.URL.Query().Get("key")
 		files, err = a.Receive.Files(r.Context(), e, func(item, version, name string) string {

@@ -37,6 +37,13 @@ func (a *API) enter(r *http.Request) (receive.Entrant, error) {
 	}
 	e, err := a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.member)
 	e.ByProxy = wire.ByProxy(r.Context()) || a.Proxies > 0 && r.Header.Get("X-Forwarded-For") != ""
+	return e, err
+}
+
+// enterToTake is enter for what a program downloads, which may come by a key in the place of
+// somebody. The key opens nothing else: no notes, no live changes, no pages.
+func (a *API) enterToTake(r *http.Request) (receive.Entrant, error) {
+	e, err := a.enter(r)
 	if key := r.URL.Query().Get("key"); key != "" && err == nil {
 		return a.Receive.WithKey(r.Context(), e, key)
 	}
@@ -64,7 +71,11 @@ func (a *API) refuseBytes(w http.ResponseWriter, r *http.Request, err error) {
 // reach finds the entrant of a request for an item and the item, if they may do
 // verb with it.
 func (a *API) reach(r *http.Request, verb right.Right) (e receive.Entrant, c pack.Content, err error) {
-	if e, err = a.enter(r); err != nil {
+	enter := a.enter
+	if verb == right.Take {
+		enter = a.enterToTake
+	}
+	if e, err = enter(r); err != nil {
 		return e, c, err
 	}
 	c, err = a.Receive.Reach(r.Context(), e, chi.URLParam(r, "item"), verb)
@@ -225,7 +236,7 @@ func (a *API) planned(r *http.Request) (e receive.Entrant, zip *archive.Plan, er
 	}
 	const again = 3 // the contents changed between two looks at them
 	for range again {
-		if e, err = a.enter(r); err != nil {
+		if e, err = a.enterToTake(r); err != nil {
 			return e, nil, err
 		}
 		chosen, err := a.chosen(r, e)

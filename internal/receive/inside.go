@@ -85,6 +85,12 @@ func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string
 	if len(items) == 0 {
 		return "", ground.Wrong("items", "Choose what to take.")
 	}
+	// What is kept is a choice of what is there, not whatever somebody makes up.
+	if given, err := s.store.GivesAll(ctx, e.Parcel.ID, items); err != nil {
+		return "", err
+	} else if !given {
+		return "", ground.Missing("item in this package")
+	}
 	sum := sha256.Sum256([]byte(e.Parcel.ID + "\n" + strings.Join(items, "\n")))
 	id := base64.RawURLEncoding.EncodeToString(sum[:18])
 	return id, s.store.KeepChoice(ctx, id, e.Parcel.ID, items)

@@ -17,6 +17,7 @@ import (
 
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
+	"aftergust/internal/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -165,8 +166,14 @@ func (k *keeper) patch(location string, offset int, part []byte) (item string, e
 	return answer.Header.Get("Aftergust-Item"), nil
 }
 
+// arrived reports whether an upload became an item.
+func (k *keeper) arrived(upload string) bool {
+	u, ok, err := k.s.App.Store.UploadByID(k.t.Context(), upload)
+	return assert.NoError(k.t, err) && ok && u.State == gather.Arrived
+}
+
 // lost is what of some kept things is not on a disk as it should be.
-func lost(disk string, told []kept) (missing []string) {
+func (k *keeper) lost(disk string, told []kept) (missing []string) {
 	for _, one := range told {
 		path := filepath.Join(disk, "blobs", "incoming", one.upload)
 		if one.blob != "" {
@@ -175,10 +182,9 @@ func lost(disk string, told []kept) (missing []string) {
 		content, err := os.ReadFile(path)
 		switch {
 		case one.upload != "" && os.IsNotExist(err):
-			if _, err := os.Stat(path + ".info"); err == nil {
-				missing = append(missing, path+": only its note is there")
+			if !k.arrived(one.upload) { // else it became a blob since, and its first name is gone
+				missing = append(missing, path+": it is not there, and was no blob yet")
 			}
-			// It became a blob since.
 		case err != nil:
 			missing = append(missing, err.Error())
 		case int64(len(content)) < one.size || crc32.ChecksumIEEE(content[:one.size]) != one.crc:
@@ -229,7 +235,7 @@ func TestALossOfPowerLosesNoUploadThatWasAcknowledged(t *testing.T) {
 		told := k.all()
 		told = told[max(0, len(told)-mostAtRisk):]
 		disk, forget := d.lose()
-		missing := lost(disk, told)
+		missing := k.lost(disk, told)
 		forget()
 		require.Empty(t, missing, "loss %d, after %d responses", n, len(told))
 	}

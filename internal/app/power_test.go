@@ -17,7 +17,7 @@ import (
 
 	"aftergust/internal/app"
 	"aftergust/internal/apptest"
-	"aftergust/internal/gather"
+	arriving "aftergust/internal/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -169,7 +169,7 @@ func (k *keeper) patch(location string, offset int, part []byte) (item string, e
 // arrived reports whether an upload became an item.
 func (k *keeper) arrived(upload string) bool {
 	u, ok, err := k.s.App.Store.UploadByID(k.t.Context(), upload)
-	return assert.NoError(k.t, err) && ok && u.State == gather.Arrived
+	return assert.NoError(k.t, err) && ok && u.State == arriving.Arrived
 }
 
 // lost is what of some kept things is not on a disk as it should be.

@@ -217,8 +217,8 @@ func answer(ctx context.Context, url, byteRange string) (float64, error) {
 		return 0, err
 	}
 	defer response.Body.Close()
-	if _, err := io.ReadAll(response.Body); err != nil || response.StatusCode != http.StatusPartialContent {
-		return 0, fmt.Errorf("%s: %s %w", byteRange, response.Status, err)
+	if said, err := io.ReadAll(response.Body); err != nil || response.StatusCode != http.StatusPartialContent {
+		return 0, fmt.Errorf("%s of %s: %s, %v: %.300s", byteRange, url, response.Status, err, said)
 	}
 	return float64(time.Since(began).Microseconds()) / 1000, nil
 }
@@ -229,6 +229,7 @@ func (b *benchmark) firstByte(ctx context.Context) ([]figure, error) {
 	if err := b.owner.Do(ctx, "PATCH", "/api/v1/packages/"+b.huge.id, map[string]any{"title": "Frames"}, nil); err != nil {
 		return nil, err
 	}
+	b.huge.archive, _, _ = strings.Cut(b.huge.archive, "?") // the address of what there is now
 	cold, err := answer(ctx, b.url(b.huge.archive), "bytes=0-99")
 	if err != nil {
 		return nil, err

@@ -150,6 +150,12 @@ func TestAZIPWithACoverIsFinishedAsItWasBegunWhateverIsRenamed(t *testing.T) {
 		var fresh struct{ Archive string }
 		require.NoError(t, guest.Do(t.Context(), "GET", p.Recipients[0].API(), nil, &fresh))
 		assert.NotEqual(t, page.Archive, fresh.Archive, "whoever begins now gets the new words")
+		// Nobody began it without a cover: whoever asks from the first byte on is led to what there is now.
+		first, err := guest.Bytes(t.Context(), page.Archive, "bytes=0-99")
+		require.NoError(t, err)
+		now, err := guest.Bytes(t.Context(), fresh.Archive, "bytes=0-99")
+		require.NoError(t, err)
+		assert.Equal(t, now, first)
 	}
 }
 

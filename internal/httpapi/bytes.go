@@ -180,7 +180,7 @@ func (a *API) emptied(e receive.Entrant, within func(coverage.Range) []receive.D
 // finished as it was begun, whatever has changed since.
 func (a *API) archive(w http.ResponseWriter, r *http.Request) *content {
 	e, zip, err := a.planned(r)
-	if errors.Is(err, receive.ErrZIPChanged) && r.Header.Get("Range") == "" {
+	if errors.Is(err, receive.ErrZIPChanged) && begins(r.Header.Get("Range")) {
 		query := r.URL.Query()
 		query.Set(asRevision, strconv.FormatInt(e.Parcel.ContentsRev, 10))
 		http.Redirect(w, r, r.URL.EscapedPath()+"?"+query.Encode(), http.StatusTemporaryRedirect) // nobody began it as it was
@@ -217,6 +217,12 @@ func (a *API) archive(w http.ResponseWriter, r *http.Request) *content {
 	})
 	c.taken = a.taken(t)
 	return c
+}
+
+// begins reports whether a request asks from the first byte on: it has nothing yet that would
+// have to fit.
+func begins(ranges string) bool {
+	return ranges == "" || strings.HasPrefix(ranges, "bytes=0-") && !strings.Contains(ranges, ",")
 }
 
 // asRevision is what of a ZIP's address names the revision of the contents.

@@ -59,7 +59,7 @@ func TestADamagedFileIsRefusedWithTheReasonAndTheRestGoesOut(t *testing.T) {
 	}
 	s.Do(t, "GET", "/desk", nil, &desk)
 	require.Len(t, desk.Needs, 1)
-	assert.Equal(t, "1 stored file is damaged", desk.Needs[0].Saying)
+	assert.Equal(t, "1 stored file is damaged: upload it again", desk.Needs[0].Saying)
 	assert.Contains(t, desk.Needs[0].Title, "cut.mov")
 	assert.Equal(t, "ready\n1 stored file is damaged; aftergust verify names them\n", string(s.Get(t, "/readyz").Body))
 	assert.Contains(t, string(s.Get(t, "/metrics").Body), "aftergust_damaged_files 1\n")

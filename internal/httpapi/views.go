@@ -335,11 +335,11 @@ func viewNeed(n follow.Need) needView {
 	case follow.NeedLetters:
 		saying = count.Of(n.Count, "letter waits", "letters wait") + " for the mail server"
 	case follow.NeedDamaged:
-		saying, n.Title = count.Of(n.Count, "stored file is", "stored files are")+" damaged", n.Line
+		saying, n.Title = "1 stored file is damaged: upload it again", n.Line
 		if n.Count > 1 {
+			saying = count.Of(n.Count, "stored file is", "stored files are") + " damaged: upload them again"
 			n.Title += " and " + count.Of(n.Count-1, "other", "others")
 		}
-		n.Title += " cannot be downloaded. Upload the same file again as a new version and it is whole again, wherever it was sent."
 	case follow.NeedRoom:
 		saying, n.Title = count.Of(n.Count, "preview waits", "previews wait")+" for room on the disk", "What was uploaded is whole and can be sent."
 	}

@@ -158,6 +158,9 @@
     <span class="name">
       <strong>{item.name}</strong>
       <span class="muted">{also ? 'another format · ' : ''}{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
+      {#if item.damage}<span class="wrong"
+          >Damaged on the server: it cannot be downloaded. Upload the same file again to repair it.</span
+        >{/if}
       {#if item.media_state === 'failed'}<span class="late">No preview: {item.media_error}. The original is whole.</span
         >{/if}
     </span>

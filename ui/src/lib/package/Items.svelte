@@ -64,7 +64,7 @@
       <span class="muted">{also ? 'another format · ' : ''}{item.folder ? `${item.folder} · ` : ''}{item.about}</span>
       {#if item.tasks?.length}<span class="muted">{ticks.saying(item)}</span>{/if}
       {#if item.damage}<span class="wrong"
-          >Damaged on the server: it cannot be downloaded. Upload the same file again to mend it.</span
+          >Damaged on the server: it cannot be downloaded. Upload the same file again to repair it.</span
         >{/if}
       {#if item.media_state === 'failed'}<span class="late"
           >No preview: {item.media_error}. The original is whole and can be taken.</span

@@ -180,3 +180,14 @@ func TestACutTicketEndsTheTransfer(t *testing.T) {
 	}
 	assert.Error(t, err, "the reader learns that it did not get the whole")
 }
+
+// Source: RFC 9110, 5.3 (a list may come in several lines) and 13.1.2.
+func TestTagsInSeveralLinesAreOneList(t *testing.T) {
+	r := httptest.NewRequest(http.MethodGet, "/", nil)
+	r.Header["If-None-Match"] = []string{`"other"`, `W/"x", "ours"`}
+	assert.Equal(t, http.StatusNotModified, conditions(r, `"ours"`, time.Time{}))
+	r.Header = http.Header{"If-Match": {`"other"`, `"ours"`}}
+	assert.Zero(t, conditions(r, `"ours"`, time.Time{}))
+	r.Header = http.Header{"If-Match": {`"other"`, `"another"`}}
+	assert.Equal(t, http.StatusPreconditionFailed, conditions(r, `"ours"`, time.Time{}))
+}

@@ -12,6 +12,7 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/core/throttle"
 	"aftergust/internal/apptest"
 	"aftergust/internal/follow"
 	"aftergust/internal/pack"
@@ -371,4 +372,28 @@ func TestNobodyIsRemindedWhoAskedNotToBe(t *testing.T) {
 	assert.Equal(t, 1, happened(t, h, p.ID, event.Quiet))
 	assert.Equal(t, "quiet", apptest.Code(t, h.Remind.One(t.Context(), h.Mara, line.ID, "")))
 	require.NoError(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, ""), "of another package they are")
+}
+
+// Sixty guesses were possible where fifteen are promised: at an open door one source had made
+// itself known as many devices, each of which had tries of its own at the door that came after.
+func TestDevicesFromAnOpenDoorHaveNoTriesOfTheirOwn(t *testing.T) {
+	h := apptest.Build(t, pg)
+	p, line := behind(t, h, door.Open)
+	for i := range 6 {
+		require.NoError(t, h.Receive.Visited(t.Context(), h.Enter(line, fmt.Sprint("device ", i)), "Europe/London"))
+	}
+	h.Wait(time.Minute)
+	shut, phrase := door.Passphrase, passphrase
+	_, err := h.Pack.EditPackage(t.Context(), h.Mara, p.ID, pack.Edit{Door: &shut, Passphrase: &phrase})
+	require.NoError(t, err)
+	guesses := 0
+	for i := range 6 {
+		for range throttle.PerLink {
+			err := knock(t.Context(), h, h.Enter(line, fmt.Sprint("device ", i)), "wrong", "203.0.113.9")
+			if apptest.Code(t, err) == "wrong_passphrase" {
+				guesses++
+			}
+		}
+	}
+	assert.Equal(t, throttle.PerLink, guesses)
 }

@@ -234,7 +234,7 @@ func TestLinesForATerminalTakeEverythingThroughTheDoorAndGoOn(t *testing.T) {
 		assert.Equal(t, http.StatusForbidden, answer.StatusCode, path)
 	}
 	made := s.Get(t, "/r/"+p.Recipients[0].Token()+"/zip/x.zip?only=made-up&key="+key)
-	assert.Equal(t, http.StatusNotFound, made.StatusCode, "what is chosen is there")
+	assert.Equal(t, http.StatusConflict, made.StatusCode, "what is chosen is there")
 	var choices int
 	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "select count(*) from selection").Scan(&choices))
 	assert.Zero(t, choices)

@@ -303,7 +303,7 @@ func TestALinkOpensItsOwnPackageAndNoOther(t *testing.T) {
 	_, err = h.Receive.Reach(t.Context(), other, inside.Contents[0].ID, "see")
 	assert.Equal(t, "not_found", apptest.Code(t, err), "of another studio's package")
 	_, err = h.Receive.Choose(t.Context(), other, []string{inside.Contents[0].ID})
-	assert.Equal(t, "not_found", apptest.Code(t, err), "a choice is of what is there")
+	assert.Equal(t, "not_here", apptest.Code(t, err), "a choice is of what is there")
 	mine, err := h.Receive.Choose(t.Context(), hanne, []string{inside.Contents[0].ID, inside.Contents[0].ID})
 	require.NoError(t, err)
 	_, err = h.Receive.Archive(t.Context(), other, receive.Wanted{Chosen: mine})

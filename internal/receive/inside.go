@@ -89,7 +89,7 @@ func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string
 	if given, err := s.store.GivesAll(ctx, e.Parcel.ID, items); err != nil {
 		return "", err
 	} else if !given {
-		return "", ground.Missing("item in this package")
+		return "", ground.Clash("not_here", "Some of what you chose is not in this package any more. Reload the page and choose again; what you have is safe.")
 	}
 	sum := sha256.Sum256([]byte(e.Parcel.ID + "\n" + strings.Join(items, "\n")))
 	id := base64.RawURLEncoding.EncodeToString(sum[:18])

@@ -120,7 +120,8 @@
   {/if}
   {#if thing.damage}
     <p class="media">
-      <span class="wrong">Damaged on the server: it cannot be downloaded. Upload the same file again to repair it.</span>
+      <span class="wrong">Damaged on the server: it cannot be downloaded. Upload the same file again to repair it.</span
+      >
     </p>
   {/if}
   {#if thing.media_state === 'waiting' || thing.media_state === 'working'}

@@ -12,8 +12,11 @@ cd "$(dirname "$0")/.."
 
 when=${1:?"say when: +40d, 2028-02-29T12:00 or today"}
 if [ "$when" = today ]; then
-  # Both nights when London's clocks change, a leap day, the turn of a year, and plain distances.
-  by_day=(+3d +40d +400d 2028-02-29T12:00 2027-03-28T00:59:50 2027-10-31T00:59:50 2027-12-31T23:59:50)
+  # Both nights when London's clocks change, a leap day, the turn of a year, and plain distances: always to come.
+  year=$(($(date -u +%Y) + 1))
+  leap=$(((year + 3) / 4 * 4))
+  last_sunday() { for d in 31 30 29 28 27 26 25; do if [ "$(date -u -d "$1-$d" +%w)" = 0 ]; then echo "$1-$d"; fi; done; }
+  by_day=(+3d +40d +400d "$leap-02-29T12:00" "$(last_sunday "$year-03")T00:59:50" "$(last_sunday "$year-10")T00:59:50" "$year-12-31T23:59:50")
   when=${by_day[$(date -u +%w)]}
 fi
 case "$when" in

@@ -16,7 +16,7 @@ import (
 // Format names the form of a document.
 const Format = "aftergust-proof-2"
 
-// older is the form before: title, names and times in it were the word of whoever signed.
+// older is the previous format, in which title, names and times did not depend on the events.
 const older = "aftergust-proof-1"
 
 // A Document is what a proof says.

@@ -8,7 +8,7 @@ import (
 
 // smallOrder are the y of the points whose order divides eight, as they are encoded, without the
 // sign: for a key of these anybody can make signatures that fit many texts (RFC 8032, section 7,
-// names the check; a test computes the list anew with another library).
+// describes the check; a test verifies the list with another library).
 var smallOrder = []string{
 	"0000000000000000000000000000000000000000000000000000000000000000",
 	"0100000000000000000000000000000000000000000000000000000000000000",

@@ -129,7 +129,7 @@ func TestAKeyThatAnybodyCanSignWithIsRefused(t *testing.T) {
 	}
 }
 
-// Whoever can sign, too, cannot change what the page says without changing an event.
+// Even someone with a key cannot change what the page says without changing an event.
 func TestWhatAProofSaysFollowsFromItsEvents(t *testing.T) {
 	require.NoError(t, document().Check())
 	for name, change := range map[string]func(*Document){

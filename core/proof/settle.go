@@ -13,7 +13,7 @@ import (
 // Settled is a document in which everything that the chain of events tells is said as it tells
 // it: the title and door of the package, when it was sent and ends, how people were called, when
 // they opened it first, and when they had an item whole. A proof is made so, and one that says
-// anything else is refused: otherwise whoever has a key could change that without touching an event.
+// anything else is refused: otherwise anyone with a key could change it without touching an event.
 func (d Document) Settled() Document {
 	d.People = slices.Clone(d.People)
 	t := d.told()

@@ -30,8 +30,8 @@ var Scopes = kind.Of(func(d Descriptor) Scope { return d.Scope },
 	Descriptor{All, kind.Words{Word: "All", Means: "Also change the account and the studio: passwords, tokens, members, webhooks; erase people and files for good.", Offered: true}},
 )
 
-// Covers reports whether a token of this scope may do what needs another. A scope that nobody
-// knows covers nothing, and nothing covers it.
+// Covers reports whether a token with this scope may do what needs the other. An unknown scope
+// covers nothing, and nothing covers it.
 func (s Scope) Covers(need Scope) bool {
 	has, wants := slices.Index(Scopes.Names(), s), slices.Index(Scopes.Names(), need)
 	return wants >= 0 && has >= wants

@@ -12,6 +12,6 @@ func TestHowFarATokenReaches(t *testing.T) {
 	assert.Equal(t, []Scope{Read, Send, All}, Scopes.Names())
 	for scope, want := range map[Scope][3]bool{Read: {true, false, false}, Send: {true, true, false}, All: {true, true, true}, "": {}, "root": {}} {
 		assert.Equal(t, want, [3]bool{scope.Covers(Read), scope.Covers(Send), scope.Covers(All)}, scope)
-		assert.False(t, scope.Covers("root"), "what nobody knows is covered by nothing")
+		assert.False(t, scope.Covers("root"), "nothing covers an unknown scope")
 	}
 }

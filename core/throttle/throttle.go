@@ -31,7 +31,7 @@ const (
 const (
 	ResetLife        = 30 * time.Minute
 	ResetsPerAddress = 3  // within Window, for one address from one source
-	ResetsInAll      = 10 // within Window, letters to one address, whoever asks
+	ResetsInAll      = 10 // within Window, letters to one address, from all sources
 	// InvitationLife is how long somebody may think about joining a studio.
 	InvitationLife       = 7 * 24 * time.Hour
 	InvitationsPerStudio = 20 // within Window

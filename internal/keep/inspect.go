@@ -235,7 +235,7 @@ func (s *Service) lookAt(ctx context.Context, b Held, read bool, rate int64, fou
 		}
 		found(Finding{Blob: b.ID, Damage: d})
 	}
-	if !read && (d == damage.None && b.Damage == damage.None || d == damage.None && b.Damage == damage.Altered) {
+	if !read && d == damage.None && (b.Damage == damage.None || b.Damage == damage.Altered) {
 		return nil // nothing new: that it is altered only reading can take back
 	}
 	return s.records.SetDamage(ctx, b.ID, d, read, s.now())

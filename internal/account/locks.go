@@ -72,6 +72,9 @@ type Locks interface {
 	ProveSignIn(ctx context.Context, id string, at time.Time) error
 	SeeSignIn(ctx context.Context, id, source string, at time.Time) error
 	SignIns(ctx context.Context, member string, seenAfter, since time.Time) ([]SignedIn, error)
+	// LastingSignIns are those of the ids of members and of sign-ins that are still good.
+	LastingSignIns(ctx context.Context, members, signIns []string) ([]string, error)
+	Announce(ctx context.Context, c ground.Change) error
 	// EndSignIns ends those of a member: one, or all but one.
 	EndSignIns(ctx context.Context, member, only, but string, at time.Time) (ended []SignedIn, err error)
 	SetPassword(ctx context.Context, member, hash string) error
@@ -175,7 +178,7 @@ func (s *Service) SignedIn(ctx context.Context, m Member) ([]SignedIn, error) {
 // that asks.
 func (s *Service) SignOut(ctx context.Context, m Member, id, own, source string) error {
 	return s.store.Tx(ctx, func(ctx context.Context) error {
-		ended, err := s.store.EndSignIns(ctx, m.ID, id, own, s.now())
+		ended, err := s.endSignIns(ctx, m, id, own)
 		if err != nil {
 			return err
 		}
@@ -226,10 +229,29 @@ func (s *Service) replacePassword(ctx context.Context, m Member, hash, own, sour
 	if err := s.store.SetPassword(ctx, m.ID, hash); err != nil {
 		return err
 	}
-	if _, err := s.store.EndSignIns(ctx, m.ID, "", own, s.now()); err != nil {
+	if _, err := s.endSignIns(ctx, m, "", own); err != nil {
 		return err
 	}
 	return s.record(ctx, m, guard.PasswordChanged, "", source)
+}
+
+// endSignIns signs a member out of one browser, or of all but one, and cuts what is being sent there.
+func (s *Service) endSignIns(ctx context.Context, m Member, only, but string) ([]SignedIn, error) {
+	ended, err := s.store.EndSignIns(ctx, m.ID, only, but, s.now())
+	if err != nil || len(ended) == 0 {
+		return ended, err
+	}
+	cut := &ground.Cut{}
+	for _, e := range ended {
+		cut.Items = append(cut.Items, e.ID)
+	}
+	return ended, s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: m.ID, What: ground.SignedOut, Cut: cut})
+}
+
+// Lasting are those of the ids of members and of sign-ins that are still good, for whoever
+// has let them in and is still sending to them.
+func (s *Service) Lasting(ctx context.Context, members, signIns []string) ([]string, error) {
+	return s.store.LastingSignIns(ctx, members, signIns)
 }
 
 // acceptable is the hash of a password that may be kept.

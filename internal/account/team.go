@@ -171,14 +171,17 @@ func (t *Team) SetRole(ctx context.Context, m Member, id string, r role.Role, so
 	})
 }
 
-// Remove takes a member out of the studio: they are signed out and their tokens end,
-// at once. What they made stays.
+// Remove takes a member out of the studio: they are signed out, their tokens end and what is
+// being sent to them is cut, at once. What they made stays.
 func (t *Team) Remove(ctx context.Context, m Member, id, source string) error {
 	return t.change(ctx, m, id, false, func(ctx context.Context, whom Member) error {
 		if err := t.crew.RemoveMember(ctx, id, t.account.now()); err != nil {
 			return err
 		}
 		if _, err := t.account.store.EndSignIns(ctx, id, "", "", t.account.now()); err != nil {
+			return err
+		}
+		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: id, What: ground.SignedOut, Cut: &ground.Cut{}}); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.MemberRemoved, whom.Name, source)

@@ -229,13 +229,13 @@ func TestBytesThatTheOtherSideHasNotAcknowledgedAreNotClaimed(t *testing.T) {
 }
 
 // slowly reads a download at about 1 MB/s until it ends, and tells how long that took.
-func slowly(t *testing.T, s *apptest.Studio, path string) <-chan time.Duration {
+func slowly(t *testing.T, s *apptest.Studio, path string, headers ...string) <-chan time.Duration {
 	t.Helper()
 	done := make(chan time.Duration, 1)
 	raw, err := net.Dial("tcp", s.App.Addr)
 	require.NoError(t, err)
 	require.NoError(t, raw.(*net.TCPConn).SetReadBuffer(16<<10))
-	_, err = fmt.Fprintf(raw, "GET %s HTTP/1.1\r\nHost: studio.example\r\n\r\n", path)
+	_, err = fmt.Fprintf(raw, "GET %s HTTP/1.1\r\nHost: studio.example\r\n%s\r\n", path, lines(headers))
 	require.NoError(t, err)
 	_, err = io.ReadFull(raw, make([]byte, 4096))
 	require.NoError(t, err)
@@ -252,6 +252,15 @@ func slowly(t *testing.T, s *apptest.Studio, path string) <-chan time.Duration {
 		}
 	}()
 	return done
+}
+
+// lines are headers as they go over the wire.
+func lines(headers []string) string {
+	var b strings.Builder
+	for _, h := range headers {
+		b.WriteString(h + "\r\n")
+	}
+	return b.String()
 }
 
 // soon is far below the minute that a download takes at the pace of slowly. How soon a

@@ -29,6 +29,7 @@ const (
 	PresenceChanged What = "presence" // who is here
 	Sitting         What = "sitting"  // who is in the Room of an item, or what whoever leads shows
 	ShowingChanged  What = "showing"  // of the showing whose id stands for the package
+	SignedOut       What = "out"      // a member, whose id stands for the package, or some of their browsers
 	Resync          What = "resync"   // changes may have been missed: everything; with a studio, only what is open there
 )
 

@@ -112,6 +112,8 @@ type API struct {
 	arriving       *arrive.Handler
 	hub            *hub
 	running, shown *running                    // what is fetched of packages, and of showings
+	ofMembers      *running                    // what members fetch
+	adding         *running                    // what members send
 	plans          *shelf.Shelf[*archive.Plan] // of what members chose
 	listings       *shelf.Shelf[*unpack.Listing]
 	archives       *semaphore.Weighted // archives whose directories are being read
@@ -132,6 +134,7 @@ func New(c Config) (*API, error) {
 	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
 	a.archives = semaphore.NewWeighted(listedAtOnce)
 	a.running, a.shown = newRunning(c.Receive, c.Log), newRunning(shownOpener{c.Shows}, c.Log)
+	a.ofMembers, a.adding = newRunning(memberOpener{c.Account}, c.Log), newRunning(memberOpener{c.Account}, c.Log)
 	a.meters = newMeters(c.Metrics)
 	a.meterDamage(c.Metrics)
 	if c.Waiting != nil {
@@ -171,8 +174,9 @@ func (a *API) Arriving() *arrive.Handler { return a.arriving }
 // Changed passes a change on to open screens and running downloads.
 func (a *API) Changed(c ground.Change) {
 	if c.Cut != nil {
-		a.running.cut(c.Parcel, *c.Cut)
-		a.shown.cut(c.Parcel, *c.Cut)
+		for _, r := range a.all() {
+			r.cut(c.Parcel, *c.Cut)
+		}
 	}
 	a.hub.publish(c)
 }
@@ -180,9 +184,13 @@ func (a *API) Changed(c ground.Change) {
 // Lost tells that changes may have been missed: everything is looked at anew.
 func (a *API) Lost() {
 	a.hub.publish(ground.Change{What: ground.Resync})
-	a.running.recheck()
-	a.shown.recheck()
+	for _, r := range a.all() {
+		r.recheck()
+	}
 }
+
+// all is everything that can be cut.
+func (a *API) all() []*running { return []*running{a.running, a.shown, a.ofMembers, a.adding} }
 
 // Downloads is how many downloads run.
 func (a *API) Downloads() int { return len(a.running.of("")) }
@@ -190,18 +198,20 @@ func (a *API) Downloads() int { return len(a.running.of("")) }
 // Halt ends all downloads so that what is claimed of them is what arrived. They go
 // on where they were when somebody serves again.
 func (a *API) Halt() {
-	var both sync.WaitGroup
-	both.Go(a.shown.halt)
-	both.Go(a.running.halt)
-	both.Wait()
+	var all sync.WaitGroup
+	all.Go(a.shown.halt)
+	all.Go(a.running.halt)
+	all.Go(a.ofMembers.halt)
+	all.Wait()
 }
 
 // Run watches running downloads until ctx ends.
 func (a *API) Run(ctx context.Context) {
-	var both sync.WaitGroup
-	both.Go(func() { a.shown.watch(ctx) })
-	both.Go(func() { a.running.watch(ctx) })
-	both.Wait()
+	var all sync.WaitGroup
+	for _, r := range a.all() {
+		all.Go(func() { r.watch(ctx) })
+	}
+	all.Wait()
 }
 
 // problem is an error as it goes out (RFC 9457).

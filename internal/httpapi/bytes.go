@@ -91,6 +91,10 @@ func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *content) htt
 		if c == nil {
 			return
 		}
+		if t := a.ofMember(a.ofMembers, w, r); t != nil {
+			defer t.end()
+			c.ticket = cmp.Or(c.ticket, t)
+		}
 		if c.ticket != nil {
 			defer c.ticket.end()
 		}

@@ -156,7 +156,9 @@ func (a *API) entry(w http.ResponseWriter, r *http.Request) {
 		a.refuse(w, err)
 		return
 	}
-	a.sendEntry(w, r, v.BlobID, v.Size, nil, nil)
+	t := a.ofMember(a.ofMembers, w, r)
+	defer t.end()
+	a.sendEntry(w, r, v.BlobID, v.Size, t, nil)
 }
 
 // guestEntry sends one entry to a holder of a link who may take:

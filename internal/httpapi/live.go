@@ -179,6 +179,7 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, v viewer) {
 		_, err := fmt.Fprintf(w, format, args...)
 		return err == nil && control.Flush() == nil
 	}
+	over := ground.Change{Parcel: v.in.parcel, What: ground.WaybillChanged}
 	tell := func(c ground.Change) bool {
 		body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": string(c.What)})
 		return err == nil && say("data: %s\n\n", body)
@@ -194,13 +195,20 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, v viewer) {
 			return
 		case <-tick.C:
 			if v.due() && !v.still() {
-				_ = tell(ground.Change{Parcel: v.in.parcel, What: ground.WaybillChanged}) // it ends with this in any case
+				_ = tell(over) // it ends with this in any case
 				return
 			}
 			if !say(": still here\n\n") {
 				return
 			}
 		case c := <-changes:
+			if c.What == ground.SignedOut {
+				if !v.still() {
+					_ = tell(over)
+					return
+				}
+				continue
+			}
 			if !tell(c) || (c.What == ground.WaybillChanged || c.What == ground.Resync) && !v.still() {
 				return
 			}

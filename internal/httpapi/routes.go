@@ -118,7 +118,7 @@ func (a *API) limited(perMinute int) func(http.Handler) http.Handler {
 
 // memberRoutes are for members: bytes and streams.
 func (a *API) memberRoutes(r chi.Router) {
-	r.With(a.needMember).Handle(arrive.Base+"*", a.arriving)
+	r.With(a.needMember).HandleFunc(arrive.Base+"*", a.upload)
 	r.Get("/api/v1/live", a.live)
 	r.Get("/api/v1/versions/{version}/{what}", a.sends(a.derived))
 	r.Head("/api/v1/versions/{version}/{what}", a.sends(a.derived))

@@ -51,6 +51,17 @@ func (q *queries) EndSignIns(ctx context.Context, member, only, but string, at t
 	return pgx.CollectRows(rows, pgx.RowToStructByName[account.SignedIn])
 }
 
+func (q *queries) LastingSignIns(ctx context.Context, members, signIns []string) ([]string, error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select id from member where id = any($1) and removed_at is null
+		union all
+		select id from sign_in where id = any($2) and ended_at is null`, members, signIns)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[string])
+}
+
 func (q *queries) SetPassword(ctx context.Context, member, hash string) error {
 	_, err := q.conn(ctx).Exec(ctx, "update member set password_hash = $2 where id = $1", member, hash)
 	return err

@@ -81,8 +81,11 @@ func Of(ctx context.Context, w http.ResponseWriter) Line {
 // side opens a new connection for what it still wants.
 func Cutter(ctx context.Context, w http.ResponseWriter) func() {
 	control := http.NewResponseController(w)
-	// A writer that waits is woken; one that cannot be sees at its next step that it is over.
-	wake := func() { _ = control.SetWriteDeadline(time.Unix(1, 0)) }
+	// Whoever waits to write or to read is woken; who cannot be sees at the next step that it is over.
+	wake := func() {
+		_ = control.SetWriteDeadline(time.Unix(1, 0))
+		_ = control.SetReadDeadline(time.Unix(1, 0))
+	}
 	switch c := ctx.Value(key{}).(type) {
 	case *net.TCPConn:
 		return func() { socket{c}.Forsake(); wake() }

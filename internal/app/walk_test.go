@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"image"
 	"image/png"
 	"io"
@@ -326,6 +327,16 @@ func (w *walked) least(name string, schema map[string]any) any {
 	return out
 }
 
+// strange puts ids that nobody has in the place of the studio's.
+func (w *walked) strange(text string) string {
+	for i, id := range []string{w.parcel, w.item, w.note, w.line, w.place, w.thing, w.second, w.version, w.letGo,
+		w.session, w.token, w.member, w.invitation,
+		w.person, w.group, w.preset, w.knock, w.head, w.showing, w.piece, w.hook, w.message, w.attached} {
+		text = strings.ReplaceAll(text, id, fmt.Sprintf("%0*d", len(id), i))
+	}
+	return text
+}
+
 // records is all that the studio has, in one line for each row.
 func (w *walked) records(t *testing.T, studio string) string {
 	t.Helper()
@@ -391,6 +402,9 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 	for _, route := range forOwners {
 		require.Contains(t, routes, route)
 	}
+	var secret struct{ Secret string }
+	w.Do(t, "POST", "/account/tokens", map[string]any{"label": "reads", "scope": scope.Read, "days": 3}, &secret)
+	reading := secret.Secret
 	require.NoError(t, w.App.Remind.Due(t.Context())) // when packages are looked at next is set by a job; not while we look
 	before := w.records(t, marit.StudioID)
 	for _, route := range routes {
@@ -417,7 +431,14 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 		other := ask("Authorization: Bearer " + token)
 		assert.NotContains(t, string(other.Body), marker, "%s %s as a member of another studio", method, path)
 		assert.Less(t, other.StatusCode, 500, "%s %s: %s", method, path, other.Body)
+		if method == http.MethodGet {
+			reader := ask("Authorization: Bearer " + reading)
+			assert.NotRegexp(t, `/[rs]/[\w-]{22}`, string(reader.Body), "%s tells a token that only reads a link, which does more and lasts longer", path)
+		}
 		if strings.Contains(pattern, "{id}") || strings.Contains(pattern, "{version}") {
+			unknown := w.short(t, method, w.strange(path), w.strange(w.body(method, pattern)), "Authorization: Bearer "+token, "Content-Type: application/json")
+			assert.Equal(t, unknown.StatusCode, other.StatusCode, "%s %s: what is another's, and what is nobody's", method, path)
+			assert.Equal(t, string(unknown.Body), w.strange(string(other.Body)), "%s %s: what is another's, and what is nobody's", method, path)
 			if other.Problem() == "selection_changed" {
 				continue // what was chosen is not there, which is said of what never was too
 			}

@@ -59,6 +59,16 @@ func Missing(what string) error {
 	return &Error{Kind: NotFound, Code: "not_found", Say: "There is no such " + what + "."}
 }
 
+// MissingIn is Missing for something that is part of what err did not find: what is part of
+// another studio's is answered like what is nobody's. Every other error stays as it is.
+func MissingIn(err error, what string) error {
+	var known *Error
+	if errors.As(err, &known) && known.Kind == NotFound {
+		return Missing(what)
+	}
+	return err
+}
+
 // Clash is the error for something that is in a state in which this cannot be done.
 func Clash(code, say string) error { return &Error{Kind: Conflict, Code: code, Say: say} }
 

@@ -288,5 +288,5 @@ func (s *Service) Again(ctx context.Context, m account.Member, id string) error 
 	_, err = s.change(ctx, m, d.HookID, func(ctx context.Context, _ *Hook) error {
 		return s.store.Enqueue(ctx, ground.HookJob{DeliveryID: id, ByHand: true})
 	})
-	return err
+	return ground.MissingIn(err, "message")
 }

@@ -220,7 +220,7 @@ func (a *API) packageOf(ctx context.Context, m account.Member, id string) (*body
 	if err != nil {
 		return nil, err
 	}
-	return &body[packageView]{a.viewPackage(p)}, nil
+	return &body[packageView]{a.viewPackage(ctx, p)}, nil
 }
 
 // changing is an operation that does something with a package and answers with it.
@@ -408,7 +408,7 @@ func (a *API) addRecipient(ctx context.Context, m account.Member, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	return &body[recipientView]{a.viewRecipient(r)}, nil
+	return &body[recipientView]{a.viewRecipient(ctx, r)}, nil
 }
 
 func (a *API) changeRecipient(ctx context.Context, m account.Member, in *struct {
@@ -425,7 +425,7 @@ func (a *API) changeRecipient(ctx context.Context, m account.Member, in *struct 
 	if err != nil {
 		return nil, err
 	}
-	return &body[recipientView]{a.viewRecipient(r)}, nil
+	return &body[recipientView]{a.viewRecipient(ctx, r)}, nil
 }
 
 func (a *API) story(ctx context.Context, m account.Member, in *struct {

@@ -66,7 +66,7 @@ type ShowingRow struct {
 	Title    string     `json:"title"`
 	Pieces   int        `json:"pieces"`
 	Open     bool       `json:"open"`
-	Link     string     `json:"link"`
+	Link     string     `json:"link" doc:"which a token with the scope read is not told"`
 	Opened   int64      `json:"opened" doc:"how often somebody opened it"`
 	OpenedAt *time.Time `json:"opened_at"`
 	Sites    []string   `json:"sites"`
@@ -88,8 +88,9 @@ type showingView struct {
 	Items      []shownView    `json:"items"`
 }
 
-func (a *API) viewShowingRow(s show.Showing) ShowingRow {
-	row := ShowingRow{ID: s.ID, Title: s.Title, Pieces: s.Pieces, Open: s.Open(), Link: a.Shows.URL(s), Opened: s.Opened, OpenedAt: s.OpenedAt,
+func (a *API) viewShowingRow(ctx context.Context, s show.Showing) ShowingRow {
+	row := ShowingRow{ID: s.ID, Title: s.Title, Pieces: s.Pieces, Open: s.Open(),
+		Link: from(ctx).link(a.Shows.URL(s)), Opened: s.Opened, OpenedAt: s.OpenedAt,
 		Sites: orEmpty(s.Sites)}
 	if s.Cover != "" {
 		row.Poster = memberLook(s.Cover) + string(preview.Poster)
@@ -99,7 +100,7 @@ func (a *API) viewShowingRow(s show.Showing) ShowingRow {
 
 func (a *API) viewShowing(ctx context.Context, s show.Showing, pieces []show.Piece) (showingView, error) {
 	look, _, _, err := a.Shows.Look(ctx, s)
-	v := showingView{ShowingRow: a.viewShowingRow(s), Words: s.Words, Layout: s.Layout, Ground: s.Ground, Accent: s.Accent,
+	v := showingView{ShowingRow: a.viewShowingRow(ctx, s), Words: s.Words, Layout: s.Layout, Ground: s.Ground, Accent: s.Accent,
 		Shown: [2]string{look.Ground.Hex(), look.Main.Hex()}, Fixes: []string{}, Letterhead: s.LetterheadID, Name: s.Name,
 		Items: viewAllShown(pieces, func(p show.Piece) string { return memberLook(p.VersionID) })}
 	for _, f := range look.Fixes {
@@ -108,7 +109,7 @@ func (a *API) viewShowing(ctx context.Context, s show.Showing, pieces []show.Pie
 		}
 	}
 	if len(s.Sites) > 0 {
-		v.Embed = frame(a.Shows.URL(s), s.Title, frameWidth, frameHeight)
+		v.Embed = frame(v.Link, s.Title, frameWidth, frameHeight)
 	}
 	return v, err
 }
@@ -138,7 +139,7 @@ func (a *API) showingOperations() {
 			all, err := a.Shows.List(ctx, m)
 			out := make([]ShowingRow, len(all))
 			for i, s := range all {
-				out[i] = a.viewShowingRow(s)
+				out[i] = a.viewShowingRow(ctx, s)
 			}
 			return &body[[]ShowingRow]{out}, err
 		}))

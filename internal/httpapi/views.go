@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"context"
 	"net/http"
 	"strconv"
 	"strings"
@@ -53,7 +54,7 @@ type recipientView struct {
 	Anyone bool         `json:"anyone"`
 	Rights right.Rights `json:"rights"`
 	Zone   string       `json:"zone"`
-	Link   string       `json:"link" doc:"personal link; a secret"`
+	Link   string       `json:"link" doc:"personal link; a secret, which a token with the scope read is not told"`
 	Letter letter.State `json:"letter,omitempty" doc:"state of the letter that brought the link; left out where there is none"`
 	Ends   string       `json:"ends" doc:"the end on this person's clock, where it is known"`
 	PassOn bool         `json:"may_pass_on"`
@@ -106,7 +107,7 @@ type packageView struct {
 	Warnings      []sentence.Warning `json:"warnings"`
 }
 
-func (a *API) viewPackage(p pack.Packed) packageView {
+func (a *API) viewPackage(ctx context.Context, p pack.Packed) packageView {
 	now := a.Pack.Now()
 	parcel := p.Parcel
 	v := packageView{
@@ -138,7 +139,7 @@ func (a *API) viewPackage(p pack.Packed) packageView {
 	}
 	for _, r := range p.Lines {
 		if r.RemovedAt == nil {
-			line := a.viewRecipient(r)
+			line := a.viewRecipient(ctx, r)
 			line.Letter, line.Last = brought[r.ID], p.Last(r.ID)
 			if v.EndsAt != nil && r.Zone != "" {
 				line.Ends = endsIn(*v.EndsAt, r.Zone)
@@ -188,9 +189,9 @@ func readPlace(after string) (pack.Place, error) {
 
 var errNoPlace = newProblem(http.StatusUnprocessableEntity, "invalid", "This is not a place in the list. Begin again without it.")
 
-func (a *API) viewRecipient(r pack.Line) recipientView {
+func (a *API) viewRecipient(ctx context.Context, r pack.Line) recipientView {
 	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: orEmpty(r.Rights), Zone: r.Zone,
-		Link: a.Pack.LinkURL(r), PassOn: r.MayPassOn, Guest: r.GuestOf != "", Person: r.PersonID}
+		Link: from(ctx).link(a.Pack.LinkURL(r)), PassOn: r.MayPassOn, Guest: r.GuestOf != "", Person: r.PersonID}
 }
 
 func orEmpty[S ~[]E, E any](s S) S { return ground.OrEmpty(s) }

@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"aftergust/core/scope"
 	"aftergust/core/throttle"
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
@@ -30,7 +31,17 @@ type who struct {
 	device  string
 	newbie  bool // the device has no cookie yet
 	host    string
-	agent   string // what the program that asks says of itself
+	agent   string      // what the program that asks says of itself
+	reach   scope.Scope // of the token; empty without one
+}
+
+// link is a link as whoever asks may know it: a token that may only read would otherwise
+// learn what opens doors, takes and decides in another's name, and outlives the token.
+func (w *who) link(link string) string {
+	if w.reach != "" && !w.reach.Covers(scope.Send) {
+		return ""
+	}
+	return link
 }
 
 // source is for whom turns are taken: a member, whoever else comes from their address, or an
@@ -82,7 +93,7 @@ func (a *API) who(r *http.Request) (*who, error) {
 			}
 		}
 		if ok {
-			found.member = &m
+			found.member, found.reach = &m, reach
 		}
 	} else if cookie, err := r.Cookie(a.cookieName(sessionCookie)); err == nil {
 		found.session = cookie.Value

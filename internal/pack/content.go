@@ -102,5 +102,5 @@ func (s *Service) ContentOf(ctx context.Context, m account.Member, id string) (C
 		return content, Parcel{}, ground.Missing("item")
 	}
 	parcel, err := s.ParcelOf(ctx, m, content.ParcelID)
-	return content, parcel, err
+	return content, parcel, ground.MissingIn(err, "item")
 }

@@ -184,7 +184,7 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 	}
 	parcel, err := s.Lock(ctx, m, line.ParcelID)
 	if err != nil {
-		return err
+		return ground.MissingIn(err, "recipient")
 	}
 	if line.RemovedAt == nil {
 		return nil
@@ -243,6 +243,7 @@ func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (Line
 	parcel := Parcel{}
 	if ok {
 		parcel, err = s.ParcelOf(ctx, m, line.ParcelID)
+		err = ground.MissingIn(err, "recipient")
 	}
 	if err == nil && (!ok || line.RemovedAt != nil) {
 		err = ground.Missing("recipient")
@@ -262,7 +263,7 @@ func (s *Service) LockLine(ctx context.Context, m account.Member, id string) (Li
 	}
 	parcel, err := s.Lock(ctx, m, line.ParcelID)
 	if err != nil {
-		return line, parcel, err
+		return line, parcel, ground.MissingIn(err, "recipient")
 	}
 	line, ok, err = s.store.LineByID(ctx, id) // as it is now that nobody else changes it
 	if err == nil && (!ok || line.RemovedAt != nil) {

@@ -149,7 +149,7 @@ func (s *Service) Attached(ctx context.Context, p Party, id string) (Attachment,
 		return a, nil
 	}
 	_, _, err = s.note(ctx, p, a.NoteID, access.ReadNote)
-	return a, err
+	return a, ground.MissingIn(err, "attachment")
 }
 
 // Says puts what lies at a note into words.

@@ -101,6 +101,7 @@ func (s *Service) note(ctx context.Context, p Party, id string, act access.NoteA
 	parcel := p.guest.Parcel
 	if err == nil && p.InStudio() {
 		parcel, err = s.pack.ParcelOf(ctx, p.member, n.ParcelID)
+		err = ground.MissingIn(err, "note")
 	}
 	if err != nil {
 		return Note{}, parcel, err

@@ -256,7 +256,7 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Seen, er
 		return Seen{}, ground.Missing("item")
 	}
 	if _, err := s.pack.ParcelOf(ctx, m, content.ParcelID); err != nil {
-		return Seen{}, err
+		return Seen{}, ground.MissingIn(err, "item")
 	}
 	strands, err := s.store.Strands(ctx, []string{content.ParcelID}, true)
 	if err != nil {

@@ -5299,7 +5299,7 @@ export interface components {
              * @enum {string}
              */
             letter?: "waiting" | "sent" | "bounced" | "refused";
-            /** @description personal link; a secret */
+            /** @description personal link; a secret, which a token with the scope read is not told */
             link: string;
             may_pass_on: boolean;
             name: string;
@@ -5659,6 +5659,7 @@ export interface components {
         };
         ShowingRow: {
             id: string;
+            /** @description which a token with the scope read is not told */
             link: string;
             open: boolean;
             /**
@@ -5689,6 +5690,7 @@ export interface components {
             layout: "scroll" | "stage";
             /** @description id; empty for the standard one */
             letterhead: string;
+            /** @description which a token with the scope read is not told */
             link: string;
             /** @description of its link; empty where that is a secret */
             name: string;

@@ -19,6 +19,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -38,6 +39,7 @@ type secured struct {
 	base string
 	cert string // PEM file
 	pool *x509.CertPool
+	stop func() // waits for nobody
 }
 
 // certify writes a certificate for this machine, and its key.
@@ -73,7 +75,12 @@ func secure(t *testing.T) *secured {
 	var err error
 	s.app, err = app.Start(t.Context(), config)
 	require.NoError(t, err)
-	t.Cleanup(func() { require.NoError(t, s.app.Stop(context.Background())) })
+	s.stop = sync.OnceFunc(func() {
+		now, cancel := context.WithCancel(context.Background())
+		cancel()
+		assert.NoError(t, s.app.Stop(now))
+	})
+	t.Cleanup(s.stop)
 	s.base = "https://" + s.app.Addr
 	return s
 }
@@ -255,6 +262,70 @@ func TestAHundredDropsAtRandomEndCompleteWithExactlyItsGapsBetween(t *testing.T)
 	}
 	apptest.Eventually(t, "with its gaps filled it is complete", func() bool { return s.row(t, p, hanne).Status == "everything" })
 	assert.Equal(t, 1, s.Events(t, p.ID, "took"))
+}
+
+// What a stop leaves in our kernel, or on its way through a connection that many share, would
+// arrive without anybody hearing of it, and the file would never be complete.
+func TestAStopClaimsWhatArrivedOverEveryProtocol(t *testing.T) {
+	t.Parallel()
+	for _, protocol := range protocols {
+		t.Run(protocol, func(t *testing.T) {
+			t.Parallel()
+			s := secure(t)
+			const size = 60_000_000
+			paces := map[string]time.Duration{"fast": time.Millisecond, "slow": 20 * time.Millisecond, "slower": 50 * time.Millisecond, "stalled": 0}
+			people := map[string][]string{}
+			for name := range paces {
+				people[name+"@kelpwick.example"] = lookNoteTake
+			}
+			p := s.Send(t, s.Pack(t, []string{apptest.File(t, "big.bin", size)}, people))
+			shared, base, _ := s.client(t, protocol, 0, 64<<10)
+			stopped, read := make(chan struct{}), map[string]chan int64{}
+			for name, pause := range paces {
+				read[name] = make(chan int64, 1)
+				who := p.Recipients[slices.IndexFunc(p.Recipients, func(r apptest.Person) bool { return strings.EqualFold(r.Name, name) })]
+				answer := ask(t, shared, base+who.Path(p.Items[0]), "")
+				go func() { read[name] <- slowBody(answer.Body, pause, stopped) }()
+			}
+			time.Sleep(900 * time.Millisecond) // they are under way, and the kernel holds what it may
+			if protocol == "HTTP/1.1" {
+				now, cancel := context.WithCancel(t.Context())
+				cancel() // no patience with what runs
+				require.NoError(t, s.App.Stop(now))
+			} else {
+				s.stop()
+			}
+			close(stopped)
+			got := map[string]int64{}
+			for name := range paces {
+				got[name] = <-read[name]
+			}
+			if protocol == "HTTP/1.1" {
+				s.Resume(t)
+			}
+			for _, r := range s.Ledger(t, p.ID) {
+				name := strings.ToLower(r.Name)
+				assert.Equal(t, got[name], r.Cells0(), name)
+				assert.Positive(t, got[name], name)
+				assert.Less(t, got[name], int64(size), name)
+			}
+		})
+	}
+}
+
+// slowBody reads a body a little at a time until it ends; without a pause it holds the line
+// after a megabyte until all is over, and reads then what has come.
+func slowBody(body io.Reader, pause time.Duration, over <-chan struct{}) (sum int64) {
+	for buffer := make([]byte, 32<<10); ; time.Sleep(pause) {
+		n, err := body.Read(buffer)
+		sum += int64(n)
+		if err != nil {
+			return sum
+		}
+		if pause == 0 && sum > 1<<20 {
+			<-over
+		}
+	}
 }
 
 // The stop is given to one process, the download runs in the other.

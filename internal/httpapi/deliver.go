@@ -107,7 +107,7 @@ func (a *API) deliver(w http.ResponseWriter, r *http.Request, c *content) (got i
 	if err == nil || errors.Is(err, errHalted) {
 		err = errors.Join(err, s.settle(r.Context()))
 	}
-	if s.ticket.isHalted() {
+	if s.ticket.isHalted() && len(s.waiting) > 0 {
 		s.line.Forsake() // what did not come through goes with the connection
 	}
 	s.line.Passed()     // what is being written for it has been
@@ -352,10 +352,14 @@ const quietAtHalt = time.Second
 // last bytes are not claimed too early. When the server stops, what does not come
 // through is thrown away with the connection: what arrived is what is claimed.
 func (s *sender) settle(ctx context.Context) error {
-	if s.ticket.isHalted() {
+	// A stop wakes who waits to write, after which nothing can be flushed, and of several on a
+	// connection one ends. What was handed over before arrives all the same.
+	stops, over := s.ticket.isHalted(), ctx.Done()
+	if stops {
 		_ = s.control.SetWriteDeadline(time.Now().Add(quietAtHalt)) // it was set in the past to wake us
+		over = nil
 	}
-	if err := s.acknowledge(); err != nil {
+	if err := s.acknowledge(); err != nil && !stops {
 		return err
 	}
 	pause, quiet := time.Millisecond, time.Now()
@@ -367,12 +371,12 @@ func (s *sender) settle(ctx context.Context) error {
 			return errHalted
 		}
 		select {
-		case <-ctx.Done():
+		case <-over:
 			return ctx.Err()
 		case <-time.After(pause):
 		}
 		before := s.acknowledged
-		if err := s.acknowledge(); err != nil {
+		if err := s.acknowledge(); err != nil && !stops {
 			return err
 		}
 		if s.acknowledged > before {

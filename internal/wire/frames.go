@@ -134,8 +134,9 @@ func (c *frames) next() []byte {
 		c.moves.Wait()
 	}
 	if len(c.due) > 0 && c.failed == nil {
+		waits := len(c.due)
 		c.queue.Unlock()
-		_ = socket{c.under.TCPConn}.Room(len(c.due)) // the write says what is wrong
+		_ = socket{c.under.TCPConn}.Room(waits) // the write says what is wrong
 		c.queue.Lock()
 	}
 	if c.failed != nil {
@@ -147,19 +148,21 @@ func (c *frames) next() []byte {
 	return due
 }
 
-// pass writes frames and marks what they carried.
+// pass writes frames and marks what they carried: before they are sent, since the kernel says
+// by itself what of them arrives.
 func (c *frames) pass(p []byte) error {
 	for len(p) > 0 {
 		part := p[:min(len(p), chunk)]
-		passed := c.read(part)
+		carried := c.read(part)
 		err := c.under.together(func() error {
 			_, err := c.Conn.Write(part)
 			return err
+		}, func() {
+			end := c.under.sofar()
+			for _, one := range carried {
+				one.of.mark(mark{one.body, end - int64(len(part)-one.at)})
+			}
 		})
-		wire := c.under.written.Load()
-		for _, s := range passed {
-			s.written(wire, err)
-		}
 		if err != nil {
 			return err
 		}
@@ -186,30 +189,39 @@ func (c *frames) Close() error {
 	return nil
 }
 
-// read takes note of what passes and returns the responses that it has bytes of.
-func (c *frames) read(p []byte) (passed []*stream) {
-	for len(p) > 0 {
+// carried is a piece of a body: it ends at a place in what passes, and so many bytes of the
+// body have passed with it.
+type carried struct {
+	of   *stream
+	body int64
+	at   int
+}
+
+// read takes note of what passes and returns the pieces of bodies in it.
+func (c *frames) read(p []byte) (all []carried) {
+	for at := 0; at < len(p); {
 		if c.left == 0 {
-			n := min(frameHead-len(c.head), len(p))
-			c.head, p = append(c.head, p[:n]...), p[n:]
+			n := min(frameHead-len(c.head), len(p)-at)
+			c.head, at = append(c.head, p[at:at+n]...), at+n
 			if len(c.head) < frameHead {
-				return passed
+				return all
 			}
 			c.begin()
 			if c.left > 0 {
 				continue
 			}
 		}
-		n := min(c.left, len(p))
-		if s := c.payload(p[:n]); s != nil && (len(passed) == 0 || passed[len(passed)-1] != s) {
-			passed = append(passed, s)
+		n := min(c.left, len(p)-at)
+		s, body := c.payload(p[at : at+n])
+		at, c.left = at+n, c.left-n
+		if s != nil {
+			all = append(all, carried{s, body, at})
 		}
-		p, c.left = p[n:], c.left-n
 		if c.left == 0 {
 			c.end()
 		}
 	}
-	return passed
+	return all
 }
 
 func (c *frames) begin() {
@@ -222,23 +234,25 @@ func (c *frames) begin() {
 	}
 }
 
-// payload takes note of a part of a frame; it returns whose bytes they are.
-func (c *frames) payload(part []byte) *stream {
+// payload takes note of a part of a frame; it returns whose bytes they are, and how many have
+// passed with them.
+func (c *frames) payload(part []byte) (s *stream, body int64) {
 	switch c.kind {
 	case http2.FrameData: // without padding: a server of ours sends none
 		c.mu.Lock()
-		s := c.streams[c.on]
+		s = c.streams[c.on]
 		c.mu.Unlock()
 		if s != nil {
 			s.mu.Lock()
 			s.body += int64(len(part))
+			body = s.body
 			s.mu.Unlock()
 		}
-		return s
+		return s, body
 	case http2.FrameHeaders, http2.FrameContinuation:
 		_, _ = c.heads.Write(part) // what it cannot read names no response, and then nothing is claimed
 	}
-	return nil
+	return nil, 0
 }
 
 func (c *frames) end() {

@@ -84,6 +84,7 @@ func (l *listener) shake(c net.Conn) {
 		_ = c.Close()
 		return
 	}
+	under.shaken(secure.ConnectionState())
 	agreed := net.Conn(secure)
 	switch secure.ConnectionState().NegotiatedProtocol {
 	case "h2":

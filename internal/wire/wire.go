@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"strconv"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -23,8 +24,9 @@ import (
 type Line interface {
 	// Flushed notes that the first total bytes of the body have left our own buffers.
 	Flushed(total int64)
-	// Arrived is how many bytes of the body the other side has acknowledged. It never
-	// says more than that, and nothing new of a connection that is gone.
+	// Arrived is how many bytes of the body the other side has acknowledged; over TLS, in records
+	// that it has whole. It never says more than that, save that of a body that was handed over
+	// in part the rest does not count, and nothing new of a connection that is gone.
 	Arrived() int64
 	// Passed is how many bytes of the body have gone onto the wire, where somebody else
 	// than whoever hands them over writes them: a write that failed may have come through
@@ -38,11 +40,11 @@ type Line interface {
 	Room(bytes int) error
 	// Hold bounds what the kernel may hold that it has not sent, in bytes.
 	Hold(bytes int)
-	// Forsake lets what the kernel still holds go with the connection, once that is closed.
+	// Forsake lets what the kernel still holds go with the connection, once that is closed; over
+	// TLS it is closed at once.
 	Forsake()
 	// Grains are how many bytes may be handed over at most at once, and before the next flush,
-	// where they go through memory: what lies between two flushes is claimed as a whole.
-	// 0 for any number.
+	// where they go through memory. 0 for any number.
 	Grains() (once, flush int64)
 	// Done forgets the response.
 	Done()
@@ -179,17 +181,58 @@ func (*blind) Grains() (once, flush int64) { return 0, 0 }
 func (*blind) Passed() int64               { return 0 }
 func (*blind) Room(int) error              { return nil }
 
-// A conn is a connection under TLS that counts what the kernel has taken.
+// A conn is a connection under TLS, which knows what lies in each record of it.
 type conn struct {
 	*net.TCPConn
-	from    net.Conn // the same, or what knows whom a proxy brings on it
-	written atomic.Int64
-	gone    atomic.Bool  // it is closed
-	last    atomic.Int64 // what the other side had by then
+	from net.Conn     // the same, or what knows whom a proxy brings on it
+	gone atomic.Bool  // it is closed
+	last atomic.Int64 // what the other side had of the wire by then
 
 	mu      sync.Mutex
 	gathers bool   // what is written is kept until it is sent
 	kept    []byte // of it
+
+	book    sync.Mutex // over what follows; never held while something is sent
+	seal    int64      // bytes by which a record is longer than what lies in it; 0 until it is known
+	wire    int64      // bytes of all records that were made
+	within  int64      // bytes that lie in them
+	records []record   // that the other side has not, as far as is known
+	had     int64      // bytes within that it has
+}
+
+// A record is where one of TLS ends: after so many bytes of the wire, and with so many within
+// this and all before it.
+type record struct{ wire, within int64 }
+
+// manyRecords is how many are remembered before it is looked which the other side has, and
+// mostRecords before the oldest are forgotten: what lies in those is claimed with later ones.
+const (
+	manyRecords = 128
+	mostRecords = 64 << 10
+)
+
+// sealLength is by how many bytes a record is longer than what lies in it: RFC 8446, section
+// 5.2 (header, kind, tag); RFC 5288, section 3 (header, nonce, tag); RFC 7905, section 2
+// (header, tag). 0 where that is not known.
+func sealLength(agreed tls.ConnectionState) int64 {
+	const head, kind, nonce, tag = 5, 1, 8, 16
+	switch {
+	case agreed.Version == tls.VersionTLS13:
+		return head + kind + tag
+	case strings.Contains(tls.CipherSuiteName(agreed.CipherSuite), "_GCM_"):
+		return head + nonce + tag
+	case strings.Contains(tls.CipherSuiteName(agreed.CipherSuite), "_CHACHA20_"):
+		return head + tag
+	default:
+		return 0
+	}
+}
+
+// shaken notes what was agreed; what comes now is ours.
+func (c *conn) shaken(agreed tls.ConnectionState) {
+	c.book.Lock()
+	defer c.book.Unlock()
+	c.seal = sealLength(agreed)
 }
 
 // Close keeps what the other side had by then: responses that end with the connection
@@ -215,35 +258,79 @@ func (c *conn) Read(p []byte) (int, error) { return c.from.Read(p) }
 // RemoteAddr is whom a proxy brings, where one does.
 func (c *conn) RemoteAddr() net.Addr { return c.from.RemoteAddr() }
 
+// Write takes one record: crypto/tls writes them one by one.
 func (c *conn) Write(p []byte) (int, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
+	c.made(int64(len(p)))
 	if c.gathers {
 		c.kept = append(c.kept, p...)
 		return len(p), nil
 	}
-	return c.send(p)
+	return c.TCPConn.Write(p)
 }
 
-func (c *conn) send(p []byte) (int, error) {
-	n, err := c.TCPConn.Write(p)
-	c.written.Add(int64(n))
-	return n, err
+// made enters a record.
+func (c *conn) made(length int64) {
+	c.book.Lock()
+	defer c.book.Unlock()
+	c.wire, c.within = c.wire+length, c.within+max(length-c.seal, 0)
+	if n := len(c.records); n >= manyRecords && n == cap(c.records) {
+		c.drop()
+	}
+	if len(c.records) >= mostRecords {
+		c.records = append(c.records[:0], c.records[mostRecords/2:]...)
+	}
+	c.records = append(c.records, record{c.wire, c.within})
 }
 
-// together hands all that write writes to the kernel at once. A frame of HTTP/2 takes two
-// records, the second of which has the few bytes by which it is longer than one.
-func (c *conn) together(write func() error) error {
+// drop forgets the records that the other side has, whole; c.book is held.
+func (c *conn) drop() {
+	wire, ok := c.acknowledged()
+	if !ok {
+		return
+	}
+	n := 0
+	for n < len(c.records) && c.records[n].wire <= wire {
+		c.had = c.records[n].within
+		n++
+	}
+	c.records = append(c.records[:0], c.records[n:]...)
+}
+
+// has is how many bytes within records the other side has: of those that it has whole, since
+// it can open no others.
+func (c *conn) has() int64 {
+	c.book.Lock()
+	defer c.book.Unlock()
+	c.drop()
+	return c.had
+}
+
+// sofar is how many bytes lie in all records that were made.
+func (c *conn) sofar() int64 {
+	c.book.Lock()
+	defer c.book.Unlock()
+	return c.within
+}
+
+// together hands all that write writes to the kernel at once: a frame of HTTP/2 takes two
+// records, the second of which has the few bytes by which it is longer than one. made is
+// called once the records are, before any is sent.
+func (c *conn) together(write func() error, made func()) error {
 	c.mu.Lock()
 	c.gathers, c.kept = true, (*gathering.Get().(*[]byte))[:0]
 	c.mu.Unlock()
 	err := write()
+	if err == nil {
+		made()
+	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	kept := c.kept
 	c.gathers, c.kept = false, nil
 	defer gathering.Put(&kept)
-	_, sent := c.send(kept)
+	_, sent := c.TCPConn.Write(kept)
 	return cmp.Or(sent, err)
 }
 
@@ -268,45 +355,64 @@ func (c *conn) acknowledged() (bytes int64, ok bool) {
 	return int64(info.Bytes_acked), true
 }
 
-// A mark says that the first body bytes of a response lie within the first wire bytes
-// of its connection.
-type mark struct{ body, wire int64 }
+// A mark says that the first body bytes of a response are the last of so many within the
+// records of its connection.
+type mark struct{ body, within int64 }
 
-// reached drops the marks up to a place on the wire and returns the last of them; was
-// where none was passed.
-func reached(marks []mark, wire, was int64) (left []mark, body int64) {
-	n := 0
-	for n < len(marks) && marks[n].wire <= wire {
-		was = marks[n].body
-		n++
-	}
-	return marks[n:], was
+// marks are those of one response, in order. Between two of them the bytes of its body may be
+// mixed with others, but what comes last is of it.
+type marks struct {
+	passed mark // the last that the other side has all of
+	ahead  []mark
 }
 
-// sealed is HTTP/1.1 over TLS: a flush brings all that was handed over onto the wire.
+func (m *marks) add(next mark) { m.ahead = append(m.ahead, next) }
+
+// reached is how much of the body the other side has, of which it has so many bytes in all.
+func (m *marks) reached(had int64) (body int64) {
+	n := 0
+	for n < len(m.ahead) && m.ahead[n].within <= had {
+		m.passed = m.ahead[n]
+		n++
+	}
+	m.ahead = append(m.ahead[:0], m.ahead[n:]...)
+	if len(m.ahead) == 0 {
+		return m.passed.body
+	}
+	next := m.ahead[0]
+	return max(m.passed.body, next.body-(next.within-had))
+}
+
+// sealed is HTTP/1.1 over TLS: after its first mark all that goes onto the wire is of its
+// body, flushed by us or not.
 type sealed struct {
 	socket
 	under   *conn
-	marks   []mark
-	arrived int64
+	marks   marks
+	flushed int64
 }
 
 func (l *sealed) Flushed(total int64) {
-	if n := len(l.marks); n > 0 && l.marks[n-1].body == total || n == 0 && l.arrived == total {
-		return
+	if total > l.flushed {
+		l.marks.add(mark{total, l.under.sofar()})
+		l.flushed = total
 	}
-	l.marks = append(l.marks, mark{total, l.under.written.Load()})
 }
 
 func (l *sealed) Arrived() int64 {
-	if wire, ok := l.under.acknowledged(); ok {
-		l.marks, l.arrived = reached(l.marks, wire, l.arrived)
+	had := l.under.has()
+	body := l.marks.reached(had)
+	if last := l.marks.passed; len(l.marks.ahead) == 0 && last.body > 0 && l.under.seal > 0 {
+		return last.body + had - last.within
 	}
-	return l.arrived
+	return body
 }
 
 // Grains: at once a record (RFC 8446, section 5.1), for which there is room once the kernel says so.
 func (*sealed) Grains() (once, flush int64) { return 16 << 10, 256 << 10 }
+
+// Forsake ends the connection: what is claimed afterwards is what the other side had by then.
+func (l *sealed) Forsake() { l.under.cut() }
 
 // header names the response on a connection that carries several.
 const header = "Aftergust-Delivery"
@@ -318,11 +424,10 @@ type stream struct {
 	of      *frames
 	id      string
 	number  uint32 // of the stream; 0 until its header has passed
-	mu      sync.Mutex
-	marks   []mark
-	body    int64 // bytes that have passed
-	marked  int64 // of these, bytes that the kernel has taken
-	arrived int64
+	mu     sync.Mutex
+	marks  marks
+	body   int64 // bytes that have passed
+	marked int64 // of these, bytes that lie in records
 }
 
 // How long the last write of a connection is waited for.
@@ -331,16 +436,12 @@ const (
 	lookAgain = time.Millisecond
 )
 
-// written notes what became of the write that brought the last of the body: where the
-// wire is now, or that it failed. What of a failed one came through is not claimed.
-func (l *stream) written(wire int64, failed error) {
+// mark notes that the first body bytes are the last of so many within the records.
+func (l *stream) mark(at mark) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	if failed != nil {
-		l.body = l.marked
-		return
-	}
-	l.marks, l.marked = append(l.marks, mark{l.body, wire}), l.body
+	l.marks.add(at)
+	l.marked = at.body
 }
 
 func (l *stream) Passed() int64 {
@@ -364,14 +465,14 @@ func (l *stream) Room(bytes int) error { return l.of.room(l.ctx, bytes) }
 
 func (*stream) Flushed(int64) {} // the frames say it themselves
 
+// Forsake ends the connection, and with it all other responses on it.
+func (l *stream) Forsake() { l.of.under.cut() }
+
 func (l *stream) Arrived() int64 {
-	wire, ok := l.of.under.acknowledged()
+	had := l.of.under.has()
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	if ok {
-		l.marks, l.arrived = reached(l.marks, wire, l.arrived)
-	}
-	return l.arrived
+	return l.marks.reached(had)
 }
 
 // line registers a response and names it, so that its frames are found.

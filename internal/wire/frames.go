@@ -1,16 +1,15 @@
 package wire
 
 import (
+	"bytes"
 	"context"
 	"crypto/tls"
 	"encoding/binary"
 	"net"
-	"strings"
 	"sync"
 	"time"
 
 	"golang.org/x/net/http2"
-	"golang.org/x/net/http2/hpack"
 )
 
 // frames is an HTTP/2 connection over TLS, which to the server looks like one without.
@@ -19,7 +18,7 @@ import (
 type frames struct {
 	net.Conn // over TLS
 	under    *conn
-	heads    *hpack.Decoder
+	heads    *heads
 
 	// What the server hands over waits here for the one that writes, so that a frame is made
 	// while the one before it is sealed and sent.
@@ -42,22 +41,12 @@ type frames struct {
 	kind  http2.FrameType
 	flags http2.Flags
 	on    uint32
-	calls string // what the header block that passes calls its response
 }
 
 const frameHead = 9
 
-// The largest table of names that a peer may ask us to keep for it, in bytes.
-const maxTable = 64 << 10
-
 func newFrames(c *tls.Conn, under *conn) *frames {
-	f := &frames{Conn: c, under: under, waiting: map[string]*stream{}, streams: map[uint32]*stream{}, head: make([]byte, 0, frameHead)}
-	f.heads = hpack.NewDecoder(4096, func(field hpack.HeaderField) {
-		if field.Name == strings.ToLower(header) {
-			f.calls = field.Value
-		}
-	})
-	f.heads.SetAllowedMaxDynamicTableSize(maxTable)
+	f := &frames{Conn: c, under: under, waiting: map[string]*stream{}, streams: map[uint32]*stream{}, head: make([]byte, 0, frameHead), heads: newHeads()}
 	f.moves = sync.NewCond(&f.queue)
 	go f.write()
 	return f
@@ -153,14 +142,21 @@ func (c *frames) next() []byte {
 func (c *frames) pass(p []byte) error {
 	for len(p) > 0 {
 		part := p[:min(len(p), chunk)]
-		carried := c.read(part)
-		err := c.under.together(func() error {
-			_, err := c.Conn.Write(part)
+		goes, err := c.read(part)
+		if err != nil {
 			return err
+		}
+		err = c.under.together(func() error {
+			for _, one := range goes.parts {
+				if _, err := c.Conn.Write(one); err != nil {
+					return err
+				}
+			}
+			return nil
 		}, func() {
 			end := c.under.sofar()
-			for _, one := range carried {
-				one.of.mark(mark{one.body, end - int64(len(part)-one.at)})
+			for _, piece := range goes.pieces {
+				piece.of.mark(mark{piece.body, end - int64(goes.length-piece.at)})
 			}
 		})
 		if err != nil {
@@ -189,87 +185,122 @@ func (c *frames) Close() error {
 	return nil
 }
 
-// carried is a piece of a body: it ends at a place in what passes, and so many bytes of the
-// body have passed with it.
-type carried struct {
+// A passage is what goes on of what was handed over: all but header blocks as it is.
+type passage struct {
+	parts  [][]byte
+	length int
+	pieces []piece
+}
+
+// A piece of a body ends at a place in a passage; so many bytes of the body have passed with it.
+type piece struct {
 	of   *stream
 	body int64
 	at   int
 }
 
-// read takes note of what passes and returns the pieces of bodies in it.
-func (c *frames) read(p []byte) (all []carried) {
+func (g *passage) add(part []byte) {
+	if len(part) > 0 {
+		g.parts, g.length = append(g.parts, part), g.length+len(part)
+	}
+}
+
+// read takes note of what passes, which may begin and end within a frame.
+func (c *frames) read(p []byte) (goes passage, err error) {
+	rest := 0 // from here on p goes on as it is
 	for at := 0; at < len(p); {
 		if c.left == 0 {
-			n := min(frameHead-len(c.head), len(p)-at)
+			begun, n := len(c.head) > 0, min(frameHead-len(c.head), len(p)-at)
+			if !begun && n < frameHead {
+				goes.add(p[rest:at]) // whether its head goes on is known once that is whole
+			}
 			c.head, at = append(c.head, p[at:at+n]...), at+n
 			if len(c.head) < frameHead {
-				return all
+				return goes, nil
 			}
-			c.begin()
-			if c.left > 0 {
-				continue
+			switch c.begin(); {
+			case c.inBlock() && !begun:
+				goes.add(p[rest : at-frameHead])
+			case !c.inBlock() && begun:
+				goes.add(bytes.Clone(c.head))
+				rest = at
 			}
+			c.head = c.head[:0]
 		}
 		n := min(c.left, len(p)-at)
-		s, body := c.payload(p[at : at+n])
+		part := p[at : at+n]
 		at, c.left = at+n, c.left-n
-		if s != nil {
-			all = append(all, carried{s, body, at})
+		switch {
+		case c.inBlock():
+			c.heads.block = append(c.heads.block, part...)
+		case c.kind == http2.FrameData && n > 0: // without padding: a server of ours sends none
+			if s, body := c.carries(n); s != nil {
+				goes.pieces = append(goes.pieces, piece{s, body, goes.length + at - rest})
+			}
 		}
-		if c.left == 0 {
-			c.end()
+		if c.left > 0 {
+			break
+		}
+		fresh, err := c.end()
+		if err != nil {
+			return goes, err
+		}
+		if c.inBlock() {
+			goes.add(fresh)
+			rest = at
 		}
 	}
-	return all
+	if !c.inBlock() || c.left == 0 {
+		goes.add(p[rest:])
+	}
+	return goes, nil
+}
+
+// inBlock reports whether the frame that passes is a part of a header block.
+func (c *frames) inBlock() bool {
+	return c.kind == http2.FrameHeaders || c.kind == http2.FrameContinuation
 }
 
 func (c *frames) begin() {
 	c.left = int(c.head[0])<<16 | int(c.head[1])<<8 | int(c.head[2])
 	c.kind, c.flags = http2.FrameType(c.head[3]), http2.Flags(c.head[4])
 	c.on = binary.BigEndian.Uint32(c.head[5:]) & (1<<31 - 1)
-	c.head = c.head[:0]
-	if c.left == 0 {
-		c.end()
+	if c.kind == http2.FrameHeaders {
+		c.heads.ends = c.flags.Has(http2.FlagHeadersEndStream)
 	}
 }
 
-// payload takes note of a part of a frame; it returns whose bytes they are, and how many have
-// passed with them.
-func (c *frames) payload(part []byte) (s *stream, body int64) {
-	switch c.kind {
-	case http2.FrameData: // without padding: a server of ours sends none
-		c.mu.Lock()
-		s = c.streams[c.on]
-		c.mu.Unlock()
-		if s != nil {
-			s.mu.Lock()
-			s.body += int64(len(part))
-			body = s.body
-			s.mu.Unlock()
+// carries counts bytes of a body; it returns whose they are, and how many have passed with them.
+func (c *frames) carries(n int) (s *stream, body int64) {
+	c.mu.Lock()
+	s = c.streams[c.on]
+	c.mu.Unlock()
+	if s == nil {
+		return nil, 0
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.body += int64(n)
+	return s, s.body
+}
+
+// end takes note of a frame that is whole; where a header block is with it, fresh is how that goes on.
+func (c *frames) end() (fresh []byte, err error) {
+	named := ""
+	blockEnds := c.inBlock() && c.flags.Has(http2.FlagHeadersEndHeaders)
+	if blockEnds {
+		if fresh, named, err = c.heads.again(c.on); err != nil {
+			return nil, err
 		}
-		return s, body
-	case http2.FrameHeaders, http2.FrameContinuation:
-		_, _ = c.heads.Write(part) // what it cannot read names no response, and then nothing is claimed
 	}
-	return nil, 0
-}
-
-func (c *frames) end() {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	switch {
-	case (c.kind == http2.FrameHeaders || c.kind == http2.FrameContinuation) && c.flags.Has(http2.FlagHeadersEndHeaders):
-		_ = c.heads.Close() // likewise
-		if s := c.waiting[c.calls]; s != nil {
-			delete(c.waiting, c.calls)
-			c.streams[c.on], s.number = s, c.on
-		}
-		c.calls = ""
-		if c.kind == http2.FrameHeaders && c.flags.Has(http2.FlagHeadersEndStream) {
-			delete(c.streams, c.on)
-		}
-	case c.kind == http2.FrameData && c.flags.Has(http2.FlagDataEndStream), c.kind == http2.FrameRSTStream:
+	if s := c.waiting[named]; s != nil {
+		delete(c.waiting, named)
+		c.streams[c.on], s.number = s, c.on
+	}
+	if blockEnds && c.heads.ends || c.kind == http2.FrameData && c.flags.Has(http2.FlagDataEndStream) || c.kind == http2.FrameRSTStream {
 		delete(c.streams, c.on)
 	}
+	return fresh, nil
 }

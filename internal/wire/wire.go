@@ -414,8 +414,9 @@ func (*sealed) Grains() (once, flush int64) { return 16 << 10, 256 << 10 }
 // Forsake ends the connection: what is claimed afterwards is what the other side had by then.
 func (l *sealed) Forsake() { l.under.cut() }
 
-// header names the response on a connection that carries several.
-const header = "Aftergust-Delivery"
+// header names the response on a connection that carries several, from the handler to the
+// frames; it goes no further.
+const header = "aftergust-delivery"
 
 // stream is one response of several on an HTTP/2 connection.
 type stream struct {

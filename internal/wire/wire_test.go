@@ -88,6 +88,10 @@ func TestAllOfAResponseArrives(t *testing.T) {
 			require.NoError(t, err, "%s", out)
 			assert.Equal(t, fmt.Sprint(size, " ", version), string(out))
 			assert.Equal(t, size, <-arrived, "%s of %d", how, size)
+			out, err = exec.Command("curl", how, "-sSk", "-o", "/dev/null", "-D", "-", base).CombinedOutput()
+			require.NoError(t, err, "%s", out)
+			assert.NotContains(t, strings.ToLower(string(out)), "aftergust", "what names the response between ourselves")
+			<-arrived
 		}
 	}
 }

@@ -141,3 +141,28 @@ func TestNothingGatheredIsTheEmptySet(t *testing.T) {
 	}
 	assert.Len(t, g.Set().Ranges(), 1026)
 }
+
+func TestReceiptsThatGotLostAreFewAndTheRestIsNot(t *testing.T) {
+	const mib = 1 << 20
+	for name, c := range map[string]struct {
+		had  Set
+		size int64
+		gaps []Range
+		ok   bool
+	}{
+		"all of it was acknowledged":    {Of(Range{0, 100}), 100, nil, false},
+		"nothing was":                   {Set{}, 100, []Range{{0, 100}}, false},
+		"nothing of an empty file":      {Set{}, 0, nil, false},
+		"half of a small file":          {Of(Range{0, 50}), 100, []Range{{50, 100}}, true},
+		"less than half":                {Of(Range{0, 49}), 100, []Range{{49, 100}}, false},
+		"a second of a film":            {Of(Range{0, 40 * mib}, Range{44 * mib, 60 * mib}), 60 * mib, []Range{{40 * mib, 44 * mib}}, true},
+		"more than was under way":       {Of(Range{0, 60 * mib}), 77 * mib, []Range{{60 * mib, 77 * mib}}, false},
+		"a tenth of a large file":       {Of(Range{0, 900 * mib}), 1000 * mib, []Range{{900 * mib, 1000 * mib}}, true},
+		"a gap too many":                {Of(Range{0, 450 * mib}, Range{500 * mib, 949 * mib}), 1000 * mib, []Range{{450 * mib, 500 * mib}, {949 * mib, 1000 * mib}}, false},
+		"what lies beyond it is no gap": {Of(Range{0, 90}, Range{100, 300}), 100, []Range{{90, 100}}, true},
+	} {
+		gaps, ok := c.had.Unheard(c.size)
+		assert.Equal(t, c.ok, ok, name)
+		assert.Equal(t, c.gaps, gaps, name)
+	}
+}

@@ -63,6 +63,7 @@ const (
 	ChangesWanted Kind = "changes_wanted"
 	RoundBegan    Kind = "round_began"
 	SignOffAsked  Kind = "sign_off_asked"
+	Confirmed     Kind = "confirmed"
 )
 
 // Changes is what an event brings screens to look at anew.
@@ -90,7 +91,7 @@ type Facts struct {
 	Number int          `json:"number,omitempty"` // of the version
 	Size   int64        `json:"size,omitempty"`   // bytes of the version
 	SHA256 string       `json:"sha256,omitempty"` // of the version, as far as it was known, in hexadecimal
-	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
+	At     string       `json:"at,omitempty"`     // place of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept; or how much was confirmed
 	Count  int          `json:"count,omitempty"`  // how many people it is about, who are not named
 }
 
@@ -169,6 +170,10 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 	}},
 	Descriptor{Kind: Took, Words: word("Taken whole"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, f Facts) string {
 		return line(w) + " has " + item(f) + " to the last byte" + weight(f) + "."
+	}},
+	Descriptor{Kind: Confirmed, Words: word("Confirmed"), Changes: Ledger, say: func(w Who, f Facts) string {
+		return "The page of " + line(w) + " read " + item(f) + " back from their disk and found it complete. The server had lost the receipts for " +
+			cmp.Or(f.At, "a part") + " of it, which now counts as delivered."
 	}},
 	Descriptor{Kind: HasAll, Words: word("Has everything"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, _ Facts) string {
 		return line(w) + " has everything."

@@ -52,6 +52,8 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Asked, who, Facts{}, "Tove Arnholt asked to be let in."},
 		{Quiet, who, Facts{}, "Tove Arnholt asked not to be reminded."},
 		{ItemsAdded, who, Facts{}, "Everybody was told of what was added, in one letter."},
+		{Confirmed, who, Facts{Name: "a.mov", At: "4.3 MB"}, "The page of Tove Arnholt read a.mov back from their disk and found it complete. " +
+			"The server had lost the receipts for 4.3 MB of it, which now counts as delivered."},
 		{HasAll, who, Facts{}, "Tove Arnholt has everything."},
 		{Closing, Who{}, Facts{Count: 2, Ends: &ends, Zone: "Europe/London"},
 			"It ends Fri 4 Dec, 18:00 in London, and 2 people have not everything."},
@@ -81,5 +83,5 @@ func TestEveryKindOfEventHasWordsAndBringsSomethingNew(t *testing.T) {
 		assert.Equal(t, k == Took || k == HasAll || k == Kept || k == Ticked || k == Unticked, d.Theirs, k)
 		assert.NotEqual(t, string(k)+".", Say(k, Who{}, Facts{}), "%s can be said", k)
 	}
-	assert.Len(t, All.Names(), 37)
+	assert.Len(t, All.Names(), 38)
 }

@@ -101,7 +101,7 @@ func texts(c Config) ways.Gateway {
 // shop is what the workers of jobs work with.
 func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
 	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Changes: p.Changes, Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind,
+		Changes: p.Changes, Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Receive: p.Receive,
 		Notices: p.Notices, Review: p.Review, Hooks: p.Hooks,
 		Gateway: gateway, Bytes: bytes,
 		Disk: disk,

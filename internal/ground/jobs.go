@@ -139,6 +139,20 @@ type RemindJob struct{}
 // Kind names the job.
 func (RemindJob) Kind() string { return "remind" }
 
+// ConfirmJob closes the gaps in the receipts for a version that somebody's page found whole on
+// their disk, where receipts got lost.
+type ConfirmJob struct {
+	LineID    string    `json:"line_id" river:"unique"`
+	VersionID string    `json:"version_id" river:"unique"`
+	At        time.Time `json:"at,omitzero"`
+}
+
+// Kind names the job.
+func (ConfirmJob) Kind() string { return "confirm" }
+
+// NotBefore is when all receipts have been written down that did not get lost.
+func (j ConfirmJob) NotBefore() time.Time { return j.At }
+
 // EndJob brings the end of a package nearer, where that waited for what people have
 // done by now.
 type EndJob struct {

@@ -26,7 +26,7 @@ type Happening struct {
 	MemberID string // who of the studio did it; empty for none
 	Version  string // empty where it is about the whole package
 	WayIn    string // by which the person came; empty for none
-	Place    string // of a note, as its timeline labels it; or the words of the task that was ticked; or how many items were kept
+	Place    string // of a note, as its timeline labels it; or words of the event: a task, how many items were kept, how much was confirmed
 	About    string // what the letter that follows is about more closely, as the id of a knock; not kept in the event
 	Count    int    // of people whom it is about, who are not named
 	Note     string // id of the note that it is about, for the notice that follows; not kept in the event

@@ -27,6 +27,7 @@ import (
 	"aftergust/internal/postgres"
 	"aftergust/internal/previews"
 	"aftergust/internal/proofs"
+	"aftergust/internal/receive"
 	"aftergust/internal/remind"
 	"aftergust/internal/review"
 	"aftergust/internal/ways"
@@ -69,6 +70,7 @@ type Shop struct {
 	Ways     *ways.Service
 	Proofs   *proofs.Service
 	Remind   *remind.Service
+	Receive  *receive.Service
 	Notices  *notices.Service
 	Review   *review.Service
 	Hooks    *hooks.Service
@@ -95,6 +97,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	river.AddWorker(workers, &linkWorker{Shop: shop})
 	river.AddWorker(workers, &goWorker{Shop: shop})
 	river.AddWorker(workers, &endWorker{Shop: shop})
+	river.AddWorker(workers, &confirmWorker{Shop: shop})
 	river.AddWorker(workers, &textWorker{Shop: shop})
 	river.AddWorker(workers, &remindWorker{Shop: shop})
 	river.AddWorker(workers, &tellWorker{Shop: shop})
@@ -327,6 +330,15 @@ func (w *endWorker) Timeout(*river.Job[ground.EndJob]) time.Duration { return go
 
 func (w *endWorker) Work(ctx context.Context, job *river.Job[ground.EndJob]) error {
 	return w.Drafts.Settle(ctx, job.Args.ParcelID)
+}
+
+type confirmWorker struct {
+	river.WorkerDefaults[ground.ConfirmJob]
+	Shop
+}
+
+func (w *confirmWorker) Work(ctx context.Context, job *river.Job[ground.ConfirmJob]) error {
+	return w.Receive.Recorder.Confirm(ctx, job.Args.LineID, job.Args.VersionID)
 }
 
 // sweepEvery is how often files are looked for that somebody left behind.

@@ -159,6 +159,26 @@ const addCoverage = `
 	)
 	select has.line_id, has.version_id, v.item_id from has join version v on v.id = has.version_id where done`
 
+// KeptInPart is what was acknowledged of a version that somebody's page found whole on their
+// disk; ok is false where they have not, or where all of it was.
+func (q *queries) KeptInPart(ctx context.Context, line, version string) (d receive.Delivery, had coverage.Set, ok bool, err error) {
+	rows, err := q.conn(ctx).Query(ctx, `
+		select p.studio_id, c.parcel_id, b.size, c.bytes::text
+		from coverage c join parcel p on p.id = c.parcel_id join version v on v.id = c.version_id join blob b on b.id = v.blob_id
+		where c.line_id = $1 and c.version_id = $2 and c.kept_at is not null and c.completed_at is null`, line, version)
+	if err != nil {
+		return d, had, false, err
+	}
+	d.Line, d.Version = line, version
+	var bytes string
+	_, err = pgx.ForEachRow(rows, []any{&d.Studio, &d.Parcel, &d.Size, &bytes}, func() error {
+		ok = true
+		had, err = coverage.Parse(bytes)
+		return err
+	})
+	return d, had, ok, err
+}
+
 // KeepWhole notes that somebody's page found a version whole on their disk. It may say so
 // before the last receipt is written down.
 func (q *queries) KeepWhole(ctx context.Context, parcel, line, version string, at time.Time) error {

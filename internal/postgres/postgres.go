@@ -269,11 +269,14 @@ const MediaAttempts = 14
 // A letter is tried for about three days before River gives it up.
 const letterAttempts = 450
 
+// onceAtATime is for a job that need not wait twice for the same.
+var onceAtATime = river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending,
+	rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled}}
+
 var jobOptions = map[string]river.InsertOpts{
-	ground.MediaJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: MediaAttempts},
-	ground.AlignJob{}.Kind(): {Queue: QueueMedia, Priority: 4, MaxAttempts: 4, UniqueOpts: river.UniqueOpts{ByArgs: true,
-		ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable,
-			rivertype.JobStateRunning, rivertype.JobStateScheduled}}},
+	ground.MediaJob{}.Kind():   {Queue: QueueMedia, Priority: 1, MaxAttempts: MediaAttempts},
+	ground.AlignJob{}.Kind():   {Queue: QueueMedia, Priority: 4, MaxAttempts: 4, UniqueOpts: onceAtATime},
+	ground.ConfirmJob{}.Kind(): {UniqueOpts: onceAtATime},
 	ground.ProxyJob{}.Kind():   {Queue: QueueMedia, Priority: 3, MaxAttempts: MediaAttempts},
 	ground.PictureJob{}.Kind(): {Queue: QueueMedia, Priority: 1, MaxAttempts: MediaAttempts},
 	ground.DigestJob{}.Kind():  {Queue: QueueDigest, MaxAttempts: 10},

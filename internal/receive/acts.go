@@ -108,10 +108,26 @@ func (s *Service) FoundWhole(ctx context.Context, e Entrant, id, version string,
 	if content.VersionID != version || len(content.SHA256) == 0 || !bytes.Equal(content.SHA256, sum) {
 		return ground.Clash("not_whole", "This is not what was sent. Take it once more; what is on the disk is not touched.")
 	}
+	if err := s.Recorder.Flush(ctx); err != nil { // else its last receipts would look lost
+		return err
+	}
 	return s.store.Tx(ctx, func(ctx context.Context) error {
 		if err := s.store.KeepWhole(ctx, e.Parcel.ID, e.Line.ID, version, s.now()); err != nil {
 			return err
 		}
+		_, _, lost, err := s.store.KeptInPart(ctx, e.Line.ID, version)
+		if err != nil {
+			return err
+		}
+		if lost {
+			if err := s.store.Enqueue(ctx, ground.ConfirmJob{LineID: e.Line.ID, VersionID: version, At: s.now().Add(receiptsLate)}); err != nil {
+				return err
+			}
+		}
 		return s.store.Announce(ctx, ground.Change{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, What: ground.LedgerChanged})
 	})
 }
+
+// receiptsLate is how long the last receipts for a file may take that somebody already has: in
+// another process too, and over a line that acknowledges late.
+const receiptsLate = 10 * time.Second

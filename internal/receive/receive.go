@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"time"
 
+	"aftergust/core/coverage"
 	"aftergust/internal/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
@@ -51,6 +52,9 @@ type Store interface {
 	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
 	// KeepWhole notes that somebody's page found a version whole on their disk.
 	KeepWhole(ctx context.Context, parcel, line, version string, at time.Time) error
+	// KeptInPart is what was acknowledged of a version that somebody's page found whole on their
+	// disk; ok is false where they have not, or where all of it was.
+	KeptInPart(ctx context.Context, line, version string) (d Delivery, had coverage.Set, ok bool, err error)
 	// HaveAll are those of some lines that have every item of their package to the last byte.
 	HaveAll(ctx context.Context, lines []string) ([]string, error)
 	// Waiting are those of some packages whose end waits for what people do.

@@ -12,6 +12,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/event"
+	"aftergust/core/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 )
@@ -210,13 +211,17 @@ func (r *Recorder) keep(batch []Receipts) {
 	}
 }
 
-// write is a part of one flush, in the transaction of ctx.
-func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
+// write is a part of one flush, in the transaction of ctx. why is what happened before somebody
+// had the last byte; nothing of it did where nobody has it now.
+func (r *Recorder) write(ctx context.Context, batch []Receipts, why ...happen.Happening) error {
 	completed, err := r.store.AddCoverage(ctx, batch, r.now())
 	if err != nil {
 		return err
 	}
 	took := make([]happen.Happening, len(completed))
+	if len(completed) == 0 {
+		why = nil
+	}
 	told := map[string]bool{} // packages of which screens have heard
 	for i, d := range completed {
 		took[i] = happen.Happening{Kind: event.Took, StudioID: d.Studio, ParcelID: d.Parcel, LineID: d.Line, WayIn: d.Way, Version: d.Version}
@@ -226,7 +231,7 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts) error {
 	if err != nil {
 		return err
 	}
-	if err := r.events.Record(ctx, append(took, whole...)...); err != nil {
+	if err := r.events.Record(ctx, slices.Concat(why, took, whole)...); err != nil {
 		return err
 	}
 	if err := nearer(ctx, r.store, slices.Collect(maps.Keys(told))); err != nil {
@@ -276,4 +281,23 @@ func nearer(ctx context.Context, store Store, parcels []string) error {
 		jobs[i] = ground.EndJob{ParcelID: id}
 	}
 	return store.Enqueue(ctx, jobs...)
+}
+
+// Confirm counts as delivered what is missing in the receipts for a version that somebody's page
+// found whole, and says so by an event of its own. Receipts get lost when a process is killed;
+// no more is counted than can have been lost by that.
+func (r *Recorder) Confirm(ctx context.Context, line, version string) error {
+	return r.store.Tx(ctx, func(ctx context.Context) error {
+		d, had, ok, err := r.store.KeptInPart(ctx, line, version)
+		if err != nil || !ok {
+			return err
+		}
+		gaps, ok := had.Unheard(d.Size)
+		if !ok {
+			return nil
+		}
+		lost := coverage.Of(gaps...)
+		return r.write(ctx, []Receipts{{Delivery: d, Bytes: lost}}, happen.Happening{Kind: event.Confirmed, StudioID: d.Studio,
+			ParcelID: d.Parcel, LineID: d.Line, Version: d.Version, Place: transfer.Size(lost.Len())})
+	})
 }

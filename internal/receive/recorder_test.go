@@ -12,6 +12,7 @@ import (
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/internal/apptest"
+	"aftergust/internal/follow"
 	"aftergust/internal/ground"
 	"aftergust/internal/happen"
 	"aftergust/internal/pack"
@@ -218,4 +219,61 @@ func TestAReceiptSaysWhoTookItAndWhetherItIsWholeOnTheDisk(t *testing.T) {
 	l, err := h.Follow.Ledger(t.Context(), h.Mara, p.ID, pack.Place{})
 	require.NoError(t, err)
 	assert.Equal(t, "nothing yet", l.Rows[1].Cells[0].Say(item.Size, 0, nil))
+}
+
+// A process that is killed takes its last receipts with it. Who then took the rest would have
+// the file, and the ledger would never say so.
+func TestReceiptsThatGotLostAreConfirmedByWhoeverHasTheFileWhole(t *testing.T) {
+	h := apptest.Build(t, pg)
+	item := h.File(h.Mara, "", "a.mov", "0123456789")
+	p, lines := h.Sent(h.Mara, []string{item.ID}, "hanne@kelpwick.example", "ines@kelpwick.example", "tove@kelpwick.example")
+	sum := sha256.Sum256([]byte("0123456789"))
+	version := ""
+	found := func(line int, parts ...coverage.Range) {
+		t.Helper()
+		e := h.Enter(lines[line], "one")
+		inside, err := h.Receive.Inside(t.Context(), e, pack.Place{})
+		require.NoError(t, err)
+		content := inside.Contents[0]
+		version = content.VersionID
+		require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
+		for _, part := range parts {
+			h.Receive.Recorder.Delivered(e.Delivery(content.VersionID, item.Size), part)
+		}
+		require.NoError(t, h.Receive.FoundWhole(t.Context(), e, content.ID, content.VersionID, sum[:]))
+		require.NoError(t, h.Receive.FoundWhole(t.Context(), e, content.ID, content.VersionID, sum[:]))
+	}
+	waiting := func() (n int) {
+		require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select count(*) from river_job where kind = 'confirm'").Scan(&n))
+		return n
+	}
+	events := func() (all []string) {
+		story, err := h.Follow.Story(t.Context(), h.Mara, p.ID, follow.Moment{}, 100)
+		require.NoError(t, err)
+		for _, e := range story {
+			if e.Kind == event.Confirmed || e.Kind == event.Took || e.Kind == event.HasAll {
+				all = append(all, e.Say())
+			}
+		}
+		return all
+	}
+	found(0, coverage.Range{End: 10}) // nothing is missing, or is still to be written down
+	assert.Zero(t, waiting())
+	assert.Len(t, events(), 2)
+
+	found(1, coverage.Range{End: 3}, coverage.Range{Start: 6, End: 10})
+	assert.Equal(t, 1, waiting(), "it waits once, for the receipts of others")
+	assert.Len(t, events(), 2)
+	require.NoError(t, h.Receive.Recorder.Confirm(t.Context(), lines[1].ID, version))
+	require.NoError(t, h.Receive.Recorder.Confirm(t.Context(), lines[1].ID, version), "every job may run twice")
+	all := events()
+	require.Len(t, all, 5)
+	assert.Equal(t, []string{"Ines has everything.", "Ines has a.mov to the last byte, 10 bytes.",
+		"The page of Ines read a.mov back from their disk and found it complete. The server had lost the receipts for 3 bytes of it, which now counts as delivered."},
+		all[:3])
+
+	found(2, coverage.Range{End: 4}) // more than half is missing: they have it from elsewhere
+	require.NoError(t, h.Receive.Recorder.Confirm(t.Context(), lines[2].ID, version))
+	require.NoError(t, h.Receive.Recorder.Confirm(t.Context(), "nobody", version))
+	assert.Len(t, events(), 5)
 }

@@ -46,7 +46,8 @@ type frames struct {
 const frameHead = 9
 
 func newFrames(c *tls.Conn, under *conn) *frames {
-	f := &frames{Conn: c, under: under, waiting: map[string]*stream{}, streams: map[uint32]*stream{}, head: make([]byte, 0, frameHead), heads: newHeads()}
+	f := &frames{Conn: c, under: under, waiting: map[string]*stream{}, streams: map[uint32]*stream{},
+		head: make([]byte, 0, frameHead), heads: newHeads()}
 	f.moves = sync.NewCond(&f.queue)
 	go f.write()
 	return f

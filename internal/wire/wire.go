@@ -421,10 +421,10 @@ const header = "aftergust-delivery"
 // stream is one response of several on an HTTP/2 connection.
 type stream struct {
 	socket
-	ctx     context.Context // of the request
-	of      *frames
-	id      string
-	number  uint32 // of the stream; 0 until its header has passed
+	ctx    context.Context // of the request
+	of     *frames
+	id     string
+	number uint32 // of the stream; 0 until its header has passed
 	mu     sync.Mutex
 	marks  marks
 	body   int64 // bytes that have passed

@@ -4032,7 +4032,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "has_all" | "noted" | "signed_off" | "changes_wanted" | "round_began" | "sign_off_asked" | "notes_brought" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
+            kind: "sent" | "stopped" | "extended" | "end_reached" | "door_changed" | "cleared" | "recipient_added" | "recipient_removed" | "rights_changed" | "item_withdrawn" | "items_added" | "reminded" | "opened" | "looked" | "took" | "confirmed" | "has_all" | "noted" | "signed_off" | "changes_wanted" | "round_began" | "sign_off_asked" | "notes_brought" | "kept" | "ticked" | "unticked" | "note_done" | "door_blocked" | "asked" | "signed" | "let_in" | "second_place" | "pickup_code" | "texted" | "turned_away" | "closing" | "letter_lost" | "quiet";
             member: string;
             recipient: string;
             /** @description what happened, in a sentence, with names as they were */

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
@@ -413,6 +414,63 @@ func TestWhatFailedForWantOfRoomIsMadeWhenThereIsRoom(t *testing.T) {
 	desk.Needs = nil
 	s.Do(t, "GET", "/desk", nil, &desk)
 	assert.Empty(t, desk.Needs)
+}
+
+// What tusd says of a file that it cannot open has the path of it.
+func TestAFaultOfAnUploadTellsNothingOfThisMachine(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
+	require.NoError(t, err)
+	note := filepath.Join(filepath.Join(s.Blobs, "incoming"), filepath.Base(location)+".info")
+	require.NoError(t, os.Remove(note))
+	require.NoError(t, os.Mkdir(note, 0o700)) // there, and no file
+	answer := patch(t, s, location, 0, "hello")
+	assert.Equal(t, http.StatusInternalServerError, answer.StatusCode)
+	assert.Equal(t, "fault", answer.Problem())
+	assert.NotContains(t, string(answer.Body), filepath.Join(s.Blobs, "incoming"))
+	assert.NotContains(t, string(answer.Body), ".info")
+}
+
+// The database keeps nothing more, and says so; what there was is there when there is room again.
+func TestAFullDiskOfTheDatabaseIsCalledThat(t *testing.T) {
+	t.Parallel()
+	dir := smallDisk(t, 3)
+	s := apptest.Start(t, pg)
+	var data string
+	require.NoError(t, s.App.Store.Pool().QueryRow(t.Context(), "show data_directory").Scan(&data))
+	of, err := os.Stat(data)
+	require.NoError(t, err)
+	owner := int(of.Sys().(*syscall.Stat_t).Uid)
+	for at := dir; at != os.TempDir() && at != "/"; at = filepath.Dir(at) {
+		require.NoError(t, os.Chmod(at, 0o755))
+	}
+	require.NoError(t, os.Chown(dir, owner, owner))
+	ask := func(sql string) error {
+		_, err := s.App.Store.Pool().Exec(context.Background(), sql)
+		return err
+	}
+	require.NoError(t, ask(fmt.Sprintf("create tablespace small location '%s'", dir)))
+	t.Cleanup(func() {
+		assert.NoError(t, ask("alter table place set tablespace pg_default"))
+		assert.NoError(t, ask("drop table filler"))
+		assert.NoError(t, ask("drop tablespace small"))
+	})
+	require.NoError(t, ask("alter table place set tablespace small"))
+	require.NoError(t, ask("create table filler (bytes text) tablespace small"))
+	for _, rows := range []int{100, 1} { // until not even one more fits
+		for err = nil; err == nil; {
+			err = ask(fmt.Sprintf("insert into filler select repeat(md5(n::text), 200) from generate_series(1, %d) n", rows))
+		}
+		require.ErrorContains(t, err, "No space left")
+	}
+	refused := error(nil)
+	for n := 0; refused == nil && n < 5000; n++ {
+		refused = s.Owner.Do(t.Context(), "POST", "/api/v1/places", map[string]any{"name": fmt.Sprint(n, strings.Repeat(" long", 20))}, nil)
+	}
+	assert.ErrorContains(t, refused, `"code":"disk_full"`)
+	assert.ErrorContains(t, refused, "507")
 }
 
 func TestAFullDiskStopsAnUploadAndLosesNothing(t *testing.T) {

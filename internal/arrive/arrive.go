@@ -180,7 +180,15 @@ func (h *Handler) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(&placed{ResponseWriter: w}, r)
+	answer := &placed{ResponseWriter: w}
+	http.StripPrefix(Base, h.tus.Middleware(http.HandlerFunc(h.speak))).ServeHTTP(answer, r)
+	if answer.fault {
+		status, body := h.problem(errors.New(string(answer.said)))
+		w.Header().Set("Content-Type", "application/problem+json")
+		w.Header().Del("Content-Length")
+		w.WriteHeader(status)
+		_, _ = w.Write(body) // the reader may have gone
+	}
 }
 
 // whole makes an item of an upload whose bytes are all there and that is none yet,
@@ -290,14 +298,31 @@ func (h *Handler) settleWhole(ctx context.Context, u gather.Upload, path string)
 }
 
 // placed says where an upload is by its path alone (RFC 9110, 10.2.2): how people reach
-// us, by which scheme and port, a proxy in front or our own listener knows better.
-type placed struct{ http.ResponseWriter }
+// us, by which scheme and port, a proxy in front or our own listener knows better. What tusd
+// says of a fault is kept back: paths of this machine stand in it.
+type placed struct {
+	http.ResponseWriter
+	fault bool
+	said  []byte // of it
+}
 
 func (w *placed) WriteHeader(status int) {
+	if status == http.StatusInternalServerError && !strings.HasPrefix(w.Header().Get("Content-Type"), "application/problem") {
+		w.fault = true
+		return
+	}
 	if at, err := url.Parse(w.Header().Get("Location")); err == nil && at.Host != "" {
 		w.Header().Set("Location", at.RequestURI())
 	}
 	w.ResponseWriter.WriteHeader(status)
+}
+
+func (w *placed) Write(p []byte) (int, error) {
+	if w.fault {
+		w.said = append(w.said, p...)
+		return len(p), nil
+	}
+	return w.ResponseWriter.Write(p)
 }
 
 // Unwrap lets http.ResponseController reach what it needs.

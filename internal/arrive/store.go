@@ -69,6 +69,9 @@ type upload struct {
 
 func (s *store) NewUpload(ctx context.Context, info handler.FileInfo) (handler.Upload, error) {
 	u, err := s.FileStore.NewUpload(ctx, info)
+	if isFull(err) {
+		return nil, errDiskFull
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -128,11 +131,13 @@ func (u *upload) WriteChunk(ctx context.Context, offset int64, src io.Reader) (i
 	if running != nil {
 		u.store.give(u.id, running, offset+n)
 	}
-	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
+	if isFull(err) {
 		return n, errDiskFull
 	}
 	return n, errors.Join(err, u.keep(ctx, offset, n))
 }
+
+func isFull(err error) bool { return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) }
 
 // keep makes what has arrived durable, with tusd's note of the upload, before anybody is
 // told of it. A whole upload is kept when it becomes a blob.

@@ -365,6 +365,32 @@ func TestAnAnswerWithABrokenLocationIsRecordedLikeAnyOther(t *testing.T) {
 	assert.True(t, utf8.ValidString(d.Says))
 }
 
+// A stop of the server is nobody's refusal: three stops in a row would use up a message's tries.
+func TestAMessageThatAStopCutShortWasNotTried(t *testing.T) {
+	l := listen(t, "has_all")
+	asked, over := make(chan struct{}), make(chan struct{})
+	server := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) {
+		close(asked)
+		<-over
+	}))
+	t.Cleanup(server.Close)
+	t.Cleanup(func() { close(over) })
+	_, err := l.service.Change(t.Context(), l.Mara, l.hook.ID, server.URL, []string{"has_all"}, true)
+	require.NoError(t, err)
+	require.NoError(t, l.Events(t, event.HasAll))
+	ctx, stop := context.WithCancel(t.Context())
+	go func() {
+		<-asked
+		stop()
+	}()
+	_, err = l.service.Send(ctx, l.log(t)[0].ID, false)
+	require.ErrorIs(t, err, context.Canceled)
+	d := l.log(t)[0]
+	assert.Zero(t, d.Tries)
+	assert.Equal(t, hooks.Waiting, d.State)
+	assert.Empty(t, d.Says)
+}
+
 func keysOf(h *apptest.House) *ground.Keys { return ground.NewKeys(h.Host.Secrets, h.Host.BaseURL) }
 
 func TestWhatWaitsForAHookThatIsTurnedOffIsGivenUpAndSaysSo(t *testing.T) {

@@ -214,6 +214,9 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 	}
 	began := time.Now()
 	d.Status, d.Says = s.post.post(ctx, h.Address, d.ID, now, body, secrets...)
+	if d.Status == 0 && ctx.Err() == context.Canceled { // we stop: nobody has refused anything
+		return 0, ctx.Err()
+	}
 	d.TookMS, d.TriedAt = int(time.Since(began).Milliseconds()), &now
 	d.Tries++
 	switch outcome := webhook.OutcomeOf(d.Status); {

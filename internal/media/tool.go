@@ -12,7 +12,7 @@ import (
 	"io"
 	"os"
 	"os/exec"
-	"path/filepath"
+	"regexp"
 	"strings"
 	"syscall"
 	"time"
@@ -170,18 +170,16 @@ func (b *bounded) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
+// aPath is a path from the root, which a tool may have put into quotes or behind a colon, and
+// its last part.
+var aPath = regexp.MustCompile("(^|[^\\w/.])/(?:[^\\s'\"`:,;()<>]*/)*([^\\s'\"`:,;()<>/]+)")
+
 // lastLine is the last thing that a tool said, without paths of this machine.
 func lastLine(text string) string {
 	lines := strings.FieldsFunc(text, func(r rune) bool { return r == '\n' || r == '\r' })
 	for i := len(lines) - 1; i >= 0; i-- {
 		if line := strings.TrimSpace(lines[i]); line != "" {
-			words := strings.Fields(line)
-			for j, w := range words {
-				if strings.HasPrefix(w, "/") {
-					words[j] = filepath.Base(w)
-				}
-			}
-			return strings.Join(words, " ")
+			return strings.Join(strings.Fields(aPath.ReplaceAllString(line, "$1$2")), " ")
 		}
 	}
 	return "ended without a word"

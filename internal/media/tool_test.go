@@ -165,4 +165,13 @@ func TestAComplaintIsTheLastLineWithoutPaths(t *testing.T) {
 	assert.ErrorContains(t, err, "cut.mov: no such stream")
 	assert.False(t, strings.Contains(err.Error(), "/srv"), err)
 	assert.Equal(t, "ended without a word", lastLine("\n\r\n"))
+	for said, want := range map[string]string{
+		`VipsForeignLoad: "/srv/studio/blobs/0f/cut.png" is not a known file format`: `VipsForeignLoad: "cut.png" is not a known file format`,
+		"identify: no decode delegate for `/tmp/work/x y.psd' @ error/constitute.c":  "identify: no decode delegate for `x y.psd' @ error/constitute.c",
+		"file:/srv/blobs/a: Invalid data found":                                      "file:a: Invalid data found",
+		"cannot open (/var/lib/a.b/c), 24/1 frames":                                  "cannot open (c), 24/1 frames",
+		"and/or 1/2 of it":                                                           "and/or 1/2 of it",
+	} {
+		assert.Equal(t, want, lastLine(said))
+	}
 }

@@ -31,6 +31,8 @@ func Explain(err error) *ground.Error {
 		return errUnkept
 	case said.Code == "22003": // a number out of range
 		return errBeyond
+	case said.Code == "53100": // no room
+		return ground.ErrFull
 	case strings.HasPrefix(said.Code, "57P") || strings.HasPrefix(said.Code, "08") || said.Code == "53300":
 		return ground.ErrAway
 	}

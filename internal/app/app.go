@@ -173,6 +173,7 @@ func (a *App) begin(ctx context.Context, plain http.Handler) error {
 		if !media.Caged() {
 			a.log.Info("child processes have no cage here; install bubblewrap, or lists of formats and protocols are all that keeps them")
 		}
+		media.EndOrphans()
 		if err := a.shift.Begin(ctx); err != nil {
 			return err
 		}
@@ -308,6 +309,7 @@ func Work(ctx context.Context, c Config) error {
 	if err != nil {
 		return err
 	}
+	media.EndOrphans()
 	if err := shift.Begin(ctx); err != nil {
 		return err
 	}

@@ -22,6 +22,7 @@ import (
 	"aftergust/internal/hooks"
 	"aftergust/internal/keep"
 	"aftergust/internal/letters"
+	"aftergust/internal/media"
 	"aftergust/internal/notices"
 	"aftergust/internal/pack"
 	"aftergust/internal/postgres"
@@ -357,8 +358,9 @@ func (w *sweepWorker) Work(ctx context.Context, _ *river.Job[ground.SweepJob]) e
 	}
 	incoming, errIncoming := w.Uploads.SweepIncoming(ctx, w.Disk.Incoming())
 	work, errWork := w.Disk.Tidy(time.Now().Add(-expiry.LeftWork))
-	if blobs+incoming+work > 0 {
-		w.Log.Info("swept what was left behind", "blobs", blobs, "incoming", incoming, "work", work)
+	children := media.EndOrphans()
+	if blobs+incoming+work+children > 0 {
+		w.Log.Info("swept what was left behind", "blobs", blobs, "incoming", incoming, "work", work, "children", children)
 	}
 	return errors.Join(err, errIncoming, errWork)
 }

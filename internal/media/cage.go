@@ -39,7 +39,7 @@ var Caged = sync.OnceValue(func() bool {
 
 // environment is all that a child hears from us.
 func environment(dir string) []string {
-	return []string{"PATH=/usr/bin:/bin", "LANG=C.UTF-8", "HOME=" + dir, "TMPDIR=" + dir, "VIPS_CONCURRENCY=2"}
+	return []string{"PATH=/usr/bin:/bin", "LANG=C.UTF-8", "HOME=" + dir, "TMPDIR=" + dir, "VIPS_CONCURRENCY=2", childOf + "=" + own()}
 }
 
 // command is a tool with its bounds, ready to start.

@@ -116,7 +116,7 @@ func TestAChildSeesItsFileAndItsFolderAndNothingElse(t *testing.T) {
 	}
 	assert.Equal(t, "my bytes", see("cat "+mine))
 	assert.Empty(t, see("cat "+theirs+" 2>/dev/null; ls "+blobs+" | grep theirs; true"))
-	assert.Equal(t, "HOME LANG PATH PWD SHLVL TMPDIR VIPS_CONCURRENCY", strings.Join(strings.Fields(see("compgen -e")), " "))
+	assert.Equal(t, "CHILD_OF HOME LANG PATH PWD SHLVL TMPDIR VIPS_CONCURRENCY", strings.Join(strings.Fields(see("compgen -e")), " "))
 	assert.NotContains(t, see("cat /proc/[0-9]*/environ | tr '\\0' '\\n'"), "AFTERGUST", "of no process")
 	assert.Equal(t, mine+"\n", see("ls -d /root /home /etc/passwd /var/lib 2>/dev/null; find /tmp -type f; true"))
 	assert.Equal(t, "refused\n", see("echo x > "+mine+" 2>/dev/null || echo refused"), "what it reads it cannot write")
@@ -170,8 +170,49 @@ func TestAComplaintIsTheLastLineWithoutPaths(t *testing.T) {
 		"identify: no decode delegate for `/tmp/work/x y.psd' @ error/constitute.c":  "identify: no decode delegate for `x y.psd' @ error/constitute.c",
 		"file:/srv/blobs/a: Invalid data found":                                      "file:a: Invalid data found",
 		"cannot open (/var/lib/a.b/c), 24/1 frames":                                  "cannot open (c), 24/1 frames",
-		"and/or 1/2 of it":                                                           "and/or 1/2 of it",
+		"and/or 1/2 of it": "and/or 1/2 of it",
 	} {
 		assert.Equal(t, want, lastLine(said))
+	}
+}
+
+// A child of a process that was killed at an unlucky moment would wait for ever.
+func TestChildrenWhoseProcessIsGoneAreEnded(t *testing.T) {
+	begin := func(whose string) (ended <-chan error) {
+		t.Helper()
+		child := exec.Command("sleep", "60")
+		child.Env = []string{"PATH=/usr/bin:/bin"}
+		if whose != "" {
+			child.Env = append(child.Env, childOf+"="+whose)
+		}
+		require.NoError(t, child.Start())
+		over := make(chan error, 1)
+		go func() { over <- child.Wait() }()
+		t.Cleanup(func() { _ = child.Process.Kill() })
+		return over
+	}
+	gone := exec.Command("true")
+	require.NoError(t, gone.Run())
+	pid, since, _ := strings.Cut(own(), "-")
+	orphans := map[string]<-chan error{}
+	for name, whose := range map[string]string{"of one that is gone": fmt.Sprint(gone.Process.Pid, "-1"), "of an earlier one with our number": pid + "-1" + since} {
+		orphans[name] = begin(whose)
+	}
+	others := map[string]<-chan error{"ours": begin(own()), "nobody's": begin(""), "with a name that says nothing": begin("nobody"), "and less": begin("1-")}
+	time.Sleep(100 * time.Millisecond) // each has its environment
+	assert.GreaterOrEqual(t, EndOrphans(), len(orphans))
+	for name, over := range orphans {
+		select {
+		case <-over:
+		case <-time.After(30 * time.Second):
+			assert.Fail(t, "it goes on", name)
+		}
+	}
+	for name, over := range others {
+		select {
+		case <-over:
+			assert.Fail(t, "it was ended", name)
+		default:
+		}
 	}
 }

@@ -116,7 +116,7 @@ func (a *API) alongOperations() {
 		}))
 }
 
-func (a *API) terminal(_ context.Context, e receive.Entrant, in *ByLink) (*body[terminalView], error) {
+func (a *API) terminal(ctx context.Context, e receive.Entrant, in *ByLink) (*body[terminalView], error) {
 	if err := receive.Refusal(e.Decide(right.Take, false, a.Pack.Now())); err != nil {
 		return nil, err
 	}
@@ -124,12 +124,17 @@ func (a *API) terminal(_ context.Context, e receive.Entrant, in *ByLink) (*body[
 	if k := a.Receive.ProgramKey(e); k != "" {
 		key, v.Until = "&key="+url.QueryEscape(k), "for a week, through the door in your place: keep them to yourself"
 	}
+	plan, err := a.Receive.Archive(ctx, e, receive.Wanted{Rev: e.Parcel.ContentsRev})
+	if err != nil {
+		return nil, err
+	}
 	name := naming.Portable(e.Parcel.Title)
 	zip := manifest.Quoted(a.BaseURL + zipAddress(in.Link, e) + key)
 	list := manifest.Quoted(a.BaseURL + "/r/" + in.Link + "/package.meta4?" + strings.TrimPrefix(key, "&"))
 	file := manifest.Quoted(name + ".zip")
 	v.Lines = []lineView{
-		{"curl", fmt.Sprintf("curl -fL -C - -o %s %s", file, zip), "the ZIP; the same line goes on where it broke off"},
+		// curl takes it for an error when there is nothing left, which is no end for a script.
+		{"curl", fmt.Sprintf(`[ "$(wc -c 2>/dev/null < %s)" -eq %d ] 2>/dev/null || curl -fL -C - -o %[1]s %[3]s`, file, plan.Layout.Length(), zip), "the ZIP; the same line goes on where it broke off"},
 		{"wget", fmt.Sprintf("wget -c -O %s %s", file, zip), "the ZIP; the same line goes on where it broke off"},
 		{"aria2c", fmt.Sprintf("curl -fsL %s | aria2c -c -d %s -M -", list, manifest.Quoted(name)),
 			"each file by itself, several at a time, checked by its sum; the same line goes on"},

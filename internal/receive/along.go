@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"html/template"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
@@ -18,6 +19,8 @@ import (
 	"aftergust/internal/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/pack"
+
+	"github.com/zeebo/xxh3"
 )
 
 // With is what goes along in a ZIP besides what the package holds.
@@ -78,10 +81,14 @@ func (s *Service) docs(e Entrant, entries []archive.Entry, with With) (archive.D
 		host = u.Hostname()
 	}
 	return func(files []manifest.File) (out []archive.Entry) {
+		listed := slices.Clip(files)
 		add := func(path, text string) {
-			if text != "" {
-				out = append(out, archive.Entry{Path: path, Text: text, Modified: at})
+			if text == "" {
+				return
 			}
+			out = append(out, archive.Entry{Path: path, Text: text, Modified: at})
+			sum := xxh3.HashString128(text).Bytes()
+			listed = append(listed, manifest.File{Path: path, Size: int64(len(text)), XXH3: sum[:], Modified: at})
 		}
 		if with&WithCover != 0 {
 			add("About this package.html", cover(e, files))
@@ -90,7 +97,7 @@ func (s *Service) docs(e Entrant, entries []archive.Entry, with With) (archive.D
 			add("sha256sums.txt", manifest.Sums(files))
 		}
 		if with&WithMHL != 0 {
-			name, list, chain := manifest.HashList(files, naming.Portable(e.Parcel.Title), host, at)
+			name, list, chain := manifest.HashList(listed, naming.Portable(e.Parcel.Title), host, at)
 			add(manifest.Folder+"/"+name, list)
 			add(manifest.Folder+"/ascmhl_chain.xml", chain)
 		}

@@ -6,6 +6,7 @@ package addresses
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -97,6 +98,17 @@ func parts(line string) (out []string) {
 	return append(out, line[from:])
 }
 
+// hosts are where very many people have their mail (common practice, from memory; the most
+// used first), so that nobody need be known there for a slip to be noticed.
+var hosts = []string{"gmail.com", "outlook.com", "hotmail.com", "yahoo.com", "icloud.com", "googlemail.com", "hotmail.co.uk", "yahoo.co.uk", "btinternet.com",
+	"live.com", "live.co.uk", "outlook.de", "hotmail.de", "hotmail.fr", "yahoo.de", "yahoo.fr", "protonmail.com", "proton.me", "fastmail.com", "t-online.de",
+	"laposte.net", "orange.fr", "wanadoo.fr", "libero.it", "virginmedia.com", "talktalk.net", "comcast.net", "mail.com", "email.com", "ymail.com", "gmx.net",
+	"gmx.com", "gmx.de", "web.de", "me.com", "mac.com", "msn.com", "aol.com", "sky.com", "free.fr"}
+
+// leastHost is how long a place must be, in letters, for one like it to be a slip: very short
+// ones have neighbours of their own.
+const leastHost = 8
+
 // Meant is the address that was probably meant where the place of one, what stands
 // after the @, is nearly a place that is known, and none itself: two letters swapped,
 // one too many, one missing or another. It is empty where nothing looks mistyped.
@@ -107,12 +119,12 @@ func Meant(email string, known []string) string {
 	}
 	local, place := email[:at], strings.ToLower(email[at+1:])
 	best := ""
-	for _, k := range known {
+	for _, k := range slices.Concat(known, hosts) {
 		k = strings.ToLower(k)
 		if k == place {
 			return ""
 		}
-		if near(place, k) && best == "" {
+		if near(place, k) && best == "" && len(k) >= leastHost {
 			best = k
 		}
 	}

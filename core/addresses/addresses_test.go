@@ -69,6 +69,12 @@ func TestWhatLooksMistypedIsPointedOut(t *testing.T) {
 		"hanne@brindlefen.example": "",
 		"hanne@kepwikc.example":    "", // two mistakes: a guess would be one too many
 		"hanne":                    "",
+		"hanne@gmial.com":          "hanne@gmail.com",
+		"hanne@gmail.co":           "hanne@gmail.com",
+		"hanne@hotmal.co.uk":       "hanne@hotmail.co.uk",
+		"hanne@outlok.com":         "hanne@outlook.com",
+		"hanne@mail.com":           "", // near to a larger one, and one itself
+		"hanne@mw.com":             "",
 	} {
 		assert.Equal(t, want, Meant(email, known), email)
 	}

@@ -56,6 +56,8 @@ type LineStore interface {
 	LineByID(ctx context.Context, id string) (Line, bool, error)
 	// InsertLine writes a line with its way in.
 	InsertLine(ctx context.Context, l Line) error
+	// EnterPeople puts all who are on a waybill into the contact book.
+	EnterPeople(ctx context.Context, parcel string) error
 	UpdateLine(ctx context.Context, l Line) error
 	// UpdateGuests lets those who came by a link for anyone follow its line: what it
 	// may they may, and they go with it.

@@ -13,6 +13,7 @@ import (
 	"aftergust/internal/apptest"
 	"aftergust/internal/gather"
 	"aftergust/internal/pack"
+	"aftergust/internal/people"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -153,6 +154,45 @@ func TestWhatIsWrittenOnAPackageHasBounds(t *testing.T) {
 	nowhere := expiry.Rule{Kind: expiry.AfterDays, Days: 3, Zone: "Mars/Olympus"}
 	_, code := edit(pack.Edit{EndRule: &nowhere})
 	assert.Equal(t, "invalid", code)
+}
+
+// An address that was mistyped in a draft would be offered for ever, and its domain taken for a
+// known one.
+func TestPeopleAreInTheBookOnceSomethingIsSentToThem(t *testing.T) {
+	h := apptest.Build(t, pg)
+	listed := func() (names []string) {
+		all, err := h.Book.List(t.Context(), h.Mara.StudioID, people.Query{})
+		require.NoError(t, err)
+		for _, p := range all {
+			names = append(names, p.Email)
+		}
+		return names
+	}
+	meant := func(text string) string {
+		all, err := h.Book.Read(t.Context(), h.Mara.StudioID, text)
+		require.NoError(t, err)
+		require.Len(t, all, 1)
+		return all[0].Meant
+	}
+	p, lines := h.Draft(h.Mara, []string{h.File(h.Mara, "", "a.mov", "0123456789").ID}, "hanne@kelpwick.example", "hanne@kelpwcik.example")
+	assert.Empty(t, listed())
+	assert.Empty(t, meant("tomos@kelpwick.exmaple"))
+	require.NoError(t, h.Pack.RemoveLine(t.Context(), h.Mara, lines[1].ID))
+	require.NoError(t, h.Pack.Send(t.Context(), h.Mara, p.ID))
+	assert.Equal(t, []string{"hanne@kelpwick.example"}, listed())
+	assert.Equal(t, "tomos@kelpwick.example", meant("tomos@kelpwick.exmaple"))
+	_, err := h.Pack.AddLine(t.Context(), h.Mara, p.ID, pack.Guest{Address: "Tomos <tomos@gethin.example>"})
+	require.NoError(t, err, "who is put on the waybill of an open package is written to at once")
+	assert.Len(t, listed(), 2)
+	ines, err := h.Book.Add(t.Context(), h.Mara.StudioID, "ines@kelpwick.example", "")
+	require.NoError(t, err, "by hand")
+	assert.Len(t, listed(), 3)
+
+	require.NoError(t, h.Book.Forget(t.Context(), h.Mara.StudioID, ines.ID, true))
+	again, _ := h.Draft(h.Mara, []string{h.File(h.Mara, "", "b.mov", "0123456789").ID}, "Ines Other <ines@kelpwick.example>")
+	assert.Len(t, listed(), 2, "who was taken out is not put back by a draft")
+	require.NoError(t, h.Pack.Send(t.Context(), h.Mara, again.ID))
+	assert.Len(t, listed(), 3)
 }
 
 func TestAWaybillKeepsEachPersonOnce(t *testing.T) {

@@ -57,6 +57,9 @@ func (s *Service) send(ctx context.Context, m account.Member, parcel Parcel) err
 	if err := s.store.UpdateParcel(ctx, parcel); err != nil {
 		return err
 	}
+	if err := s.store.EnterPeople(ctx, parcel.ID); err != nil {
+		return err
+	}
 	return s.events.Record(ctx, about(parcel, m, event.Sent))
 }
 

@@ -2,6 +2,7 @@ package pack
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -65,7 +66,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 		if !parcel.State(s.now()).Open() {
 			return s.waybillChanged(ctx, parcel)
 		}
-		if err := s.look(ctx, parcel); err != nil {
+		if err := errors.Join(s.store.EnterPeople(ctx, id), s.look(ctx, parcel)); err != nil {
 			return err
 		}
 		return s.events.Record(ctx, s.happens(parcel, m, line.ID, event.Added))

@@ -118,7 +118,12 @@ func cmpErr(err, otherwise error) error {
 
 // Add enters somebody by their address.
 func (b *Book) Add(ctx context.Context, studio string, address, name string) (Person, error) {
-	return b.Meet(ctx, studio, address, name, "")
+	p, err := b.Meet(ctx, studio, address, name, "")
+	if err != nil {
+		return p, err
+	}
+	p.GoneAt = nil
+	return p, b.store.UpdatePerson(ctx, p)
 }
 
 // Forget takes somebody out of the book. What was sent to them, and its record, stay.

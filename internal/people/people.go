@@ -22,7 +22,7 @@ type Person struct {
 	Rate      int64  // bits a second at which they were seen to download; 0 while not known
 	Bounced   string // why the last letter to them did not arrive; empty if it did
 	CreatedAt time.Time
-	GoneAt    *time.Time // since when they are out of the book
+	GoneAt    *time.Time // since when they are out of the book, or not yet in it
 }
 
 // Store is what a Book needs of the database.
@@ -30,8 +30,7 @@ type Store interface {
 	PersonByEmail(ctx context.Context, studio, email string) (Person, bool, error)
 	// InsertPerson does nothing where the studio has somebody with this address.
 	InsertPerson(ctx context.Context, p Person) error
-	// NamePerson changes name and zone, each where it is not empty; whoever was out of
-	// the book is in it again.
+	// NamePerson changes name and zone, each where it is not empty.
 	NamePerson(ctx context.Context, id, name, zone string) error
 
 	PersonByID(ctx context.Context, id string) (Person, bool, error)
@@ -66,8 +65,9 @@ func NewBook(store Store, now func() time.Time) *Book { return &Book{store, now}
 const maxName = 120
 
 // Meet finds somebody by a mail address such as "Hanne Orrick
-// <hanne@kelpwick.example>", or enters them. name and zone are used where the
-// address does not tell, or the book does not yet.
+// <hanne@kelpwick.example>", or notes them. name and zone are used where the
+// address does not tell, or the book does not yet. They are in the book once something
+// is sent to them, so that an address that was mistyped in a draft never is.
 func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Person, error) {
 	written, email, err := Address(address)
 	if err != nil {
@@ -84,7 +84,8 @@ func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Pe
 		if strings.TrimSpace(name) == "" {
 			name = NameFrom(email)
 		}
-		known = Person{ID: ground.NewID(), StudioID: studio, Name: TidyName(name), Email: email, Zone: zone}
+		now := b.now()
+		known = Person{ID: ground.NewID(), StudioID: studio, Name: TidyName(name), Email: email, Zone: zone, GoneAt: &now}
 		if err := b.store.InsertPerson(ctx, known); err != nil {
 			return Person{}, err
 		}
@@ -99,7 +100,7 @@ func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Pe
 	if zone != "" {
 		changed.Zone = zone
 	}
-	if changed.Name != known.Name || changed.Zone != known.Zone || known.GoneAt != nil {
+	if changed.Name != known.Name || changed.Zone != known.Zone {
 		err = b.store.NamePerson(ctx, known.ID, name, zone)
 	}
 	return changed, err

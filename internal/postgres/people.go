@@ -26,15 +26,22 @@ func (q *queries) PersonByID(ctx context.Context, id string) (people.Person, boo
 }
 
 func (q *queries) InsertPerson(ctx context.Context, p people.Person) error {
-	_, err := q.conn(ctx).Exec(ctx, `insert into person (id, studio_id, name, email, zone, language, client_id) values ($1, $2, $3, $4, $5,
-		$6, $7) on conflict do nothing`,
-		p.ID, p.StudioID, p.Name, p.Email, p.Zone, p.Language, optional(p.ClientID))
+	_, err := q.conn(ctx).Exec(ctx, `insert into person (id, studio_id, name, email, zone, language, client_id, gone_at) values ($1, $2, $3, $4, $5,
+		$6, $7, $8) on conflict do nothing`,
+		p.ID, p.StudioID, p.Name, p.Email, p.Zone, p.Language, optional(p.ClientID), p.GoneAt)
 	return err
 }
 
 func (q *queries) NamePerson(ctx context.Context, id, name, zone string) error {
 	_, err := q.conn(ctx).Exec(ctx, `
-		update person set name = coalesce(nullif($2, ''), name), zone = coalesce(nullif($3, ''), zone), gone_at = null where id = $1`, id, name, zone)
+		update person set name = coalesce(nullif($2, ''), name), zone = coalesce(nullif($3, ''), zone) where id = $1`, id, name, zone)
+	return err
+}
+
+func (q *queries) EnterPeople(ctx context.Context, parcel string) error {
+	_, err := q.conn(ctx).Exec(ctx, `
+		update person set gone_at = null where gone_at is not null and email not like '%@erased.invalid' and id in (
+		    select person_id from line where parcel_id = $1 and removed_at is null and person_id is not null)`, parcel)
 	return err
 }
 

@@ -20,7 +20,12 @@ import (
 // watch opens the live stream of a link. ended gives what was said once it has ended.
 func watch(t *testing.T, s *apptest.Studio, client *http.Client, who apptest.Person) (status int, ended <-chan string) {
 	t.Helper()
-	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.Base+who.API()+"/live", nil)
+	return listens(t, s, client, who.API()+"/live")
+}
+
+func listens(t *testing.T, s *apptest.Studio, client *http.Client, path string) (status int, ended <-chan string) {
+	t.Helper()
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.Base+path, nil)
 	require.NoError(t, err)
 	response, err := client.Do(request)
 	require.NoError(t, err)
@@ -31,6 +36,48 @@ func watch(t *testing.T, s *apptest.Studio, client *http.Client, who apptest.Per
 		said <- string(all)
 	}()
 	return response.StatusCode, said
+}
+
+// Somebody was let in and the door stayed shut on their phone, which looked at it from time to time.
+func TestWhoeverStandsOutsideHearsOfItWhenTheyDoNoLonger(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, []string{apptest.File(t, "a.bin", 1000)}, map[string][]string{"hanne@kelpwick.example": lookNoteTake, "ivo@northmoor.example": lookNoteTake})
+	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "passphrase", "passphrase": "slow glaze harbour lamp"}, nil)
+	p = s.Send(t, p)
+	over := func(what string, ended <-chan string) {
+		t.Helper()
+		select {
+		case all := <-ended:
+			assert.Contains(t, all, "waybill", what)
+		case <-time.After(soon):
+			require.Fail(t, "the door stays shut", what)
+		}
+	}
+	hanne, ivo := browser(t), browser(t)
+	for i, client := range []*http.Client{hanne, ivo} { // each has a device
+		s.Request(t, client, http.MethodPost, p.Recipients[i].API()+"/visit", strings.NewReader(`{"zone": ""}`), "Content-Type: application/json")
+	}
+	answer := s.Request(t, hanne, http.MethodPost, p.Recipients[0].API()+"/ask", strings.NewReader(`{"message": "please"}`), "Content-Type: application/json")
+	require.Less(t, answer.StatusCode, 300, string(answer.Body))
+	status, letIn := listens(t, s, hanne, p.Recipients[0].API()+"/outside")
+	require.Equal(t, http.StatusOK, status)
+	_, waits := listens(t, s, ivo, p.Recipients[1].API()+"/outside")
+	var desk struct{ Needs []struct{ Knock string } }
+	s.Do(t, "GET", "/desk", nil, &desk)
+	require.NotEmpty(t, desk.Needs)
+	s.Do(t, "POST", "/knocks/"+desk.Needs[0].Knock+"/answer", map[string]any{"let_in": true}, nil)
+	over("let in", letIn)
+	_, late := listens(t, s, hanne, p.Recipients[0].API()+"/outside")
+	over("asked for after it", late)
+	select {
+	case all := <-waits:
+		assert.Fail(t, "who waits on hears of what is about others", all)
+	case <-time.After(500 * time.Millisecond):
+	}
+	s.Do(t, "PATCH", "/packages/"+p.ID, map[string]any{"door": "open"}, nil)
+	over("another door", waits)
+	assert.Equal(t, http.StatusNotFound, s.Get(t, "/api/v1/r/"+strings.Repeat("x", 22)+"/outside").StatusCode)
 }
 
 func TestALiveStreamEndsWithTheRightToSee(t *testing.T) {

@@ -40,6 +40,7 @@ const (
 var underLinks = map[string]string{
 	"GET /api/v1/r/{link}":                             aLink,
 	"POST /api/v1/r/{link}/visit":                      aLink,
+	"GET /api/v1/r/{link}/outside":                     aLink,
 	"POST /api/v1/r/{link}/quiet":                      aLink,
 	"POST /r/{link}/quiet":                             aLink,
 	"GET /api/v1/r/{link}/items":                       anEntry,

@@ -189,11 +189,11 @@ func TestFormatsAreOfFilesAndOfOneThing(t *testing.T) {
 	assert.Len(t, all, 2)
 }
 
-func TestAVersionThatIsMadeCurrentGivesItsNameAndItsLabelIsTrimmed(t *testing.T) {
+func TestAThingIsCalledTheSameInAllItsVersionsAndTheirLabelsAreTrimmed(t *testing.T) {
 	h := apptest.Build(t, pg)
 	project := h.Project(h.Mara, "Kelpwick", "Lifeboat")
 	film := h.File(h.Mara, project.ID, "cut1.mov", "1")
-	h.Again(h.Mara, film.ID, "cut2.mov", "2")
+	h.Again(h.Mara, film.ID, "cut2.mp4", "2")
 	versions, err := h.Things.Versions(t.Context(), h.Mara, film.ID)
 	require.NoError(t, err)
 	first := versions[1].VersionID
@@ -202,13 +202,13 @@ func TestAVersionThatIsMadeCurrentGivesItsNameAndItsLabelIsTrimmed(t *testing.T)
 		require.NoError(t, err)
 		return i.Name
 	}
-	assert.Equal(t, "cut2.mov", called())
+	assert.Equal(t, "cut1.mp4", called(), "but for the ending, which says what it opens in")
 	require.NoError(t, h.Things.SetCurrent(t.Context(), h.Mara, first))
 	assert.Equal(t, "cut1.mov", called())
 	_, err = h.Things.Rename(t.Context(), h.Mara, film.ID, "The film.mov")
 	require.NoError(t, err)
 	require.NoError(t, h.Things.SetCurrent(t.Context(), h.Mara, versions[0].VersionID))
-	assert.Equal(t, "The film.mov", called(), "whoever named it keeps that name")
+	assert.Equal(t, "The film.mp4", called(), "whoever named it keeps that name")
 	require.NoError(t, h.Things.LabelVersion(t.Context(), h.Mara, first, "  for the museum "))
 	v, err := h.Things.VersionOf(t.Context(), h.Mara, first)
 	require.NoError(t, err)

@@ -113,11 +113,11 @@ func TestNobodyOfAnotherStudioReachesAThing(t *testing.T) {
 	}
 }
 
-func TestANewVersionGivesItsNameUntilSomebodyNamedTheThing(t *testing.T) {
+func TestAThingKeepsItsNameWhateverItsNextVersionIsCalled(t *testing.T) {
 	h := apptest.Build(t, pg)
 	item := h.File(h.Mara, "", "cut.mov", "one")
 	second := h.Again(h.Mara, item.ID, "cut final.mov", "two")
-	assert.Equal(t, []any{"cut final.mov", 2, int64(3)}, []any{second.Name, second.Number, second.Size})
+	assert.Equal(t, []any{"cut.mov", 2, int64(3)}, []any{second.Name, second.Number, second.Size})
 	_, err := h.Things.Rename(t.Context(), h.Mara, item.ID, "Lifeboat")
 	require.NoError(t, err)
 	third := h.Again(h.Mara, item.ID, "cut final final.mov", "three")

@@ -12,11 +12,16 @@ import (
 	"aftergust/internal/keep"
 	"context"
 	"net/url"
+	"regexp"
 	"strings"
 	"unicode/utf8"
 )
 
 const maxSheet = 20_000
+
+// schemed is an address that begins with a scheme (RFC 3986, section 3.1). What comes before the
+// colon of a host with a port has a dot in it, or is localhost.
+var schemed = regexp.MustCompile(`(?i)^(?:[a-z][a-z0-9+.-]*:/|[a-z][a-z0-9+-]*:(?:[^0-9]|$)|(?:tel|sms|callto|fax):)`)
 
 // content is the name and bytes with which a link, swatch or sheet is delivered
 // in a ZIP, after what it says, d, has been checked and tidied.
@@ -24,7 +29,7 @@ func content(d *piece.Data, kind thing.Kind, name string) (file, mime, text stri
 	switch kind {
 	case thing.Link:
 		d.URL = strings.TrimSpace(d.URL)
-		if d.URL != "" && !strings.Contains(d.URL, "://") {
+		if d.URL != "" && !schemed.MatchString(d.URL) {
 			d.URL = "https://" + d.URL
 		}
 		u, err := url.Parse(d.URL)

@@ -7,6 +7,7 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/ground"
 	"context"
+	"path"
 	"strings"
 	"time"
 )
@@ -32,8 +33,8 @@ func (s *Things) Version(ctx context.Context, id string) (Version, error) {
 	return v, err
 }
 
-// Next numbers a new version of an item. An item that was never renamed
-// by hand takes the new file's name.
+// Next numbers a new version of an item. The item keeps its name, with the ending of the
+// new file where it was called like the one before.
 func (s *Things) Next(ctx context.Context, v *Version) error {
 	item, ok, err := s.store.ItemByID(ctx, v.ItemID)
 	if err != nil {
@@ -45,10 +46,16 @@ func (s *Things) Next(ctx context.Context, v *Version) error {
 	if v.Number, err = s.store.NextVersionNumber(ctx, v.ItemID); err != nil {
 		return err
 	}
-	if item.Kind == thing.File && item.Name == item.FileName {
-		return s.store.NameItem(ctx, item.ID, new(v.FileName), nil)
+	return s.end(ctx, item, v.FileName)
+}
+
+// end gives an item the ending of another file, which says what it opens in; its name stays.
+func (s *Things) end(ctx context.Context, item Item, file string) error {
+	was, is := path.Ext(item.FileName), path.Ext(file)
+	if item.Kind != thing.File || was == is || is == "" || !strings.HasSuffix(item.Name, was) {
+		return nil
 	}
-	return nil
+	return s.store.NameItem(ctx, item.ID, new(strings.TrimSuffix(item.Name, was)+is), nil)
 }
 
 // Put records a version, makes it the current one and starts its jobs.
@@ -94,8 +101,7 @@ func (s *Things) SetCurrent(ctx context.Context, m account.Member, version strin
 	return err
 }
 
-// setCurrent makes v the current version. An item that still has the name of a
-// version's file takes the name of this one's.
+// setCurrent makes v the current version.
 func (s *Things) setCurrent(ctx context.Context, v Version) error {
 	item, ok, err := s.store.ItemByID(ctx, v.ItemID)
 	if err != nil {
@@ -107,10 +113,7 @@ func (s *Things) setCurrent(ctx context.Context, v Version) error {
 	if err := s.store.SetCurrent(ctx, v.ItemID, v.VersionID); err != nil {
 		return err
 	}
-	if item.Kind == thing.File && item.Name == item.FileName {
-		return s.store.NameItem(ctx, item.ID, new(v.FileName), nil)
-	}
-	return nil
+	return s.end(ctx, item, v.FileName)
 }
 
 const maxLabel = 80

@@ -157,6 +157,7 @@ type viewer struct {
 	// and, from time to time, where due says so.
 	still func() bool
 	due   func() bool
+	quiet bool // nothing is told before the end: they stand outside
 }
 
 // stream sends changes as server-sent events until the reader leaves, or may see
@@ -184,7 +185,11 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, v viewer) {
 		body, err := json.Marshal(map[string]string{"package": c.Parcel, "what": string(c.What)})
 		return err == nil && say("data: %s\n\n", body)
 	}
-	if !say("retry: 2000\n\n") {
+	if !say("retry: 1000\n\n") {
+		return
+	}
+	if v.quiet && !v.still() { // since it was asked for
+		_ = tell(over)
 		return
 	}
 	for {
@@ -202,7 +207,7 @@ func (a *API) stream(w http.ResponseWriter, r *http.Request, v viewer) {
 				return
 			}
 		case c := <-changes:
-			if c.What == ground.SignedOut {
+			if c.What == ground.SignedOut || v.quiet {
 				if !v.still() {
 					_ = tell(over)
 					return
@@ -257,6 +262,26 @@ func (a *API) guestLive(w http.ResponseWriter, r *http.Request) {
 			return now.Standing(a.Pack.Now()) == access.Allowed
 		},
 		due: func() bool { return ends != nil && !a.Pack.Now().Before(*ends) },
+	})
+}
+
+// guestWaits is the stream for whoever stands outside of a package, at its door or after its
+// end. It says nothing but that this is over: they were let in, the door changed, or they
+// stand outside for another reason.
+func (a *API) guestWaits(w http.ResponseWriter, r *http.Request) {
+	e, err := a.enter(r)
+	if err != nil {
+		a.refuse(w, err)
+		return
+	}
+	reason := e.Standing(a.Pack.Now())
+	a.stream(w, r, viewer{in: room{parcel: e.Parcel.ID}, whose: "line " + e.Line.ID, quiet: true,
+		wants: func(c ground.Change) bool { return c.What == ground.WaybillChanged },
+		still: func() bool {
+			now, err := a.enter(r)
+			return err == nil && now.Standing(a.Pack.Now()) == reason && reason != access.Allowed
+		},
+		due: func() bool { return true },
 	})
 }
 

@@ -9,6 +9,7 @@ import (
 	"aftergust/core/reminder"
 	"aftergust/internal/account"
 	"aftergust/internal/notices"
+	"aftergust/internal/remind"
 )
 
 // remindOperations are about reminders: by hand, and by the studio's ladder.
@@ -17,14 +18,20 @@ func (a *API) remindOperations() {
 		func(ctx context.Context, m account.Member, in *remindIn) (*none, error) {
 			return nil, a.Remind.One(ctx, m, in.ID, in.message())
 		}))
+	view := func(reminded []string, left []remind.Left, err error) (*body[remindedView], error) {
+		out := remindedView{Reminded: orEmpty(reminded), Left: []leftView{}}
+		for _, l := range left {
+			out.Left = append(out.Left, leftView{l.Name, l.Why})
+		}
+		return &body[remindedView]{out}, err
+	}
 	add(a, studioOp(http.MethodPost, "/packages/{id}/remind", "remind-all", "Remind everybody who has not everything of a package"), asMember(
 		func(ctx context.Context, m account.Member, in *remindIn) (*body[remindedView], error) {
-			reminded, left, err := a.Remind.All(ctx, m, in.ID, in.message())
-			out := remindedView{Reminded: orEmpty(reminded), Left: []leftView{}}
-			for _, l := range left {
-				out.Left = append(out.Left, leftView(l))
-			}
-			return &body[remindedView]{out}, err
+			return view(a.Remind.All(ctx, m, in.ID, in.message()))
+		}))
+	add(a, studioOp(http.MethodGet, "/packages/{id}/remind", "would-remind", "Who would be reminded of a package now, and who would not, and why"), asMember(
+		func(ctx context.Context, m account.Member, in *ByID) (*body[remindedView], error) {
+			return view(a.Remind.Would(ctx, m, in.ID))
 		}))
 	add(a, studioOp(http.MethodGet, "/reminders", "reminders", "When people are reminded, in packages that are begun from now on"), asMember(
 		func(ctx context.Context, m account.Member, _ *none) (*body[ladderView], error) {

@@ -19,7 +19,7 @@ var reaches = func() map[string]scope.Scope {
 		/desk /now /me /moments /arriving /live /notices /notices/unseen /reminders /tags /space /presets /groups
 		/gather /places /places/overview /let-go /things/{id} /versions/{id}/entries /versions/{version}/{what}
 		/entry/{version}/{index}/{name} /zip/{selection}/{name}
-		/packages /packages/{id} /packages/{id}/items /packages/{id}/ledger /packages/{id}/notes /packages/{id}/preflight
+		/packages /packages/{id} /packages/{id}/items /packages/{id}/ledger /packages/{id}/notes /packages/{id}/preflight /packages/{id}/remind
 		/packages/{id}/rounds /packages/{id}/story /packages/{id}/ticks /packages/{id}/proof.pdf /packages/{id}/proof.json
 		/packages/{id}/events.csv /packages/{id}/events.jsonl /packages/{id}/ledger.csv /packages/{id}/ledger.jsonl
 		/items/{id}/room /items/{id}/seen /items/{id}/sit /items/{id}/out/{format} /notes/{id}/former /notes/{id}/frame.jpg

@@ -84,6 +84,7 @@ func (a *API) routes() (http.Handler, error) {
 		r.Get("/r/{link}/room", pages.ServeHTTP)
 		r.Get("/r/{link}/room/print", pages.ServeHTTP)
 		r.Get("/api/v1/r/{link}/live", a.guestLive)
+		r.Get("/api/v1/r/{link}/outside", a.guestWaits)
 
 		// JSON, described by types.
 		r.Group(func(r chi.Router) {

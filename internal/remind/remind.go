@@ -232,37 +232,61 @@ type Left struct{ Name, Why string }
 // out, and why.
 func (s *Service) All(ctx context.Context, m account.Member, parcel, message string) (reminded []string, left []Left, err error) {
 	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		reminded, left = nil, nil
 		p, err := s.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
 		}
-		if err := s.out(p); err != nil {
-			return err
-		}
-		strands, err := s.store.Strands(ctx, []string{parcel}, false)
+		lines, out, err := s.would(ctx, p)
 		if err != nil {
 			return err
 		}
-		heard, err := s.store.Heard(ctx, parcel, letter.Reminder)
-		if err != nil {
-			return err
-		}
-		var all []happen.Happening
-		for _, strand := range strands[parcel] {
-			if !strand.Sum().Outstanding {
-				continue
-			}
-			var why *ground.Error
-			if errors.As(s.refuse(p, strand.Line, heard[strand.Line.ID]), &why) {
-				left = append(left, Left{strand.Line.Name, why.Say})
-				continue
-			}
-			reminded, all = append(reminded, strand.Line.Name), append(all, by(m, p, strand.Line.ID, message))
+		reminded, left = nil, out
+		all := make([]happen.Happening, len(lines))
+		for i, l := range lines {
+			reminded, all[i] = append(reminded, l.Name), by(m, p, l.ID, message)
 		}
 		return s.events.Record(ctx, all...)
 	})
 	return reminded, left, err
+}
+
+// Would says whom All would remind, and whom not, and why.
+func (s *Service) Would(ctx context.Context, m account.Member, parcel string) (reminded []string, left []Left, err error) {
+	p, err := s.pack.ParcelOf(ctx, m, parcel)
+	if err != nil {
+		return nil, nil, err
+	}
+	lines, left, err := s.would(ctx, p)
+	for _, l := range lines {
+		reminded = append(reminded, l.Name)
+	}
+	return reminded, left, err
+}
+
+func (s *Service) would(ctx context.Context, p pack.Parcel) (lines []pack.Line, left []Left, err error) {
+	if err := s.out(p); err != nil {
+		return nil, nil, err
+	}
+	strands, err := s.store.Strands(ctx, []string{p.ID}, false)
+	if err != nil {
+		return nil, nil, err
+	}
+	heard, err := s.store.Heard(ctx, p.ID, letter.Reminder)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, strand := range strands[p.ID] {
+		if !strand.Sum().Outstanding {
+			continue
+		}
+		var why *ground.Error
+		if errors.As(s.refuse(p, strand.Line, heard[strand.Line.ID]), &why) {
+			left = append(left, Left{strand.Line.Name, why.Say})
+			continue
+		}
+		lines = append(lines, strand.Line)
+	}
+	return lines, left, nil
 }
 
 // Ladder is the ladder that packages of the studio begin with.

@@ -129,13 +129,18 @@ func (s *Service) Of(ctx context.Context, m account.Member, line string) (w Ways
 	if w.Delivery, ok, err = s.letters.Delivery(ctx, w.Parcel.ID, line, w.Line.Name, w.Line.Email); err != nil || !ok {
 		return w, err
 	}
-	if w.NamedLink != "" {
-		w.Delivery.Link = w.NamedLink
-	}
+	s.name(&w.Delivery, w.Name)
 	w.Message, w.Text = message(w.Delivery), texting.Plain(short(w.Delivery))
 	w.Parts = texting.Parts(w.Text)
 	w.Texts, err = s.store.TextsOf(ctx, line)
 	return w, err
+}
+
+// name puts the named link into what is said, where there is one.
+func (s *Service) name(c *letters.Composed, name string) {
+	if name != "" {
+		c.Link = s.keys.NamedURL(name)
+	}
 }
 
 // message is what one pastes into a chat.
@@ -343,6 +348,11 @@ func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last boo
 	if err != nil || !ok {
 		return err
 	}
+	name, err := s.store.NameOf(ctx, line.ID)
+	if err != nil {
+		return err
+	}
+	s.name(&c, name) // as it was shown to whoever sent it
 	err = gateway.Text(ctx, text.ID, text.Number, texting.Plain(short(c)))
 	var no *Refused
 	switch {

@@ -218,6 +218,7 @@ func TestATextMessageGoesOnceAndItsFailureIsSaid(t *testing.T) {
 		assert.Equal(t, "waiting", state)
 		return id
 	}
+	require.NoError(t, h.Ways.Name(t.Context(), h.Mara, line.ID, "lifeboat-4"))
 	assert.Equal(t, "invalid", apptest.Code(t, h.Ways.SendText(t.Context(), h.Mara, line.ID, "07700 900123")))
 	id := send("+44 7700 900123")
 	require.Error(t, h.Ways.Hand(t.Context(), mute{errors.New("no answer")}, id, false))
@@ -232,7 +233,10 @@ func TestATextMessageGoesOnceAndItsFailureIsSaid(t *testing.T) {
 	require.NoError(t, h.Ways.Hand(t.Context(), real, id, false))
 	require.Len(t, phones.Texts("+447700900123"), 1, "the gateway knows it by its id")
 	got := phones.Texts("")[0].Text
-	assert.Contains(t, got, h.Pack.LinkURL(line))
+	w, err := h.Ways.Of(t.Context(), h.Mara, line.ID)
+	require.NoError(t, err)
+	assert.Equal(t, w.Text, got, "what was shown is what goes")
+	assert.Contains(t, got, "lifeboat-4", "by the name of the link, where it has one")
 	assert.NotContains(t, got, "“", "it travels in one part")
 	_, state, _ = last()
 	assert.Equal(t, "sent", state)

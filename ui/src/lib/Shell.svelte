@@ -17,6 +17,7 @@
   import Confirm from '$lib/account/Confirm.svelte';
   import Prove from '$lib/account/Prove.svelte';
   import Undo from '$lib/ui/Undo.svelte';
+  import Reach from '$lib/Reach.svelte';
   import Tray from '$lib/tray/Tray.svelte';
   import { span } from '$lib/time';
   import { newPackage } from '$lib/package/new';
@@ -152,6 +153,7 @@
   <div id="main">{@render children()}</div>
   <Tray />
   <Undo />
+  <Reach />
   <Dialog open={session.ended} title="Your session has ended" size="small" permanent>
     <p class="why">Sign in again and go on: what is on this page is still here, also what you typed.</p>
     <SignIn done={again} />

@@ -1,7 +1,26 @@
+import { SvelteSet } from 'svelte/reactivity';
 import type { Ask, Told } from './live.worker';
 import { Stream, type Change } from './stream';
 
 export type { Change };
+
+/** Whether the server is out of reach, as far as an open stream tells, or the browser itself. */
+class Reach {
+  private broken = new SvelteSet<string>();
+  private offline = $state(typeof navigator !== 'undefined' && navigator.onLine === false);
+  lost = $derived(this.offline || this.broken.size > 0);
+
+  constructor() {
+    if (typeof window === 'undefined') return;
+    addEventListener('offline', () => (this.offline = true));
+    addEventListener('online', () => (this.offline = false));
+  }
+  is(address: string, lost: boolean) {
+    if (lost) this.broken.add(address);
+    else this.broken.delete(address);
+  }
+}
+export const reach = new Reach();
 
 /** The worker that holds the streams of all tabs; undefined where this browser has none, as on some phones. */
 function shared(): MessagePort | undefined {
@@ -9,7 +28,10 @@ function shared(): MessagePort | undefined {
   try {
     const worker = new SharedWorker(new URL('./live.worker.ts', import.meta.url), { type: 'module', name: 'live' });
     worker.onerror = () => alone(); // it could not be loaded
-    worker.port.onmessage = ({ data }: MessageEvent<Told>) => heard[data.address]?.later(data.change);
+    worker.port.onmessage = ({ data }: MessageEvent<Told>) => {
+      if ('change' in data) heard[data.address]?.later(data.change);
+      else reach.is(data.address, data.lost);
+    };
     return worker.port;
   } catch {
     return undefined;
@@ -39,7 +61,11 @@ class Hearing {
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(private address: string) {
-    this.stream = new Stream(address, (change) => this.later(change));
+    this.stream = new Stream(
+      address,
+      (change) => this.later(change),
+      (lost) => reach.is(address, lost),
+    );
     this.open();
   }
   open() {
@@ -49,6 +75,7 @@ class Hearing {
   close() {
     ask({ close: this.address });
     this.stream.close();
+    reach.is(this.address, false);
   }
   later(change: Change) {
     this.pending[change.what + change.package] = change;

@@ -5,7 +5,7 @@ import { Stream, type Change } from './stream';
 /** What a tab asks for: to listen at an address, to stop, or to connect again as somebody else. */
 export type Ask = { open: string } | { close: string } | { renew: true };
 /** What a tab is told. */
-export type Told = { address: string; change: Change };
+export type Told = { address: string; change: Change } | { address: string; lost: boolean };
 
 // What was announced this recently is repeated to a tab that joins: it may have loaded its page before. The server does
 // the same for a stream that opens.
@@ -15,22 +15,32 @@ class Line {
   readonly ports = new Set<MessagePort>();
   private lately: { at: number; change: Change }[] = [];
   readonly stream: Stream;
+  private lost = false;
 
   constructor(private address: string) {
-    this.stream = new Stream(address, (change) => {
-      const now = Date.now();
-      this.lately = [...this.lately.filter((l) => now - l.at < remembered), { at: now, change }];
-      this.ports.forEach((port) => this.tell(port, change));
-    });
+    this.stream = new Stream(
+      address,
+      (change) => {
+        const now = Date.now();
+        this.lately = [...this.lately.filter((l) => now - l.at < remembered), { at: now, change }];
+        this.ports.forEach((port) => this.tell(port, { address, change }));
+      },
+      (lost) => {
+        if (lost === this.lost) return;
+        this.lost = lost;
+        this.ports.forEach((port) => this.tell(port, { address, lost }));
+      },
+    );
   }
-  private tell(port: MessagePort, change: Change) {
-    port.postMessage({ address: this.address, change } satisfies Told);
+  private tell(port: MessagePort, what: Told) {
+    port.postMessage(what);
   }
   join(port: MessagePort) {
     this.ports.add(port);
     this.stream.open(); // at once, where it was waiting to retry
     const since = Date.now() - remembered;
-    for (const { at, change } of this.lately) if (at > since) this.tell(port, change);
+    for (const { at, change } of this.lately) if (at > since) this.tell(port, { address: this.address, change });
+    if (this.lost) this.tell(port, { address: this.address, lost: true });
   }
 }
 

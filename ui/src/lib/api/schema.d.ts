@@ -1617,7 +1617,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Who would be reminded of a package now, and who would not, and why
+         * @description Scope of a token: Read.
+         */
+        get: operations["would-remind"];
         put?: never;
         /**
          * Remind everybody who has not everything of a package
@@ -9507,6 +9511,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipientView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "would-remind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemindedView"];
                 };
             };
             /** @description Error */

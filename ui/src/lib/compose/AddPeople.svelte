@@ -4,6 +4,7 @@
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, words, type Package, type Schemas } from '$api/client';
+  import { count } from '$lib/count';
   import { step } from '$lib/ui/walk';
 
   type Reading = Schemas['ReadingView'];
@@ -15,6 +16,10 @@
   let doubtful = $state<Reading[]>([]);
   let twice = $state(0);
   let known = $state<Person[]>([]);
+  let groups = $state<Schemas['GroupView'][]>([]);
+  /** of them, those whose name holds what is typed */
+  let fitting = $state<Schemas['GroupView'][]>([]);
+  const shut = () => (known = fitting = []);
   let box = $state<HTMLInputElement>();
   let list = $state<HTMLElement>();
 
@@ -29,7 +34,7 @@
     event?.preventDefault();
     if (adding || !typed.trim()) return;
     adding = true;
-    known = [];
+    shut();
     try {
       await take(await need(api.POST('/api/v1/people/read', { body: { text: typed } })));
     } catch (thrown) {
@@ -70,19 +75,27 @@
     clearTimeout(timer);
     const text = typed.trim();
     if (text.length < 2 || /[@,;\n]/.test(text)) {
-      known = [];
+      shut();
       return;
     }
     timer = setTimeout(async () => {
       const mine = ++turn;
+      if (!groups.length) groups = await need(api.GET('/api/v1/groups')).catch(() => []);
       const found = await need(api.GET('/api/v1/people', { params: { query: { text } } })).catch(() => ({
         people: [],
       }));
-      if (mine === turn && typed.trim() === text) known = found.people.filter((p) => !on(p.email)).slice(0, 6);
+      if (mine !== turn || typed.trim() !== text) return;
+      known = found.people.filter((p) => !on(p.email)).slice(0, 6);
+      fitting = groups.filter((g) => g.people && g.name.toLowerCase().includes(text.toLowerCase())).slice(0, 3);
     }, 150);
   }
+  /** The server knows a group by its name. */
+  function chooseGroup(group: Schemas['GroupView']) {
+    typed = group.name;
+    void add().then(() => box?.focus());
+  }
   async function choose(person: Person) {
-    known = [];
+    shut();
     typed = '';
     try {
       await put(person.email);
@@ -94,18 +107,19 @@
     box?.focus();
   }
   function key(event: KeyboardEvent) {
-    if (event.key === 'Escape' && known.length) {
+    const open = known.length + fitting.length > 0;
+    if (event.key === 'Escape' && open) {
       event.stopPropagation();
-      known = [];
+      shut();
       box?.focus();
-    } else if (event.key === 'ArrowDown' && known.length && event.target === box) {
+    } else if (event.key === 'ArrowDown' && open && event.target === box) {
       event.preventDefault();
       list?.querySelector('button')?.focus();
     } else if (list && event.target !== box && step(list, event.key)) event.preventDefault();
   }
   function leave(event: FocusEvent) {
     if (list?.contains(event.relatedTarget as Node)) return;
-    known = [];
+    shut();
     if (typed.includes('@')) void add();
   }
 </script>
@@ -114,7 +128,7 @@
   <form onsubmit={add}>
     <Field
       aria-label="Add a name or a mail address, or paste a list"
-      placeholder="A name or a mail address, or a pasted list"
+      placeholder="A name, a group or a mail address, or a pasted list"
       autocomplete="off"
       bind:value={typed}
       bind:box
@@ -131,8 +145,16 @@
     />
     <Button disabled={!typed.trim()}>Add</Button>
   </form>
-  {#if known.length}
+  {#if known.length || fitting.length}
     <ul class="slip known" bind:this={list} aria-label="In the contact book">
+      {#each fitting as g (g.id)}
+        <li>
+          <button type="button" onclick={() => chooseGroup(g)}
+            ><strong>{g.name}</strong>
+            <span class="muted">group, {count(g.people, 'person', 'people')}</span></button
+          >
+        </li>
+      {/each}
       {#each known as p (p.id)}
         <li>
           <button type="button" onclick={() => choose(p)}

@@ -62,10 +62,29 @@
 </div>
 
 <style>
+  /* In reach however long the column above it is, and as wide as that. */
   .send {
+    position: sticky;
+    bottom: 0;
+    z-index: 4;
+    background: var(--surface);
     border-top: 1px solid var(--ink);
-    margin-top: var(--s-9);
-    padding-top: var(--s-6);
+    margin: var(--s-9) calc(-1 * var(--page)) calc(-1 * var(--s-11));
+    padding: var(--s-5) var(--page) var(--s-6);
+  }
+  ul {
+    max-height: 24vh;
+    overflow-y: auto;
+  }
+  @media (--middle) {
+    .send {
+      position: static;
+      margin: var(--s-9) 0 0;
+      padding: var(--s-6) 0 0;
+    }
+    ul {
+      max-height: none;
+    }
   }
   .sentence {
     font-family: var(--font-display);

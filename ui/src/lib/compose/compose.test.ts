@@ -51,6 +51,26 @@ describe('to whom a package goes', () => {
     expect(await screen.findByText('One was there already, and is there once.')).toBeVisible();
   });
 
+  it('offers a group of the contact book, and puts on who is in it', async () => {
+    studio.answers('GET /api/v1/people', { people: [] });
+    studio.answers('GET /api/v1/groups', [
+      { id: 'g1', name: 'Museum crew', people: 2 },
+      { id: 'g2', name: 'Nobody of the museum', people: 0 },
+    ]);
+    studio.answers(readLine, [
+      reading('Museum crew', { name: 'Hanne', email: 'hanne@kelpwick.example' }),
+      reading('Museum crew', { name: 'Tomos', email: 'tomos@gethin.example' }),
+    ]);
+    studio.answers(recipientsLine, {});
+    people();
+    await userEvent.type(screen.getByRole('textbox'), 'museum');
+    const offered = within(await screen.findByRole('list', { name: 'In the contact book' }));
+    await userEvent.click(offered.getByRole('button', { name: 'Museum crew group, 2 people' }));
+    await vi.waitFor(() => expect(studio.sent(recipientsLine)).toHaveLength(2));
+    expect(studio.sent(readLine)).toEqual([{ text: 'Museum crew' }]);
+    expect(screen.queryByRole('list', { name: 'In the contact book' })).toBeNull();
+  });
+
   it('takes what it can read, and keeps with its reason what it cannot', async () => {
     studio.answers(recipientsLine, {});
     studio.answers(readLine, [

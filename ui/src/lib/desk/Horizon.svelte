@@ -227,12 +227,14 @@
         aria-expanded={!head.shut}
         style:top="{head.top}px"
         style:max-width="{narrow ? width : gutter - 12}px"
-        title="{name}, {count(head.group.rows.length, 'package')}"
+        title="{name}, {count(head.group.rows.length, 'package')}{head.group.soon
+          ? `, ${head.group.soon} end soon`
+          : ''}"
         onclick={() => byHand.set(head.group.client, !head.shut)}
       >
         <span class="client">{name}</span>
         {#if head.shut}<span class="muted"
-            >{head.group.rows.length} out{head.group.soon ? `, ${head.group.soon} end soon` : ''}</span
+            >{head.group.rows.length}{head.group.soon ? `, ${head.group.soon} soon` : ' out'}</span
           >{/if}
       </button>
     {/if}
@@ -376,7 +378,13 @@
     line-clamp: 2;
   }
   .fold .muted {
+    flex: none;
     font-size: var(--t-small);
+  }
+  .fold[aria-expanded='false'] .client {
+    -webkit-line-clamp: 1;
+    line-clamp: 1;
+    word-break: break-all;
   }
   .fold::before {
     content: '';

@@ -43,7 +43,8 @@
 
   /** Asks about files that were dropped or chosen: into the place on screen, or onto a row of it. */
   export async function ask(found: Found[], empty: string[] = [], row?: Row) {
-    onto = row?.thing;
+    // A thing takes one file; a folder, or several, go where the thing is.
+    onto = found.length === 1 && !found[0]?.folder && !empty.length ? row?.thing : undefined;
     to = onto ? undefined : (row?.place ?? (gather.takes ? gather.here : undefined));
     if (!found.length && !empty.length) return;
     folders = empty;

@@ -158,8 +158,19 @@ describe('reminders', () => {
     expect(screen.getByRole('button', { name: '12 h before the end' })).toBeEnabled();
   });
 
+  it('are not written where nobody would get one', async () => {
+    render(Remind, { parcel: 'p1', people: [{ id: 'l1', name: 'Hanne', saying: 'has nothing yet' }] as never, said: vi.fn() }); // prettier-ignore
+    studio.answers('GET /api/v1/packages/p1/remind', { reminded: [], left: [{ name: 'Hanne', why: 'Hanne was reminded less than 12 hours ago.' }] }); // prettier-ignore
+    await userEvent.click(screen.getByRole('button', { name: 'Remind 1 person' }));
+    const dialog = await screen.findByRole('dialog');
+    expect(await within(dialog).findByText('Hanne was reminded less than 12 hours ago.')).toBeVisible();
+    expect(within(dialog).queryByLabelText('A line of yours')).toBeNull();
+    expect(within(dialog).queryByRole('button', { name: 'Remind now' })).toBeNull();
+  });
+
   it('go by hand to all, with a line of one’s own, and say who was left out', async () => {
     const said = vi.fn();
+    studio.answers('GET /api/v1/packages/p1/remind', { reminded: ['Hanne'], left: [] });
     render(Remind, { parcel: 'p1', people: [{ id: 'l1', name: 'Hanne', saying: 'has nothing yet' }] as never, said });
     studio.answers('POST /api/v1/packages/p1/remind', { reminded: ['Hanne'], left: [{ name: 'Tomos', why: 'Tomos asked not to be reminded.' }] }); // prettier-ignore
     await userEvent.click(screen.getByRole('button', { name: 'Remind 1 person' }));

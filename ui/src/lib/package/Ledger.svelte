@@ -63,6 +63,17 @@
   // The same column is the same object while one scrolls, so that its cells have nothing to ask anew.
   const placed = $derived(columns.map((c, i) => ({ ...c, left: i * each })));
   const shown = $derived(placed.slice(first, first + fit + 3));
+  // Whoever comes near the last column that is here gets the next ones.
+  let fetching = false;
+  async function ahead() {
+    if (fetching || !ledger.next || at + wide < names + (columns.length - fit) * each) return;
+    fetching = true;
+    try {
+      await more();
+    } finally {
+      fetching = false;
+    }
+  }
   const turn = (by: number) => box?.scrollBy({ left: by * Math.max(1, fit - 1) * each });
 
   // And of the rows: one out of sight is an empty box as high as it was.
@@ -170,7 +181,7 @@
         >
         {#if columns.length > fit}
           <span class="reach">
-            {counted(columns.length, 'item')}, {Math.min(columns.length, Math.floor(at / each) + 1)} to {Math.min(
+            {counted(count, 'item')}, {Math.min(columns.length, Math.floor(at / each) + 1)} to {Math.min(
               columns.length,
               Math.round(at / each) + fit,
             )} in view
@@ -178,7 +189,7 @@
             <Button
               look="quiet"
               aria-label="Next items"
-              disabled={at >= columns.length * each - (wide - names) - 2}
+              disabled={!ledger.next && at >= columns.length * each - (wide - names) - 2}
               onclick={() => turn(1)}>→</Button
             >
           </span>
@@ -189,11 +200,11 @@
         class="scroll"
         bind:this={box}
         bind:clientWidth={wide}
-        onscroll={() => (at = box?.scrollLeft ?? 0)}
+        onscroll={() => ((at = box?.scrollLeft ?? 0), void ahead())}
         role="table"
         aria-label="Who has what"
         aria-rowcount={ledger.rows.length + 1}
-        aria-colcount={columns.length + 1}
+        aria-colcount={count + 1}
         tabindex={columns.length > fit ? 0 : undefined}
         style:--names="{names}px"
         style:--each="{each}px"
@@ -203,10 +214,10 @@
           <span class="name" role="columnheader"><span class="visually-hidden">Recipient</span></span>
           {#each shown as { item, head, also, left } (item.id)}
             <span class="cell" role="columnheader" style:left="{names + left}px" title={item.name}>
-              {#if item === head}<Thumb item={head} wide />
-                {#if shows(head)}<button onclick={() => see(head)} title="What they saw of {head.name}"
-                    ><strong>{breakable(head.name)}</strong></button
-                  >{:else}<strong>{breakable(head.name)}</strong>{/if}
+              {#if item === head}
+                {#if shows(head)}<button class="face" onclick={() => see(head)} title="What they saw of {head.name}"
+                    ><Thumb item={head} wide /><strong>{breakable(head.name)}</strong></button
+                  >{:else}<Thumb item={head} wide /><strong>{breakable(head.name)}</strong>{/if}
               {:else}<span class="of" aria-hidden="true"></span>{/if}
               <span class="figure muted"
                 >{#if also}<b>{suffix(item)}</b>{/if}
@@ -286,7 +297,7 @@
                 <Button
                   look="link"
                   onclick={() => (opened = row.id)}
-                  aria-label="{counted(columns.length, 'item')} of {row.name}">{counted(columns.length, 'item')}</Button
+                  aria-label="{counted(count, 'item')} of {row.name}">{counted(count, 'item')}</Button
                 >
               {/if}
             {/if}

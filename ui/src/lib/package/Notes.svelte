@@ -1,6 +1,7 @@
 <!-- All notes as a plain list, each with its moment; a click takes the player there. -->
 <script lang="ts">
   import Field from '$lib/ui/Field.svelte';
+  import Badge from '$lib/ui/Badge.svelte';
   import Button from '$lib/ui/Button.svelte';
   import { api, need, type Note, type Package } from '$api/client';
   import { Attempt } from '$lib/attempt.svelte';
@@ -11,6 +12,16 @@
   let answers = $state<Record<string, string>>({});
 
   const name = (note: Note) => parcel.items.find((i) => i.id === note.item)?.name ?? 'an item that was withdrawn';
+  /** Where a note lies, in words: its time, its page, and whether it is about a part of the picture. */
+  function whereabouts({ anchor, place }: Note) {
+    const parts = [
+      place.label && (place.until_label ? `${place.label} to ${place.until_label}` : place.label),
+      anchor.page && `page ${anchor.page}`,
+      anchor.where === 'spot' && 'a spot',
+      anchor.where === 'area' && 'an area',
+    ].filter(Boolean);
+    return parts.join(', ') || 'whole piece';
+  }
   const sorted = $derived(
     [...notes].sort(
       (a, b) =>
@@ -41,21 +52,24 @@
 {#each sorted as note (note.id)}
   <article class:done={note.done}>
     <div class="place">
-      <a class="figure" href="/packages/{parcel.id}/room?item={note.item}&note={note.id}"
-        >{note.place.label || 'whole piece'}</a
-      >
+      <a class="figure" href="/packages/{parcel.id}/room?item={note.item}&note={note.id}">{whereabouts(note)}</a>
       <span class="muted">{name(note)}</span>
     </div>
     <div class="words">
       <p>
         <strong>{note.author}</strong>
+        {#if note.private}<Badge>only the studio</Badge>{/if}
         <time class="muted" datetime={note.at} title={inFull(new Date(note.at))}
           >{briefly(new Date(note.at), clock.now)}</time
         >
       </p>
       <p class="text">{note.says}</p>
       {#each note.answers as a (a.id)}
-        <p class="answer"><strong>{a.author}</strong> {a.says}</p>
+        <p class="answer">
+          <strong>{a.author}</strong>
+          {#if a.private}<Badge>only the studio</Badge>{/if}
+          {a.says}
+        </p>
       {/each}
       {#if !note.done}<form onsubmit={(e) => answer(e, note)}>
           <Field aria-label="Answer {note.author}" placeholder="Answer" bind:value={answers[note.id]} />

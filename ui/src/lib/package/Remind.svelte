@@ -14,6 +14,9 @@
   }
   let { parcel, people, said }: Props = $props();
   let open = $state(false);
+  /** who would be reminded and who not, as far as it is known */
+  let would = $state<Schemas['RemindedView']>();
+  const nobody = $derived(Boolean(would && !would.reminded.length));
   let message = $state('');
   let problem = $state('');
   let busy = $state(false);
@@ -23,6 +26,16 @@
       reminded.length ? `${count(reminded.length, 'person is', 'people are')} reminded.` : 'Nobody was reminded.',
       ...left.map((l) => l.why),
     ].join(' ');
+  async function ask() {
+    problem = '';
+    would = undefined;
+    try {
+      would = await need(api.GET('/api/v1/packages/{id}/remind', { params: { path: { id: parcel } } }));
+    } catch (thrown) {
+      problem = words(thrown);
+    }
+    open = true;
+  }
   async function remind(event: SubmitEvent) {
     event.preventDefault();
     busy = true;
@@ -42,19 +55,39 @@
   }
 </script>
 
-<Button onclick={() => ((problem = ''), (open = true))}>Remind {count(people.length, 'person', 'people')}</Button>
+<Button onclick={ask}>Remind {count(people.length, 'person', 'people')}</Button>
 
-<Dialog bind:open title="Remind {count(people.length, 'person', 'people')}" size="small">
+<Dialog
+  bind:open
+  title={nobody ? 'Reminders' : `Remind ${count(would ? would.reminded.length : people.length, 'person', 'people')}`}
+  size="small"
+>
   <form onsubmit={remind}>
     <ul>
-      {#each people as p (p.id)}<li><strong>{p.name}</strong> <span class="muted">{p.saying}</span></li>{/each}
+      {#each people as p (p.id)}
+        {@const why = would?.left.find((l) => l.name === p.name)?.why}
+        <li>
+          {#if why}<span class="muted">{why}</span>{:else}<strong>{p.name}</strong>
+            <span class="muted">{p.saying}</span>{/if}
+        </li>
+      {/each}
     </ul>
-    <Area label="A line of yours" placeholder="It goes above the link" rows={2} maxlength={500} bind:value={message} />
-    <p class="muted">
-      Each letter says what that person still lacks, and how long it takes at the rate they were seen to reach.
-    </p>
+    {#if nobody}
+      <p role="status">Nobody would get a reminder now.</p>
+    {:else}
+      <Area
+        label="A line of yours"
+        placeholder="It goes above the link"
+        rows={2}
+        maxlength={500}
+        bind:value={message}
+      />
+      <p class="muted">
+        Each letter says what that person still lacks, and how long it takes at the rate they were seen to reach.
+      </p>
+    {/if}
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <Button look="main" disabled={busy}>{busy ? 'Reminding' : 'Remind now'}</Button>
+    {#if !nobody}<Button look="main" disabled={busy}>{busy ? 'Reminding' : 'Remind now'}</Button>{/if}
   </form>
 </Dialog>
 

@@ -11,17 +11,21 @@
   }
   let { open = $bindable(), parcel, stopped }: Props = $props();
   let problem = $state('');
+  let busy = $state(false);
   $effect(() => {
     if (open) problem = '';
   });
 
   async function stop() {
-    if (!parcel) return;
+    if (!parcel || busy) return;
+    busy = true;
     try {
       stopped(await need(api.POST('/api/v1/packages/{id}/stop', { params: { path: { id: parcel.id } } })));
       open = false;
     } catch (thrown) {
       problem = words(thrown);
+    } finally {
+      busy = false;
     }
   }
 </script>
@@ -33,7 +37,7 @@
       the package again while its files are held.
     </p>
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    <Button look="wrong" onclick={stop}>Stop it now</Button>
+    <Button look="wrong" onclick={stop} disabled={busy}>{busy ? 'Stopping' : 'Stop it now'}</Button>
   </div>
 </Dialog>
 

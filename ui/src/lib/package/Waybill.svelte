@@ -24,6 +24,10 @@
   let copied = $state('');
   /** on a narrow screen: whether all of it is shown */
   let unfolded = $state(false);
+  /** how many names stand here where there are more; the ledger has them all */
+  const few = 6;
+  let everybody = $state(false);
+  const names = $derived(parcel.recipients.map((r) => r.name));
   const anyone = $derived(parcel.recipients.find((r) => r.anyone));
   async function copy(link: string) {
     await navigator.clipboard.writeText(link);
@@ -63,7 +67,12 @@
       <dd>{onClock(new Date(parcel.sent_at))}</dd>
     {/if}
     <dt>To</dt>
-    <dd>{parcel.recipients.map((r) => r.name).join(', ') || 'nobody any more'}</dd>
+    <dd>
+      {(everybody ? names : names.slice(0, few)).join(', ') || 'nobody any more'}
+      {#if names.length > few}<Button look="link" class="noprint" onclick={() => (everybody = !everybody)}
+          >{everybody ? 'Fewer' : `and ${names.length - few} more`}</Button
+        >{/if}
+    </dd>
     <dt>Versions</dt>
     <dd>{parcel.pins ? 'as sent' : 'always the current ones'}</dd>
     {#if open}

@@ -115,6 +115,23 @@ describe('the notes of a package', () => {
     expect(screen.getByText('an item that was withdrawn')).toBeVisible();
   });
 
+  it('say where they lie, and what only the studio sees', () => {
+    show(
+      note('1', 'a.mov', {
+        at: '2026-11-20T10:00:00Z',
+        anchor: { where: 'area', page: 3, x: 1, y: 1, w: 5, h: 5 },
+      } as never),
+      at('2', 'a.mov', 5, { place: { label: '00:00:05:00', until_label: '00:00:09:00' }, private: true }),
+      note('3', 'b.mov', {
+        at: '2026-11-20T10:00:00Z',
+        anchor: {},
+        answers: [{ id: 'x', author: 'Marit', says: 'ours', private: true }],
+      } as never),
+    );
+    expect(screen.getAllByRole('link').map((a) => a.textContent).sort()).toEqual(['00:00:05:00 to 00:00:09:00', 'page 3, an area', 'whole piece']); // prettier-ignore
+    expect(screen.getAllByText('only the studio')).toHaveLength(2);
+  });
+
   it('lead to their moment in the Room', () => {
     show(at('1', 'a.mov', 5));
     expect(screen.getByRole('link')).toHaveAttribute('href', '/packages/p1/room?item=a.mov&note=1');

@@ -110,13 +110,15 @@
     grid-column: 1 / -1;
   }
   ol {
-    flex-wrap: nowrap;
-    overflow: auto hidden;
+    max-height: 3.2em; /* two lines; there may be hundreds */
+    overflow: hidden auto;
+  }
+  li {
     white-space: nowrap;
   }
   svg {
     width: 100%;
-    height: 76px;
+    height: 48px;
   }
   rect.same {
     fill: var(--perforation);

@@ -152,27 +152,6 @@
 </script>
 
 <div class="compose">
-  {#if tool}
-    <div class="tools" role="toolbar" aria-label="Sketch">
-      {#each tools as one (one.name)}
-        <button aria-pressed={tool === one.name} onclick={() => (tool = one.name)}>{one.word}</button>
-      {/each}
-      <button aria-pressed={tool === 'place'} onclick={() => (tool = 'place')}>Spot</button>
-      <span class="colours">
-        {#each colours as c, i (c)}
-          <button
-            class="colour"
-            style:background="var({c})"
-            aria-pressed={colour === i}
-            aria-label="{colourNames[i]} colour"
-            onclick={() => (colour = i)}
-          ></button>
-        {/each}
-      </span>
-      <button disabled={!anchor.strokes?.length} onclick={undo}>Undo stroke</button>
-      <button onclick={() => (tool = '')}>Finished drawing</button>
-    </div>
-  {/if}
   <Attached bind:this={attached} {attaching} {seat} label="Picture to attach" />
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
   {#if offered.length}
@@ -208,26 +187,50 @@
         onkeydown={key}
         onpaste={(e) => take(e.clipboardData?.files) && e.preventDefault()}
       />
-      <span class="more">
-        {#if seen}<button type="button" aria-pressed={tool !== ''} onclick={sketch}>Sketch</button>{/if}
-        <button type="button" onclick={speak}>Voice</button>
-        {#if transport}<button type="button" aria-pressed={anchor.when === 'span'} onclick={span}
-            >{transport.from === null ? 'Span' : transport.to === null ? 'To here' : 'Span'}</button
-          >{/if}
-        <button type="button" onclick={() => attached?.choose()}>Picture</button>
-        {#if room.studio}<button type="button" aria-pressed={hidden} onclick={() => (hidden = !hidden)}>Only us</button
-          >{/if}
-        {#if transport}<button
-            type="button"
-            class="wide"
-            aria-pressed={pauses}
-            title="The player stops when you write"
-            onclick={() => {
-              pauses = !pauses;
-              localStorage.setItem(stops, pauses ? 'yes' : 'no');
-            }}>Pauses</button
-          >{/if}
-      </span>
+      {#if tool}
+        <div class="tools" role="toolbar" aria-label="Sketch">
+          {#each tools as one (one.name)}
+            <button type="button" aria-pressed={tool === one.name} onclick={() => (tool = one.name)}>{one.word}</button>
+          {/each}
+          <button type="button" aria-pressed={tool === 'place'} onclick={() => (tool = 'place')}>Spot</button>
+          <span class="colours">
+            {#each colours as c, i (c)}
+              <button
+                type="button"
+                class="colour"
+                style:background="var({c})"
+                aria-pressed={colour === i}
+                aria-label="{colourNames[i]} colour"
+                onclick={() => (colour = i)}
+              ></button>
+            {/each}
+          </span>
+          <button type="button" disabled={!anchor.strokes?.length} onclick={undo}>Undo stroke</button>
+          <button type="button" onclick={() => (tool = '')}>Finished</button>
+        </div>
+      {:else}
+        <span class="more">
+          {#if seen}<button type="button" aria-pressed={tool !== ''} onclick={sketch}>Sketch</button>{/if}
+          <button type="button" onclick={speak}>Voice</button>
+          {#if transport}<button type="button" aria-pressed={anchor.when === 'span'} onclick={span}
+              >{transport.from === null ? 'Span' : transport.to === null ? 'To here' : 'Span'}</button
+            >{/if}
+          <button type="button" onclick={() => attached?.choose()}>Picture</button>
+          {#if room.studio}<button type="button" aria-pressed={hidden} onclick={() => (hidden = !hidden)}
+              >Only us</button
+            >{/if}
+          {#if transport}<button
+              type="button"
+              class="wide"
+              aria-pressed={pauses}
+              title="The player stops when you write"
+              onclick={() => {
+                pauses = !pauses;
+                localStorage.setItem(stops, pauses ? 'yes' : 'no');
+              }}>Pauses</button
+            >{/if}
+        </span>
+      {/if}
       <Button look="main" disabled={sending || attaching.busy !== ''}>Note <kbd class="key">M</kbd></Button>
     </form>
   {/if}
@@ -297,11 +300,9 @@
   }
   .tools {
     display: flex;
-    flex-wrap: wrap;
     align-items: center;
     gap: var(--s-2) var(--s-3);
-    padding: var(--s-2) var(--s-4);
-    border-bottom: 1px solid var(--line);
+    flex: none;
   }
   .tools button:disabled {
     opacity: 0.5;
@@ -361,7 +362,8 @@
     .at {
       order: -2;
     }
-    .more {
+    .more,
+    .tools {
       flex-wrap: wrap;
       flex: 1;
     }

@@ -13,7 +13,9 @@
   const review = untrack(() => new Review(seat));
   const item = $derived(address.url.searchParams.get('item') ?? '');
   const version = $derived(address.url.searchParams.get('version') ?? '');
-  $effect(() => void review.load(item, version));
+  $effect(() => {
+    if (item) void review.load(item, version);
+  });
   const room = $derived(review.room);
   const pictured = (n: Laid) => {
     if (!room) return '';
@@ -30,7 +32,8 @@
     <a href={back}>‹ Back to the Room</a>
     <Button look="main" onclick={() => print()}>Print</Button>
   </p>
-  {#if review.problem}<p class="problem" role="alert">{review.problem}</p>
+  {#if !item}<p>No item was chosen. Open one in the Room and print its notes from there.</p>
+  {:else if review.problem}<p class="problem" role="alert">{review.problem}</p>
   {:else if !room}<Skeleton shape="page" />
   {:else}
     <h1>{room.item.name}</h1>

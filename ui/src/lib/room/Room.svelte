@@ -23,7 +23,7 @@
   import Decide from './Decide.svelte';
   import Exchange from './Exchange.svelte';
   import Overlay from './Overlay.svelte';
-  import { begins, Review, type Laid } from './review.svelte';
+  import { begins, ends, Review, type Laid } from './review.svelte';
   import Score from './Score.svelte';
   import type { View } from './score';
   import type { Seat } from './seat';
@@ -147,6 +147,13 @@
   const shows = $derived(
     note && (plays && note.here.when ? lit.includes(note.id) || begins(note.here) === transport.place : (note.here.page ?? 1) === sheet), // prettier-ignore
   );
+  /** what is being written lies at what is shown; a sketch is for its frame alone */
+  const draws = $derived(
+    !plays || !anchor.when || (begins(anchor) <= transport.place && transport.place <= ends(anchor)),
+  );
+  $effect(() => {
+    if (!draws) tool = '';
+  });
   const others = $derived(
     review.shown.filter((n) => n.id !== note?.id && n.here.where && n.here.where !== 'page' && (plays ? lit.includes(n.id) : (n.here.page ?? 1) === sheet)), // prettier-ignore
   );
@@ -347,7 +354,7 @@
                 note={shows ? note : undefined}
                 {others}
                 {pick}
-                draft={anchor}
+                draft={draws ? anchor : {}}
                 tool={tool || (!plays && picture && review.may('note') ? 'place' : '')}
                 {colour}
                 draw={(a) => {
@@ -434,6 +441,10 @@
     height: calc(100dvh - 49px);
     min-height: 460px;
     padding: var(--s-6) var(--s-8) var(--s-7);
+  }
+  /* Two pictures beside each other are small enough. */
+  main:has(:global(.compare)) > :global(.score) {
+    max-height: 19vh;
   }
   .stage {
     display: grid;

@@ -183,6 +183,22 @@
     border-radius: var(--radius);
     padding: var(--s-6) var(--s-7);
   }
+  /* Where there is room it stands beside the work and not on it. */
+  @media (--wide) {
+    .tray {
+      right: 0;
+      top: 48px;
+      bottom: 0;
+      width: 372px;
+      max-height: none;
+      border: 0;
+      border-left: 2px dotted var(--perforation);
+      border-radius: 0;
+    }
+    :global(body:has(section.tray) #main) {
+      padding-right: 372px;
+    }
+  }
   header {
     display: flex;
     justify-content: space-between;

@@ -45,11 +45,13 @@
 <style>
   .rights {
     display: inline-flex;
+    flex-wrap: wrap;
     gap: var(--s-1);
   }
   .rights > * {
     font-size: var(--t-small);
     line-height: 22px;
+    white-space: nowrap;
     padding: 0 var(--s-2);
     border-radius: 2px;
     color: var(--muted);

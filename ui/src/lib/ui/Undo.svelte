@@ -43,6 +43,11 @@
   :global(body:has([role='toolbar'])) .undo {
     bottom: 96px;
   }
+  /* Nor over the button that sends. */
+  :global(body:has(main.compose)) .undo {
+    left: var(--page);
+    translate: 0 0;
+  }
   button {
     min-height: 24px;
     font-weight: 650;

@@ -8,6 +8,7 @@
   import Inside from '$lib/recipient/Inside.svelte';
   import { further, itemsOf, present } from '$lib/recipient/inside';
   import Letterhead from '$lib/recipient/Letterhead.svelte';
+  import Reach from '$lib/Reach.svelte';
   import Wait from '$lib/ui/Wait.svelte';
   import { zone } from '$lib/time';
   import { Turns } from '$lib/turns';
@@ -80,20 +81,22 @@
   const head = $derived(JSON.stringify(guest?.letterhead ?? null)); // the same again is no change
   $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
+  // Whoever stands outside is told nothing but that they stand there no longer.
   live(
-    () => (inside ? `/api/v1/r/${link}/live` : ''),
+    () => (guest ? `/api/v1/r/${link}/${inside ? 'live' : 'outside'}` : ''),
     (change) => void (change.what === 'ledger' ? look() : load()), // while they take something each second
   );
   $effect(() => (inside ? present(link) : undefined));
-  // Whoever stands outside is told nothing; the page looks from time to time whether it is open, oftener once they asked.
+  // Where they hear nothing, as behind a proxy that holds streams back, it looks from time to time.
   $effect(() => {
     if (inside || !guest || (door && !guest.asked)) return;
-    const timer = setInterval(() => void load(), guest.asked === 'waiting' ? 4000 : 20_000);
+    const timer = setInterval(() => void load(), 20_000);
     return () => clearInterval(timer);
   });
 </script>
 
 <svelte:head><title>{guest?.title || guest?.studio || 'A package'}</title></svelte:head>
+<Reach />
 
 {#if guest && !guest.standing}<Letterhead studio={guest.studio} head={guest.letterhead} />{/if}
 {#if guest?.preview}

@@ -6,6 +6,7 @@
   import { api, need, Problem, words, type GuestItem, type GuestPage, type Item } from '$api/client';
   import { upTo } from '$lib/pages';
   import { further, itemsOf, present } from '$lib/recipient/inside';
+  import Reach from '$lib/Reach.svelte';
   import Room from '$lib/room/Room.svelte';
   import { Seat } from '$lib/room/seat';
   import { Turns } from '$lib/turns';
@@ -43,6 +44,8 @@
   const inside = $derived(Boolean(guest));
   $effect(() => (inside ? present(link) : undefined));
 </script>
+
+<Reach />
 
 <svelte:head><title>Room · {guest?.title ?? ''}</title></svelte:head>
 <div class="room">

@@ -26,6 +26,9 @@ type Confirmations interface {
 	// ConfirmMember writes down that an address of a member is theirs, and uses their codes
 	// up; ok is false where they have another address by now.
 	ConfirmMember(ctx context.Context, member, email string, at time.Time) (ok bool, err error)
+	// ConfirmLetter is what became of the last letter with a code to an address; state is empty
+	// where there was none.
+	ConfirmLetter(ctx context.Context, studio, email string) (state letter.State, problem string, err error)
 	// MoveMember gives a member another mail address; ok is false where somebody has it.
 	MoveMember(ctx context.Context, member, email string) (ok bool, err error)
 }
@@ -72,6 +75,11 @@ func (t *Team) sendConfirm(ctx context.Context, m Member) error {
 	}
 	return t.account.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Confirm, ToName: m.Name, ToEmail: m.Email,
 		Data: map[string]string{"code_id": id, "studio": m.StudioName}})
+}
+
+// ConfirmLetter is what became of the last letter with a code that went to a member's address.
+func (t *Team) ConfirmLetter(ctx context.Context, m Member) (state letter.State, problem string, err error) {
+	return t.crew.ConfirmLetter(ctx, m.StudioID, m.Email)
 }
 
 // Confirm takes the code that went to a member's address: they may send from now on.

@@ -12,7 +12,9 @@ import (
 	"aftergust/internal/account"
 	"aftergust/internal/apptest"
 	"aftergust/internal/ground"
+	"aftergust/internal/letters"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
@@ -270,6 +272,28 @@ func TestWhoeverFoundsAStudioConfirmsTheirAddressBeforeTheySendOrInvite(t *testi
 	joined, err := h.Team.Join(t.Context(), ground.NewKeys(h.Host.Secrets, h.Host.BaseURL).JoinToken(tove.ID), "Tove", "slow glaze harbour lamp", here)
 	require.NoError(t, err)
 	assert.False(t, joined.Unconfirmed, "the invitation went to their address")
+}
+
+// "A code went to …" stood there while no letter could go.
+func TestWhoeverWaitsForACodeIsToldWhyItDoesNotCome(t *testing.T) {
+	h := apptest.Build(t, pg)
+	m := founded(t, h)
+	rows, err := h.Store.Pool().Query(t.Context(), "select id from letter where kind = 'confirm' and to_email = $1", m.Email)
+	require.NoError(t, err)
+	ids, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Len(t, ids, 1)
+	says := func(of account.Member) string {
+		state, problem, err := h.Team.ConfirmLetter(t.Context(), of)
+		require.NoError(t, err)
+		return string(state) + ": " + problem
+	}
+	assert.Equal(t, "waiting: ", says(m))
+	require.NoError(t, h.Letters.Waits(t.Context(), letters.Letter{ID: ids[0], StudioID: m.StudioID}))
+	assert.Equal(t, "waiting: The mail server did not take it. It is tried again by itself.", says(m))
+	assert.Equal(t, ": ", says(h.Mara), "who has nothing to confirm")
+	require.NoError(t, h.Team.AskConfirm(t.Context(), m, "", here))
+	assert.Equal(t, "waiting: ", says(m), "of the last one")
 }
 
 func TestACodeForOneAddressDoesNotConfirmAnother(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"aftergust/core/access"
+	"aftergust/core/letter"
 	"aftergust/core/role"
 	"aftergust/core/transfer"
 	"aftergust/internal/account"
@@ -174,6 +175,11 @@ type foundInput struct {
 	}
 }
 
+type confirmLetterView struct {
+	State   letter.State `json:"state" doc:"empty where there was none"`
+	Problem string       `json:"problem" doc:"why it has not gone; empty where nothing speaks against it"`
+}
+
 // confirmOperations show that the mail address of whoever founded a studio is theirs.
 func (a *API) confirmOperations() {
 	add(a, studioOp(http.MethodPost, "/account/address/code", "send-confirm-code", "Ask for a code to confirm one's mail address, or a better one"),
@@ -183,6 +189,11 @@ func (a *API) confirmOperations() {
 			}
 		}) (*none, error) {
 			return nil, a.Team.AskConfirm(ctx, m, in.Body.Email, from(ctx).host)
+		}))
+	add(a, studioOp(http.MethodGet, "/account/address", "confirm-letter", "What became of the letter with the last code to confirm one's mail address"), asMember(
+		func(ctx context.Context, m account.Member, _ *none) (*body[confirmLetterView], error) {
+			state, problem, err := a.Team.ConfirmLetter(ctx, m)
+			return &body[confirmLetterView]{confirmLetterView{state, problem}}, err
 		}))
 	add(a, studioOp(http.MethodPost, "/account/address/confirm", "confirm-address", "Confirm one's mail address by the code that went there"), asMember(
 		func(ctx context.Context, m account.Member, in *struct {

@@ -2,8 +2,10 @@ package postgres
 
 import (
 	"context"
+	"errors"
 	"time"
 
+	"aftergust/core/letter"
 	"aftergust/core/role"
 	"aftergust/internal/account"
 
@@ -82,6 +84,16 @@ func (q *queries) AnyStudio(ctx context.Context) (any bool, err error) {
 func (q *queries) InsertConfirmCode(ctx context.Context, id, member string, expires time.Time) error {
 	_, err := q.conn(ctx).Exec(ctx, "insert into confirm_code (id, member_id, expires_at) values ($1, $2, $3)", id, member, expires)
 	return err
+}
+
+func (q *queries) ConfirmLetter(ctx context.Context, studio, email string) (state letter.State, problem string, err error) {
+	err = q.conn(ctx).QueryRow(ctx, `
+		select state, last_error from letter where studio_id = $1 and kind = 'confirm' and to_email = $2 order by created_at desc limit 1`,
+		studio, email).Scan(&state, &problem)
+	if errors.Is(err, pgx.ErrNoRows) {
+		err = nil
+	}
+	return state, problem, err
 }
 
 func (q *queries) SpendConfirmCode(ctx context.Context, member string, most int, now time.Time) (string, bool, error) {

@@ -378,6 +378,14 @@ describe('the mail address of whoever founded the studio', () => {
     expect(studio.sent('POST /api/v1/account/address/confirm')).toEqual([{ code: '123 456' }]);
   });
 
+  it('says that mail is down and what helps, instead of that a code has gone', async () => {
+    studio.answers('GET /api/v1/account/address', { state: 'waiting', problem: 'The mail server did not take it. It is tried again by itself.' }); // prettier-ignore
+    render(Confirm, { address: marit.email });
+    expect(await screen.findByText(/has not gone out/)).toBeVisible();
+    expect(screen.getByText('AFTERGUST_SMTP_URL')).toBeVisible();
+    expect(screen.queryByText(/A code went to/)).toBeNull();
+  });
+
   it('can be put right where it was mistyped, and says what is wrong with a code', async () => {
     studio.refuses('POST /api/v1/account/address/confirm', 'This is not the code.', 403);
     studio.answers('POST /api/v1/account/address/code');

@@ -1,7 +1,8 @@
 <!-- Above everything, until whoever founded the studio has shown that the mail address is theirs. -->
 <script lang="ts">
-  import { api, need } from '$api/client';
+  import { api, need, type Schemas } from '$api/client';
   import { Form } from '$lib/attempt.svelte';
+  import { live } from '$lib/live.svelte';
   import { session } from '$lib/session.svelte';
   import Button from '$lib/ui/Button.svelte';
   import Field from '$lib/ui/Field.svelte';
@@ -12,6 +13,19 @@
   let correcting = $state(false);
   let sent = $state('');
   const form = new Form();
+  let letter = $state<Schemas['ConfirmLetterView']>();
+  const look = () =>
+    need(api.GET('/api/v1/account/address')).then(
+      (is) => (letter = is),
+      () => undefined, // then it says what it did before
+    );
+  $effect(() => {
+    void address;
+    void look();
+  });
+  live('/api/v1/live', (change) => {
+    if (change.what === 'letters' || change.what === 'resync') void look();
+  });
 
   function confirm(event: SubmitEvent) {
     event.preventDefault();
@@ -25,6 +39,7 @@
       await need(api.POST('/api/v1/account/address/code', { body: { email } }));
       await session.load();
       sent = email || address;
+      await look();
       correcting = false;
       code = better = '';
     });
@@ -36,8 +51,15 @@
 
 <section class="confirm noprint" aria-label="Confirm your mail address">
   <p>
-    {#if sent}A new code went to <strong>{sent}</strong>.{:else}A code went to <strong>{address}</strong>.{/if} Type it in,
-    and you can send. Gathering and packing go on meanwhile.
+    {#if letter?.problem}
+      <strong>The code for {address} has not gone out.</strong>
+      {letter.problem} Email is not working on this server: check <span class="figure">AFTERGUST_SMTP_URL</span>, or
+      confirm the address there with <span class="figure">aftergust confirm -email {address}</span>. Gathering and
+      packing go on meanwhile.
+    {:else}
+      {#if sent}A new code went to <strong>{sent}</strong>.{:else}A code went to <strong>{address}</strong>.{/if} Type it
+      in, and you can send. Gathering and packing go on meanwhile.
+    {/if}
   </p>
   {#if correcting}
     <form onsubmit={correct}>

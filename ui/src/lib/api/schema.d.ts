@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/v1/account/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What became of the letter with the last code to confirm one's mail address
+         * @description Scope of a token: All.
+         */
+        get: operations["confirm-letter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/account/address/code": {
         parameters: {
             query?: never;
@@ -3782,6 +3802,15 @@ export interface components {
             code: string;
             id: string;
         };
+        ConfirmLetterView: {
+            /** @description why it has not gone; empty where nothing speaks against it */
+            problem: string;
+            /**
+             * @description empty where there was none
+             * @enum {string}
+             */
+            state: "waiting" | "sent" | "bounced" | "refused";
+        };
         Counted: {
             /** Format: int64 */
             count: number;
@@ -6409,6 +6438,35 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "confirm-letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConfirmLetterView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "send-confirm-code": {
         parameters: {
             query?: never;

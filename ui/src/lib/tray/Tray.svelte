@@ -189,14 +189,14 @@
       right: 0;
       top: 48px;
       bottom: 0;
-      width: 372px;
+      width: var(--tray);
       max-height: none;
       border: 0;
       border-left: 2px dotted var(--perforation);
       border-radius: 0;
     }
     :global(body:has(section.tray) #main) {
-      padding-right: 372px;
+      margin-right: var(--tray);
     }
   }
   header {

@@ -88,7 +88,8 @@ func (q *queries) InsertConfirmCode(ctx context.Context, id, member string, expi
 
 func (q *queries) ConfirmLetter(ctx context.Context, studio, email string) (state letter.State, problem string, err error) {
 	err = q.conn(ctx).QueryRow(ctx, `
-		select state, last_error from letter where studio_id = $1 and kind = 'confirm' and to_email = $2 order by created_at desc limit 1`,
+		select state, last_error from letter where studio_id = $1 and kind = 'confirm' and to_email = $2
+		order by created_at desc, id desc limit 1`,
 		studio, email).Scan(&state, &problem)
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = nil

@@ -33,7 +33,8 @@ type binary struct {
 // program is the built program, or the one whose clock is shifted like ours (scripts/later.sh).
 var program = cmp.Or(os.Getenv("AFTERGUST_PROGRAM"), "../../bin/aftergust")
 
-func startBinary(t *testing.T) *binary {
+// startBinary starts it with a studio, and with more settings where they are given.
+func startBinary(t *testing.T, env ...string) *binary {
 	t.Helper()
 	_, err := os.Stat(program)
 	require.NoError(t, err, "run make build first")
@@ -50,6 +51,7 @@ func startBinary(t *testing.T) *binary {
 		"AFTERGUST_SMTP_URL="+tray.URL(), "AFTERGUST_MAIL_FROM=hello@lowtide.example", "AFTERGUST_SECRET="+strings.Repeat("s", 40),
 		"AFTERGUST_LOG=error",
 		"AFTERGUST_PASSWORD="+apptest.Password)
+	b.env = append(b.env, env...)
 	b.start(t)
 	t.Cleanup(func() { b.kill(t) })
 	b.run(t, "found", "-studio", "Low Tide Pictures", "-owner", "Marit Oyelaran", "-email", apptest.Email)

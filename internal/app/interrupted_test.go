@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// below are the processes called name that descend from one.
+// below are the processes called name that descend from one; all of them without a name.
 func below(pid int, name string) (found []int) {
 	children, _ := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", pid))
 	for _, list := range children {
@@ -24,7 +24,7 @@ func below(pid int, name string) (found []int) {
 		for _, child := range strings.Fields(string(raw)) {
 			n, _ := strconv.Atoi(child)
 			comm, _ := os.ReadFile(fmt.Sprintf("/proc/%d/comm", n))
-			if strings.TrimSpace(string(comm)) == name {
+			if name == "" || strings.TrimSpace(string(comm)) == name {
 				found = append(found, n)
 			}
 			found = append(found, below(n, name)...)

@@ -218,6 +218,10 @@ func TestAnswersSayWhoMayKeepAndFindThem(t *testing.T) {
 		assert.Contains(t, answer.Header.Get("Strict-Transport-Security"), "max-age=31536000", path)
 	}
 	assert.Contains(t, s.Get(t, "/r/"+hanne.Token()).Header.Get("X-Robots-Tag"), "noindex", "the page itself")
+	robots := s.Get(t, "/robots.txt") // RFC 9309
+	assert.Equal(t, http.StatusOK, robots.StatusCode)
+	assert.True(t, strings.HasPrefix(robots.Header.Get("Content-Type"), "text/plain"))
+	assert.Contains(t, string(robots.Body), "User-agent: *\nDisallow: /\n")
 	answer := signIn(t, s, browser(t), apptest.Password)
 	for _, cookie := range answer.Cookies() {
 		assert.True(t, strings.HasPrefix(cookie.Name, "__Host-aftergust_"), cookie.Name)

@@ -38,6 +38,8 @@ type soak struct {
 	sent    map[string]string       // packages that went out, with the address that they went to
 	got     map[string]coverage.Set // what each recipient has read
 	broke   int                     // downloads that broke off
+	films   []string                // acknowledged, by item
+	worse   *worse                  // what else goes wrong in a long one; nil in a short one
 }
 
 // How long it goes on, and from which seed: AFTERGUST_SOAK=30m AFTERGUST_SOAK_SEED=7 make soak.
@@ -64,13 +66,19 @@ func TestWhatWasSaidToBeDoneOutlivesKillsAtRandom(t *testing.T) {
 	t.Logf("seed %d, for %s", seed, d)
 	next := seed
 	var seeds sync.Mutex
-	s := &soak{binary: startBinary(t), t: t, uploads: map[string][]byte{}, sent: map[string]string{}, got: map[string]coverage.Set{},
+	s := &soak{t: t, uploads: map[string][]byte{}, sent: map[string]string{}, got: map[string]coverage.Set{},
 		chance: func() *rand.Rand {
 			seeds.Lock()
 			defer seeds.Unlock()
 			next++
 			return rand.New(rand.NewPCG(seed, next))
 		}}
+	var settings []string
+	if long {
+		s.worse = newWorse(t)
+		settings = s.worse.settings()
+	}
+	s.binary = startBinary(t, settings...)
 	p, content := s.furnish()
 	ctx, over := context.WithTimeout(t.Context(), d)
 	defer over()
@@ -84,8 +92,16 @@ func TestWhatWasSaidToBeDoneOutlivesKillsAtRandom(t *testing.T) {
 	}
 	all.Go(func() { s.note(p.Items[0].ID) })
 	all.Go(func() { s.send(s.chance()) })
+	if long {
+		s.worse.begin(s)
+		all.Go(func() { s.film(p.ID, s.chance()) })
+		all.Go(func() { s.killTools(s.chance()) })
+	}
 	kills := s.killer(s.chance())
 	all.Wait()
+	if long {
+		s.worse.mail.hush(false)
+	}
 	t.Logf("%d kills and stops, %d downloads broke off, %d uploads, %d notes, %d packages", kills, s.broke, len(s.uploads), len(s.notes), len(s.sent))
 	s.check(p, long)
 }
@@ -117,6 +133,11 @@ func (s *soak) killer(chance *rand.Rand) (times int) {
 			return times
 		case <-time.After(time.Duration(800+chance.IntN(2500)) * time.Millisecond):
 		}
+		if s.worse != nil && chance.IntN(2) == 0 {
+			s.worse.happens(s, chance.IntN(4))
+			times++
+			continue
+		}
 		if chance.IntN(3) == 0 {
 			require.NoError(s.t, s.cmd.Process.Signal(syscall.SIGTERM))
 			_ = s.cmd.Wait() // it ends as it likes
@@ -130,6 +151,9 @@ func (s *soak) killer(chance *rand.Rand) (times int) {
 }
 
 func (s *soak) ask(method, address string, body []byte, headers ...string) (*http.Response, error) {
+	if s.worse != nil && len(body)%2 == 1 { // now one process, now the other
+		address = strings.Replace(address, s.base, s.worse.base, 1)
+	}
 	request, err := http.NewRequestWithContext(s.ctx, method, address, bytes.NewReader(body))
 	if err != nil {
 		return nil, err
@@ -315,8 +339,17 @@ func (s *soak) check(p apptest.Package, long bool) {
 		get("/packages/"+id, &out)
 		assert.Equal(s.t, "out", out.State)
 		if long { // the jobs of a killed process are taken over when it has been silent for long enough
-			apptest.Eventually(s.t, "the letter to "+address, func() bool { return len(s.tray.Letters(address)) > 0 })
+			apptest.Eventually(s.t, "the letter to "+address, func() bool { return s.worse.hurried() && len(s.tray.Letters(address)) > 0 })
 		}
+	}
+	for _, item := range s.films {
+		apptest.Eventually(s.t, "a film has its preview", func() bool {
+			var thing struct {
+				State string `json:"media_state"`
+			}
+			get("/things/"+item, &thing)
+			return s.worse.hurried() && thing.State == "ready"
+		})
 	}
 	assert.NotEmpty(s.t, s.uploads)
 	assert.NotEmpty(s.t, s.notes)

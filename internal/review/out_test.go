@@ -118,3 +118,36 @@ func TestTwoWhoTakeInTheSameFileAtOnceTakeItInOnce(t *testing.T) {
 	assert.Equal(t, "invalid", apptest.Code(t, err), "by a link not five thousand at once")
 	assert.Len(t, s.room(t, s.marit).Notes, 5000)
 }
+
+// One imported note with 20 000 answers made the Room take half a minute.
+func TestAnImportedNoteHasNoMoreAnswersThanOneCanRead(t *testing.T) {
+	s := sit(t)
+	s.films(t, 500)
+	s.write(t, s.marit, reviewing.Draft{Anchor: at(7), Body: "Here."})
+	sheet, all, err := s.Review.Out(t.Context(), s.marit, s.content, "http://studio.example/items/x", reviewing.Wish{})
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	file := func(notes, answers int) string {
+		var some []markers.Marker
+		for i := range notes {
+			m := all[0]
+			m.ID, m.Text = fmt.Sprintf("strange-%d-%d", answers, i), fmt.Sprintf("Note %d of %d", i, answers)
+			for n := range answers {
+				m.Answers = append(m.Answers, markers.Marker{ID: fmt.Sprintf("%s-%d", m.ID, n), Text: "so be it", Author: "Ilse"})
+			}
+			some = append(some, m)
+		}
+		var text bytes.Buffer
+		require.NoError(t, markers.Write(&text, markers.Annotation, sheet, some))
+		return text.String()
+	}
+	in := func(p reviewing.Party, text string) string {
+		_, err := s.Review.In(t.Context(), p, s.content, markers.Annotation, strings.NewReader(text), true)
+		return apptest.Code(t, err)
+	}
+	assert.Equal(t, "invalid", in(s.marit, file(1, 501)))
+	assert.Len(t, s.room(t, s.marit).Notes, 1, "nothing of it is there")
+	assert.Equal(t, "invalid", in(s.hanne, file(5, 400)), "by a link answers count like notes")
+	assert.Equal(t, "", in(s.hanne, file(4, 450)))
+	assert.Equal(t, "", in(s.marit, file(1, 500)))
+}

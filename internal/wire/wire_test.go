@@ -189,6 +189,25 @@ func TestManyOnOneConnectionEachHaveAllOfTheirs(t *testing.T) {
 	}
 }
 
+// Source: RFC 7525, section 4.1: of TLS 1.2 suites that seal and check in one step are offered.
+func TestNoSuiteWithCBCIsAgreedUpon(t *testing.T) {
+	base, pool, _ := over(t, func(http.ResponseWriter, *http.Request) {})
+	dial := func(suites ...uint16) error {
+		conn, err := tls.Dial("tcp", strings.TrimPrefix(base, "https://"), &tls.Config{RootCAs: pool, ServerName: "example.com", MaxVersion: tls.VersionTLS12,
+			CipherSuites: suites})
+		if err == nil {
+			err = conn.Close()
+		}
+		return err
+	}
+	require.NoError(t, dial(tls.TLS_ECDHE_RSA_WITH_AES_128_GCM_SHA256))
+	require.NoError(t, dial(tls.TLS_ECDHE_RSA_WITH_CHACHA20_POLY1305_SHA256))
+	for _, suite := range []uint16{tls.TLS_ECDHE_RSA_WITH_AES_128_CBC_SHA, tls.TLS_ECDHE_RSA_WITH_AES_256_CBC_SHA, tls.TLS_RSA_WITH_AES_128_CBC_SHA,
+		tls.TLS_ECDHE_RSA_WITH_AES_128_CBC_SHA256, tls.TLS_RSA_WITH_AES_128_GCM_SHA256} {
+		assert.Error(t, dial(suite), tls.CipherSuiteName(suite))
+	}
+}
+
 // A server that is closed does not wait for those who take nothing.
 func TestAConnectionIsClosedWhoeverTakesNothing(t *testing.T) {
 	ended := make(chan error, 1)

@@ -63,3 +63,12 @@ func Free(name string, taken func(string) (bool, error)) (string, error) {
 		try = strings.TrimSuffix(name, extension) + " " + strconv.Itoa(n) + extension
 	}
 }
+
+// SameSeries reports whether two names are of versions of one thing: they differ by the number
+// that they count, and by how they end. The first may have none.
+func SameSeries(a, b string) bool {
+	base := func(name string) string { return Stem(Uncounted(name)) }
+	_, _, counts := Series(a)
+	_, _, count := Series(b)
+	return (counts || count) && base(a) == base(b)
+}

@@ -49,6 +49,16 @@ func TestOtherNamesCountNothing(t *testing.T) {
 	assert.NotEqual(t, a, b, "another kind of file is no next version")
 }
 
+func TestAVersionIsOfTheSameSeriesWhereItsNumberAloneDiffers(t *testing.T) {
+	for names, want := range map[[2]string]bool{
+		{"film_v01.mov", "film_v02.mov"}: true, {"film.mov", "film_v2.mov"}: true, {"film_v2.mov", "Film.mov"}: true,
+		{"film_v1.mov", "film_v2.mp4"}: true, {"film.mov", "film.mov"}: false, {"film.mov", "film final.mov"}: false,
+		{"film_v1.mov", "poster_v2.mov"}: false, {"cut.mov", "cut 2.mov"}: false,
+	} {
+		assert.Equal(t, want, naming.SameSeries(names[0], names[1]), names)
+	}
+}
+
 func ExampleSeries() {
 	stem, number, ok := naming.Series("Lifeboat, cut 4.mov")
 	fmt.Println(stem, number, ok)

@@ -42,7 +42,7 @@ func TestThreePeopleOnThreeClocks(t *testing.T) {
 	t.Parallel()
 	s := apptest.Start(t, pg)
 	const size = 3_000_000
-	p := s.Pack(t, []string{apptest.File(t, "cut_3.bin", size), apptest.File(t, "stills.bin", 500_000)}, map[string][]string{
+	p := s.Pack(t, []string{apptest.File(t, "lifeboat_cut_3.bin", size), apptest.File(t, "stills.bin", 500_000)}, map[string][]string{
 		"Hanne Orrick <hanne@kelpwick.example>": lookNoteTake, "Tomos Gethin <tomos@gethin.example>": lookNoteTake,
 		"Ines Corvo <ines@kelpwick.example>": lookNoteTake})
 	p = s.Send(t, p)
@@ -86,7 +86,7 @@ func TestThreePeopleOnThreeClocks(t *testing.T) {
 	}
 	assert.Equal(t, 1, s.Events(t, p.ID, "has_all"))
 
-	replace(t, s, p, apptest.File(t, "cut_4.bin", size))
+	replace(t, s, p, apptest.File(t, "lifeboat_cut_4.bin", size))
 	check("after a version went up", map[string]string{hanne.Name: "partly", tomos.Name: "opened", ines.Name: "opened"},
 		map[string]bool{hanne.Name: true, tomos.Name: true, ines.Name: true})
 	assert.Contains(t, row(t, s, p, hanne).Cells[0].Saying, "older version", "she is behind")
@@ -97,5 +97,5 @@ func TestThreePeopleOnThreeClocks(t *testing.T) {
 	assert.ElementsMatch(t, []string{hanne.Name, tomos.Name, ines.Name}, left.Reminded)
 	letter := s.Letter(t, "hanne@kelpwick.example", "Still here")
 	assert.Contains(t, letter.Text, "The new cut is there.")
-	assert.Contains(t, letter.Text, "Still missing: cut_4.bin; 3.0 MB", "only what she lacks")
+	assert.Contains(t, letter.Text, "Still missing: lifeboat_cut_4.bin; 3.0 MB", "only what she lacks")
 }

@@ -118,6 +118,8 @@ func TestAThingKeepsItsNameWhateverItsNextVersionIsCalled(t *testing.T) {
 	item := h.File(h.Mara, "", "cut.mov", "one")
 	second := h.Again(h.Mara, item.ID, "cut final.mov", "two")
 	assert.Equal(t, []any{"cut.mov", 2, int64(3)}, []any{second.Name, second.Number, second.Size})
+	counted := h.File(h.Mara, "", "film.mov", "one")
+	assert.Equal(t, "film_v2.mov", h.Again(h.Mara, counted.ID, "film_v2.mov", "two").Name, "but for the number in it")
 	_, err := h.Things.Rename(t.Context(), h.Mara, item.ID, "Lifeboat")
 	require.NoError(t, err)
 	third := h.Again(h.Mara, item.ID, "cut final final.mov", "three")

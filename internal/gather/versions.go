@@ -33,8 +33,7 @@ func (s *Things) Version(ctx context.Context, id string) (Version, error) {
 	return v, err
 }
 
-// Next numbers a new version of an item. The item keeps its name, with the ending of the
-// new file where it was called like the one before.
+// Next numbers a new version of an item. The item keeps its name, save the number in it.
 func (s *Things) Next(ctx context.Context, v *Version) error {
 	item, ok, err := s.store.ItemByID(ctx, v.ItemID)
 	if err != nil {
@@ -46,16 +45,25 @@ func (s *Things) Next(ctx context.Context, v *Version) error {
 	if v.Number, err = s.store.NextVersionNumber(ctx, v.ItemID); err != nil {
 		return err
 	}
-	return s.end(ctx, item, v.FileName)
+	return s.follow(ctx, item, v.FileName)
 }
 
-// end gives an item the ending of another file, which says what it opens in; its name stays.
-func (s *Things) end(ctx context.Context, item Item, file string) error {
-	was, is := path.Ext(item.FileName), path.Ext(file)
-	if item.Kind != thing.File || was == is || is == "" || !strings.HasSuffix(item.Name, was) {
+// follow names an item by another file of it: with its number where both count versions of one
+// name, and nobody has renamed the item; else with its ending alone, which says what it opens in.
+func (s *Things) follow(ctx context.Context, item Item, file string) error {
+	was, is, name := path.Ext(item.FileName), path.Ext(file), item.Name
+	switch {
+	case item.Kind != thing.File:
+		return nil
+	case item.Name == item.FileName && naming.SameSeries(item.FileName, file):
+		name = file
+	case is != "" && strings.HasSuffix(item.Name, was):
+		name = strings.TrimSuffix(item.Name, was) + is
+	}
+	if name == item.Name {
 		return nil
 	}
-	return s.store.NameItem(ctx, item.ID, new(strings.TrimSuffix(item.Name, was)+is), nil)
+	return s.store.NameItem(ctx, item.ID, &name, nil)
 }
 
 // Put records a version, makes it the current one and starts its jobs.
@@ -113,7 +121,7 @@ func (s *Things) setCurrent(ctx context.Context, v Version) error {
 	if err := s.store.SetCurrent(ctx, v.ItemID, v.VersionID); err != nil {
 		return err
 	}
-	return s.end(ctx, item, v.FileName)
+	return s.follow(ctx, item, v.FileName)
 }
 
 const maxLabel = 80

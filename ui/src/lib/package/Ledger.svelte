@@ -313,6 +313,11 @@
 {/if}
 
 <style>
+  .face {
+    display: block;
+    width: 100%;
+    text-align: left;
+  }
   .above {
     display: flex;
     align-items: center;

@@ -185,6 +185,9 @@ func (s *soak) upload(parcel string, chance *rand.Rand) {
 			if item, err = s.resume(location, content, &acknowledged); err != nil {
 				time.Sleep(100 * time.Millisecond)
 			}
+			if errors.Is(err, errForgotten) {
+				break
+			}
 		}
 		if item != "" {
 			s.mu.Lock()
@@ -194,12 +197,17 @@ func (s *soak) upload(parcel string, chance *rand.Rand) {
 	}
 }
 
+var errForgotten = errors.New("it was forgotten")
+
 func (s *soak) resume(location string, content []byte, acknowledged *int64) (item string, err error) {
 	head, err := s.ask(http.MethodHead, location, nil, "Tus-Resumable: 1.0.0")
 	if err != nil {
 		return "", err
 	}
 	_ = head.Body.Close() // it has none
+	if head.StatusCode == http.StatusNotFound && *acknowledged == 0 {
+		return "", errForgotten // the power went before anything of it was said to be safe
+	}
 	if head.StatusCode != http.StatusOK {
 		return "", errors.New(head.Status)
 	}

@@ -433,6 +433,25 @@ func TestAFaultOfAnUploadTellsNothingOfThisMachine(t *testing.T) {
 	assert.NotContains(t, string(answer.Body), ".info")
 }
 
+// What a loss of power leaves of an upload that had just begun is an empty note: whoever sends
+// it would be told of a fault for a week.
+func TestAnUploadWhoseNoteWasTornBeginsAnew(t *testing.T) {
+	t.Parallel()
+	s := apptest.Start(t, pg)
+	p := s.Pack(t, nil, nil)
+	location, err := s.Owner.BeginUpload(t.Context(), map[string]string{"package": p.ID, "filename": "x.txt"}, 5)
+	require.NoError(t, err)
+	for _, left := range []string{"", `{"ID": "06h`} {
+		require.NoError(t, os.WriteFile(filepath.Join(s.Blobs, "incoming", filepath.Base(location)+".info"), []byte(left), 0o600))
+		assert.Equal(t, http.StatusNotFound, patch(t, s, location, 0, "hello").StatusCode, left)
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(s.Blobs, "incoming", filepath.Base(location)), []byte("hello"), 0o600)) // all of it, and nobody heard
+	answer := s.Request(t, http.DefaultClient, http.MethodHead, strings.TrimPrefix(location, s.Base), nil, "Authorization: Bearer "+s.Owner.Token,
+		"Tus-Resumable: 1.0.0")
+	assert.Contains(t, []int{http.StatusNotFound, http.StatusGone}, answer.StatusCode)
+	assert.Empty(t, s.Package(t, p.ID).Items)
+}
+
 // The database keeps nothing more, and says so; what there was is there when there is room again.
 func TestAFullDiskOfTheDatabaseIsCalledThat(t *testing.T) {
 	t.Parallel()

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -165,7 +166,9 @@ func (s *soak) film(parcel string, chance *rand.Rand) {
 		item, acknowledged := "", int64(0)
 		for err == nil && item == "" && s.ctx.Err() == nil {
 			var again error
-			if item, again = s.resume(location, whole, &acknowledged); again != nil {
+			if item, again = s.resume(location, whole, &acknowledged); errors.Is(again, errForgotten) {
+				break
+			} else if again != nil {
 				time.Sleep(100 * time.Millisecond)
 			}
 		}

@@ -286,7 +286,11 @@ func (h *Handler) settleWhole(ctx context.Context, u gather.Upload, path string)
 		return err
 	}
 	var info handler.FileInfo
-	if err := json.Unmarshal(raw, &info); err != nil {
+	var torn *json.SyntaxError
+	if err := json.Unmarshal(raw, &info); errors.As(err, &torn) { // by a loss of power, before anything was acknowledged
+		h.remove(u.ID)
+		return h.service.FailUpload(ctx, u.ID, gather.Cancelled, "A loss of power interrupted it.")
+	} else if err != nil {
 		return err
 	}
 	_, err = h.finish(ctx, info)

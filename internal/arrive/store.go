@@ -7,6 +7,7 @@ package arrive
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"hash"
@@ -78,8 +79,14 @@ func (s *store) NewUpload(ctx context.Context, info handler.FileInfo) (handler.U
 	return &upload{u, s, info.ID}, nil
 }
 
+// GetUpload does not find an upload whose note a loss of power has taken before a byte of it
+// was acknowledged: whoever sends it begins anew.
 func (s *store) GetUpload(ctx context.Context, id string) (handler.Upload, error) {
 	u, err := s.FileStore.GetUpload(ctx, id)
+	var torn *json.SyntaxError
+	if errors.As(err, &torn) {
+		return nil, handler.ErrNotFound
+	}
 	if err != nil {
 		return nil, err
 	}

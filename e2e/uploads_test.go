@@ -84,7 +84,7 @@ func TestFilesFromTheDesktopGoWhereTheyAreDropped(t *testing.T) {
 	marit.throws("document.querySelector('h1')", filepath.Join(dir, "Rushes"))
 	marit.sees("Add to Lifeboat films")
 	marit.press("Upload it")
-	marit.eventually("Rushes", "Stills", "export final.txt", "Replay")
+	marit.eventually("Rushes", "Stills", "film.txt", "Replay")
 	apptest.Eventually(t, "the tree is there", func() bool {
 		var inside gathered
 		for _, p := range below(t, s, films).Things {

@@ -58,8 +58,7 @@ func newWorse(t *testing.T) *worse {
 }
 
 func (w *worse) mount() {
-	run(w.t, "mount", "-o", "loop", w.image, w.disk)
-	run(w.t, "mount", "-o", "remount,commit=600", w.disk) // nothing is flushed by the passing of time
+	run(w.t, "mount", "-o", "loop,commit=600", w.image, w.disk) // nothing is flushed by the passing of time
 }
 
 func (w *worse) settings() (env []string) {

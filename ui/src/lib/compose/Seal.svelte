@@ -14,6 +14,13 @@
     reload: () => Promise<void>;
   }
   let { parcel = $bindable(), problem, coming, before, reload }: Props = $props();
+  // What has the focus is not to lie below the part that stays in sight (WCAG 2.2, 2.4.11).
+  let tall = $state(0);
+  $effect(() => {
+    const root = document.documentElement;
+    root.style.scrollPaddingBottom = `${tall}px`;
+    return () => (root.style.scrollPaddingBottom = '');
+  });
   type Warning = Package['warnings'][number];
   let refused = $state('');
 
@@ -32,7 +39,7 @@
   const warnings = $derived(parcel.warnings.filter((w) => w.code !== 'no_items' || !coming));
 </script>
 
-<div class="send">
+<div class="send" bind:clientHeight={tall}>
   <p class="sentence" aria-live="polite">
     {#each parcel.sentence as part, i (i)}{#if part.strong}<strong>{part.text}</strong>{:else}{part.text}{/if}{/each}
   </p>

@@ -82,8 +82,10 @@
   $effect(() => dress(document.documentElement, JSON.parse(head) as GuestPage['letterhead']));
   const inside = $derived(Boolean(guest && !guest.standing));
   // Whoever stands outside is told nothing but that they stand there no longer.
+  const known = $derived(Boolean(guest));
+  const stream = $derived(known ? `/api/v1/r/${link}/${inside ? 'live' : 'outside'}` : '');
   live(
-    () => (guest ? `/api/v1/r/${link}/${inside ? 'live' : 'outside'}` : ''),
+    () => stream,
     (change) => void (change.what === 'ledger' ? look() : load()), // while they take something each second
   );
   $effect(() => (inside ? present(link) : undefined));

@@ -101,6 +101,7 @@ func TestWhatWasSaidToBeDoneOutlivesKillsAtRandom(t *testing.T) {
 	all.Wait()
 	if long {
 		s.worse.mail.hush(false)
+		t.Logf("the power was cut %d times, and %d tools were killed", s.worse.cuts, s.worse.tools)
 	}
 	t.Logf("%d kills and stops, %d downloads broke off, %d uploads, %d notes, %d packages", kills, s.broke, len(s.uploads), len(s.notes), len(s.sent))
 	s.check(p, long)
@@ -312,7 +313,13 @@ func (s *soak) send(chance *rand.Rand) {
 // check looks whether all that was said to be done is so.
 func (s *soak) check(p apptest.Package, long bool) {
 	s.ctx = s.t.Context()
-	get := func(path string, out any) { require.NoError(s.t, s.owner.Do(s.ctx, "GET", "/api/v1"+path, nil, out)) }
+	get := func(path string, out any) {
+		err := s.owner.Do(s.ctx, "GET", "/api/v1"+path, nil, out)
+		for ; err != nil && strings.Contains(err.Error(), "too_many_requests"); err = s.owner.Do(s.ctx, "GET", "/api/v1"+path, nil, out) {
+			time.Sleep(5 * time.Second) // there are thousands to ask for after half an hour
+		}
+		require.NoError(s.t, err)
+	}
 	for item, content := range s.uploads {
 		var thing struct{ Version string }
 		get("/things/"+item, &thing)

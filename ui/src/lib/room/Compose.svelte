@@ -206,7 +206,7 @@
             {/each}
           </span>
           <button type="button" disabled={!anchor.strokes?.length} onclick={undo}>Undo stroke</button>
-          <button type="button" onclick={() => (tool = '')}>Finished</button>
+          <button type="button" onclick={() => (tool = '')}>Finished drawing</button>
         </div>
       {:else}
         <span class="more">

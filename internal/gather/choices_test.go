@@ -299,3 +299,23 @@ func TestAThingIsFoundByItsFacts(t *testing.T) {
 	}
 	assert.Equal(t, []string{"a.mov"}, pictures(""))
 }
+
+// https:// was put before whatever was typed, also before what leads somewhere else.
+func TestALinkLeadsWhereItSaysOrIsRefused(t *testing.T) {
+	h := apptest.Build(t, pg)
+	project := h.Project(h.Mara, "Kelpwick", "Lifeboat")
+	for typed, want := range map[string]string{
+		"kelpwick.example/replay": "https://kelpwick.example/replay", "http://kelpwick.example": "http://kelpwick.example",
+		"HTTPS://kelpwick.example": "https://kelpwick.example", "kelpwick.example:8443/a": "https://kelpwick.example:8443/a",
+		"localhost:8080": "https://localhost:8080", "tel:5550100": "", "mailto:hanne@kelpwick.example": "", "ftp://kelpwick.example": "",
+		"javascript:alert(1)": "", "http:/kelpwick.example": "", "file:secret": "", "": "",
+	} {
+		made, err := h.Things.NewThing(t.Context(), h.Mara, project.ID, thing.Link, "A link", piece.Data{URL: typed})
+		if want == "" {
+			assert.Equal(t, "invalid", apptest.Code(t, err), typed)
+			continue
+		}
+		require.NoError(t, err, typed)
+		assert.Equal(t, want, made.Data.URL, typed)
+	}
+}

@@ -24,9 +24,9 @@ import (
 type Line interface {
 	// Flushed notes that the first total bytes of the body have left our own buffers.
 	Flushed(total int64)
-	// Arrived is how many bytes of the body the other side has acknowledged; over TLS, in records
-	// that it has whole. It never says more than that, save that of a body that was handed over
-	// in part the rest does not count, and nothing new of a connection that is gone.
+	// Arrived is how many bytes of the body the other side has acknowledged; over TLS, those in
+	// records that it has whole. It never says more than that, and nothing new of a connection
+	// that is gone.
 	Arrived() int64
 	// Passed is how many bytes of the body have gone onto the wire, where somebody else
 	// than whoever hands them over writes them: a write that failed may have come through

@@ -114,6 +114,9 @@
 </Dialog>
 
 <style>
+  ul {
+    clear: both; /* the presets stand beside the heading alone */
+  }
   h2 {
     font-size: var(--t-lead);
   }

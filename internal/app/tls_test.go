@@ -305,13 +305,18 @@ func TestAStopClaimsWhatArrivedOverEveryProtocol(t *testing.T) {
 			}
 			for _, r := range s.Ledger(t, p.ID) {
 				name := strings.ToLower(r.Name)
-				assert.Equal(t, got[name], r.Cells0(), name)
+				assert.LessOrEqual(t, r.Cells0(), got[name], name)
+				assert.Greater(t, r.Cells0(), got[name]-onItsWay, name)
 				assert.Positive(t, got[name], name)
 				assert.Less(t, got[name], int64(size), name)
 			}
 		})
 	}
 }
+
+// onItsWay is what may arrive in the instant of the cut without having been acknowledged: a
+// delayed acknowledgement stands for two segments of the loopback (RFC 9293, section 3.8.6.3).
+const onItsWay = 128 << 10
 
 // slowBody reads a body a little at a time until it ends; without a pause it holds the line
 // after a megabyte until all is over, and reads then what has come.

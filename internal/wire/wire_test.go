@@ -193,8 +193,8 @@ func TestManyOnOneConnectionEachHaveAllOfTheirs(t *testing.T) {
 func TestNoSuiteWithCBCIsAgreedUpon(t *testing.T) {
 	base, pool, _ := over(t, func(http.ResponseWriter, *http.Request) {})
 	dial := func(suites ...uint16) error {
-		conn, err := tls.Dial("tcp", strings.TrimPrefix(base, "https://"), &tls.Config{RootCAs: pool, ServerName: "example.com", MaxVersion: tls.VersionTLS12,
-			CipherSuites: suites})
+		config := &tls.Config{RootCAs: pool, ServerName: "example.com", MaxVersion: tls.VersionTLS12, CipherSuites: suites}
+		conn, err := tls.Dial("tcp", strings.TrimPrefix(base, "https://"), config)
 		if err == nil {
 			err = conn.Close()
 		}
@@ -202,7 +202,8 @@ func TestNoSuiteWithCBCIsAgreedUpon(t *testing.T) {
 	}
 	require.NoError(t, dial(tls.TLS_ECDHE_RSA_WITH_AES_128_GCM_SHA256))
 	require.NoError(t, dial(tls.TLS_ECDHE_RSA_WITH_CHACHA20_POLY1305_SHA256))
-	for _, suite := range []uint16{tls.TLS_ECDHE_RSA_WITH_AES_128_CBC_SHA, tls.TLS_ECDHE_RSA_WITH_AES_256_CBC_SHA, tls.TLS_RSA_WITH_AES_128_CBC_SHA,
+	for _, suite := range []uint16{tls.TLS_ECDHE_RSA_WITH_AES_128_CBC_SHA, tls.TLS_ECDHE_RSA_WITH_AES_256_CBC_SHA,
+		tls.TLS_RSA_WITH_AES_128_CBC_SHA,
 		tls.TLS_ECDHE_RSA_WITH_AES_128_CBC_SHA256, tls.TLS_RSA_WITH_AES_128_GCM_SHA256} {
 		assert.Error(t, dial(suite), tls.CipherSuiteName(suite))
 	}

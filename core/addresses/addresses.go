@@ -98,15 +98,15 @@ func parts(line string) (out []string) {
 	return append(out, line[from:])
 }
 
-// hosts are where very many people have their mail (common practice, from memory; the most
-// used first), so that nobody need be known there for a slip to be noticed.
+// hosts are widely used mail hosts (common practice, from memory; the most used first). A typo
+// in one of them is noticed even if the contact book has no one there.
 var hosts = []string{"gmail.com", "outlook.com", "hotmail.com", "yahoo.com", "icloud.com", "googlemail.com", "hotmail.co.uk", "yahoo.co.uk", "btinternet.com",
 	"live.com", "live.co.uk", "outlook.de", "hotmail.de", "hotmail.fr", "yahoo.de", "yahoo.fr", "protonmail.com", "proton.me", "fastmail.com", "t-online.de",
 	"laposte.net", "orange.fr", "wanadoo.fr", "libero.it", "virginmedia.com", "talktalk.net", "comcast.net", "mail.com", "email.com", "ymail.com", "gmx.net",
 	"gmx.com", "gmx.de", "web.de", "me.com", "mac.com", "msn.com", "aol.com", "sky.com", "free.fr"}
 
-// leastHost is how long a place must be, in letters, for one like it to be a slip: very short
-// ones have neighbours of their own.
+// leastHost is the shortest host, in letters, that a similar one is taken for a typo of: very
+// short hosts have real neighbours.
 const leastHost = 8
 
 // Meant is the address that was probably meant where the place of one, what stands

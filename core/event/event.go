@@ -172,8 +172,8 @@ var All = kind.Of(func(d Descriptor) Kind { return d.Kind },
 		return line(w) + " has " + item(f) + " to the last byte" + weight(f) + "."
 	}},
 	Descriptor{Kind: Confirmed, Words: word("Confirmed"), Changes: Ledger, say: func(w Who, f Facts) string {
-		return "The page of " + line(w) + " read " + item(f) + " back from their disk and found it complete. The server had lost the receipts for " +
-			cmp.Or(f.At, "a part") + " of it, which now counts as delivered."
+		return line(w) + "’s page read " + item(f) + " back from disk and found it complete. The server had lost the receipts for " +
+			cmp.Or(f.At, "part") + " of it; all of it now counts as delivered."
 	}},
 	Descriptor{Kind: HasAll, Words: word("Has everything"), Changes: Ledger, Present: true, Theirs: true, say: func(w Who, _ Facts) string {
 		return line(w) + " has everything."

@@ -52,8 +52,8 @@ func TestAnEventIsOneSentenceFromItsOwnFacts(t *testing.T) {
 		{Asked, who, Facts{}, "Tove Arnholt asked to be let in."},
 		{Quiet, who, Facts{}, "Tove Arnholt asked not to be reminded."},
 		{ItemsAdded, who, Facts{}, "Everybody was told of what was added, in one letter."},
-		{Confirmed, who, Facts{Name: "a.mov", At: "4.3 MB"}, "The page of Tove Arnholt read a.mov back from their disk and found it complete. " +
-			"The server had lost the receipts for 4.3 MB of it, which now counts as delivered."},
+		{Confirmed, who, Facts{Name: "a.mov", At: "4.3 MB"}, "Tove Arnholt’s page read a.mov back from disk and found it complete. " +
+			"The server had lost the receipts for 4.3 MB of it; all of it now counts as delivered."},
 		{HasAll, who, Facts{}, "Tove Arnholt has everything."},
 		{Closing, Who{}, Facts{Count: 2, Ends: &ends, Zone: "Europe/London"},
 			"It ends Fri 4 Dec, 18:00 in London, and 2 people have not everything."},

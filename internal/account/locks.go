@@ -248,8 +248,8 @@ func (s *Service) endSignIns(ctx context.Context, m Member, only, but string) ([
 	return ended, s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: m.ID, What: ground.SignedOut, Cut: cut})
 }
 
-// Lasting are those of the ids of members and of sign-ins that are still good, for whoever
-// has let them in and is still sending to them.
+// Lasting returns the ids of those members and sign-ins that are still valid. Transfers in
+// progress are checked against it.
 func (s *Service) Lasting(ctx context.Context, members, signIns []string) ([]string, error) {
 	return s.store.LastingSignIns(ctx, members, signIns)
 }

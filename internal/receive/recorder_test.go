@@ -269,7 +269,7 @@ func TestReceiptsThatGotLostAreConfirmedByWhoeverHasTheFileWhole(t *testing.T) {
 	all := events()
 	require.Len(t, all, 5)
 	assert.Equal(t, []string{"Ines has everything.", "Ines has a.mov to the last byte, 10 bytes.",
-		"The page of Ines read a.mov back from their disk and found it complete. The server had lost the receipts for 3 bytes of it, which now counts as delivered."},
+		"Ines’s page read a.mov back from disk and found it complete. The server had lost the receipts for 3 bytes of it; all of it now counts as delivered."},
 		all[:3])
 
 	found(2, coverage.Range{End: 4}) // more than half is missing: they have it from elsewhere

@@ -91,9 +91,10 @@ func (a *API) sends(ready func(http.ResponseWriter, *http.Request) *content) htt
 		if c == nil {
 			return
 		}
-		if t := a.ofMember(a.ofMembers, w, r); t != nil {
-			defer t.end()
-			c.ticket = cmp.Or(c.ticket, t)
+		if t := a.ofMember(a.ofMembers, w, r); c.ticket == nil {
+			c.ticket = t
+		} else if t != nil {
+			defer t.end() // cut through either: both end the connection
 		}
 		if c.ticket != nil {
 			defer c.ticket.end()

@@ -21,7 +21,7 @@ func (a *API) remindOperations() {
 	view := func(reminded []string, left []remind.Left, err error) (*body[remindedView], error) {
 		out := remindedView{Reminded: orEmpty(reminded), Left: []leftView{}}
 		for _, l := range left {
-			out.Left = append(out.Left, leftView{l.Name, l.Why})
+			out.Left = append(out.Left, leftView(l))
 		}
 		return &body[remindedView]{out}, err
 	}

@@ -5,8 +5,8 @@ import (
 	"testing"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"

@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"

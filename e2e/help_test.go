@@ -9,7 +9,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"

@@ -10,7 +10,7 @@ import (
 	"aftergust/core/coverage"
 	"aftergust/e2e"
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/chromedp"

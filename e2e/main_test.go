@@ -9,8 +9,8 @@ import (
 	"time"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
-	"aftergust/internal/pgserver"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/pgserver"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"

@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"

@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"

@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"

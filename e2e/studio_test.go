@@ -9,7 +9,7 @@ import (
 	"aftergust/core/totp"
 	"aftergust/e2e"
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/webauthn"
 	"github.com/chromedp/chromedp"

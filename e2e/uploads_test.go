@@ -9,7 +9,7 @@ import (
 	"testing"
 
 	"aftergust/e2e"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"

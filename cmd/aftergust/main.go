@@ -17,15 +17,15 @@ import (
 
 	"aftergust/core/damage"
 	"aftergust/core/transfer"
-	"aftergust/internal/account"
 	"aftergust/internal/app"
-	"aftergust/internal/demo"
-	"aftergust/internal/follow"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/httpapi"
-	"aftergust/internal/keep"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/proofs"
 	"aftergust/internal/postgres"
-	"aftergust/internal/proofs"
+	"aftergust/internal/who/account"
 	"aftergust/ui"
 )
 

@@ -12,11 +12,11 @@ import (
 
 	"aftergust/core/find"
 	"aftergust/core/naming"
-	"aftergust/internal/account"
-	"aftergust/internal/gather"
+	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
-	"aftergust/internal/media"
+	"aftergust/internal/parts/gather"
 	"aftergust/internal/postgres"
+	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -10,11 +10,11 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/internal/account"
-	"aftergust/internal/apptest"
-	"aftergust/internal/blob"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/files/blob"
 	"aftergust/internal/postgres"
+	"aftergust/internal/who/account"
 )
 
 // What lies in the two studios that are compared. As many packages are out in both,

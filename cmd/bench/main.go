@@ -19,7 +19,7 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/demo"
 )
 
 const runs = 5

@@ -13,8 +13,8 @@ import (
 	"aftergust/core/align"
 	"aftergust/core/timecode"
 	"aftergust/e2e"
-	"aftergust/internal/demo"
-	"aftergust/internal/media"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/files/media"
 
 	"github.com/chromedp/chromedp"
 )

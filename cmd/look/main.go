@@ -16,7 +16,7 @@ import (
 	"time"
 
 	"aftergust/e2e"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/demo"
 
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"

@@ -1,5 +1,5 @@
 // Package letter describes the letters that go out by mail. The text of each
-// lies beside the others in internal/mail/letters, under its name.
+// lies beside the others in internal/out/mail/letters, under its name.
 package letter
 
 import "aftergust/core/kind"

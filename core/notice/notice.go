@@ -59,7 +59,7 @@ type CadenceDescriptor struct {
 }
 
 // A Descriptor is what is known of one kind of notice. Offered are those of which other programs
-// can be told as well (internal/hooks): all that come from events.
+// can be told as well (internal/parts/hooks): all that come from events.
 type Descriptor struct {
 	Kind Kind
 	kind.Words

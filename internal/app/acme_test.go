@@ -16,7 +16,7 @@ import (
 	"testing"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/letsencrypt/pebble/v2/ca"
 	"github.com/letsencrypt/pebble/v2/db"

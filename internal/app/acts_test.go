@@ -3,7 +3,7 @@ package app_test
 import (
 	"testing"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 )

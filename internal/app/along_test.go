@@ -14,8 +14,8 @@ import (
 	"time"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

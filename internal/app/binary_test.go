@@ -13,9 +13,9 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
-	"aftergust/internal/standin"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/dev/standin"
 
 	"github.com/stretchr/testify/require"
 )

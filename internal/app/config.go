@@ -3,10 +3,10 @@
 package app
 
 import (
-	"aftergust/internal/blob"
-	"aftergust/internal/gateway"
+	"aftergust/internal/files/blob"
 	"aftergust/internal/ground"
-	"aftergust/internal/wire"
+	"aftergust/internal/ground/wire"
+	"aftergust/internal/out/gateway"
 	"errors"
 	"fmt"
 	"io"

@@ -9,8 +9,8 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/internal/apptest"
-	"aftergust/internal/follow"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/parts/follow"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -7,8 +7,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

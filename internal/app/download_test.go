@@ -22,7 +22,7 @@ import (
 	"time"
 
 	"aftergust/core/coverage"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -11,9 +11,9 @@ import (
 
 	"aftergust/core/door"
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
-	"aftergust/internal/standin"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/dev/standin"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -14,7 +14,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

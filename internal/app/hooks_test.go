@@ -8,8 +8,8 @@ import (
 	"testing"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/standin"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/standin"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

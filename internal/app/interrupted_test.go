@@ -10,7 +10,7 @@ import (
 	"syscall"
 	"testing"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -3,7 +3,7 @@ package app_test
 import (
 	"testing"
 
-	"aftergust/internal/pgserver"
+	"aftergust/internal/dev/pgserver"
 )
 
 var pg *pgserver.Server

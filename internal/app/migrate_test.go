@@ -14,9 +14,9 @@ import (
 	"time"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
-	"aftergust/internal/follow"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/parts/follow"
 	"aftergust/internal/postgres"
 
 	"github.com/jackc/pgx/v5"

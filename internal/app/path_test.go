@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

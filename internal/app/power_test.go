@@ -16,8 +16,8 @@ import (
 	"time"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	arriving "aftergust/internal/gather"
+	"aftergust/internal/dev/apptest"
+	arriving "aftergust/internal/parts/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -11,7 +11,7 @@ import (
 	"testing"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -11,8 +11,8 @@ import (
 	"time"
 
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/blob"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/files/blob"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

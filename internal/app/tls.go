@@ -11,9 +11,9 @@ import (
 	"os"
 	"time"
 
-	"aftergust/internal/certs"
 	"aftergust/internal/ground"
-	"aftergust/internal/wire"
+	"aftergust/internal/ground/certs"
+	"aftergust/internal/ground/wire"
 )
 
 // A Secure is how this process ends TLS itself. Without Cert and ACME it does not.

@@ -24,10 +24,10 @@ import (
 
 	"aftergust/core/expiry"
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/arrive"
-	"aftergust/internal/demo"
-	arriving "aftergust/internal/gather"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/parts/arrive"
+	arriving "aftergust/internal/parts/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -17,10 +17,10 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/role"
 	"aftergust/core/scope"
-	"aftergust/internal/account"
 	"aftergust/internal/app"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
+	"aftergust/internal/who/account"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

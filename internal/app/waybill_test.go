@@ -8,8 +8,8 @@ import (
 	"time"
 
 	"aftergust/core/coverage"
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

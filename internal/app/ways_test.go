@@ -10,8 +10,8 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/internal/apptest"
-	"aftergust/internal/demo"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/demo"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"aftergust/core/scope"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 )

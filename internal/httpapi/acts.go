@@ -8,9 +8,9 @@ import (
 	"aftergust/core/count"
 	"aftergust/core/door"
 	"aftergust/core/expiry"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/who/account"
 )
 
 type doneView struct {

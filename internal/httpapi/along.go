@@ -14,7 +14,7 @@ import (
 	"aftergust/core/naming"
 	"aftergust/core/right"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/receive"
 
 	"github.com/go-chi/chi/v5"
 )

@@ -8,7 +8,7 @@ import (
 
 	"aftergust/core/review"
 	"aftergust/internal/ground"
-	reviewing "aftergust/internal/review"
+	reviewing "aftergust/internal/parts/review"
 
 	"github.com/go-chi/chi/v5"
 )

@@ -6,7 +6,7 @@ import (
 	"net/http"
 	"strings"
 
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/go-chi/chi/v5"
 )

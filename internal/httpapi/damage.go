@@ -7,7 +7,7 @@ import (
 
 	"aftergust/core/count"
 	"aftergust/core/damage"
-	"aftergust/internal/archive"
+	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 
 	"github.com/prometheus/client_golang/prometheus"

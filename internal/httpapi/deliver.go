@@ -18,8 +18,8 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
-	"aftergust/internal/archive"
-	"aftergust/internal/wire"
+	"aftergust/internal/files/archive"
+	"aftergust/internal/ground/wire"
 )
 
 // A content is something with a fixed length that ranges can be taken from: one

@@ -15,7 +15,7 @@ import (
 
 	"aftergust/core/coverage"
 	"aftergust/core/ziplayout"
-	"aftergust/internal/wire"
+	"aftergust/internal/ground/wire"
 
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/stretchr/testify/assert"

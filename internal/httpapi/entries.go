@@ -13,12 +13,12 @@ import (
 
 	"aftergust/core/naming"
 	"aftergust/core/right"
-	"aftergust/internal/archive"
-	"aftergust/internal/gather"
+	"aftergust/internal/files/archive"
+	"aftergust/internal/files/unpack"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
-	"aftergust/internal/unpack"
-	"aftergust/internal/wire"
+	"aftergust/internal/ground/wire"
+	"aftergust/internal/parts/gather"
+	"aftergust/internal/parts/receive"
 
 	"github.com/go-chi/chi/v5"
 )

@@ -15,10 +15,10 @@ import (
 	"aftergust/core/piece"
 	"aftergust/core/preflight"
 	"aftergust/core/thing"
-	"aftergust/internal/account"
-	"aftergust/internal/gather"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
-	"aftergust/internal/keep"
+	"aftergust/internal/parts/gather"
+	"aftergust/internal/who/account"
 )
 
 // gatherOperations are what members do with what they have, before it is sent.

@@ -17,8 +17,8 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
-	"aftergust/internal/seen"
+	"aftergust/internal/parts/receive"
+	"aftergust/internal/parts/seen"
 
 	"github.com/danielgtaylor/huma/v2"
 )

@@ -8,9 +8,9 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/notice"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
-	"aftergust/internal/hooks"
+	"aftergust/internal/parts/hooks"
+	"aftergust/internal/who/account"
 )
 
 // hookOperations are about telling other programs what happens. They are for owners:

@@ -24,8 +24,8 @@ import (
 	"aftergust/core/showing"
 	"aftergust/core/state"
 	"aftergust/core/thing"
-	"aftergust/internal/follow"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/gather"
 
 	"github.com/danielgtaylor/huma/v2"
 )

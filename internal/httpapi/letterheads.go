@@ -7,9 +7,9 @@ import (
 	"strconv"
 
 	"aftergust/core/letterhead"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
-	"aftergust/internal/letterheads"
+	"aftergust/internal/parts/letterheads"
+	"aftergust/internal/who/account"
 
 	"github.com/go-chi/chi/v5"
 )

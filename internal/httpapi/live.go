@@ -9,7 +9,7 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/receive"
 
 	"github.com/prometheus/client_golang/prometheus"
 )

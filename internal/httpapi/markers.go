@@ -7,7 +7,7 @@ import (
 	"aftergust/core/markers"
 	"aftergust/core/naming"
 	"aftergust/internal/ground"
-	reviewing "aftergust/internal/review"
+	reviewing "aftergust/internal/parts/review"
 
 	"github.com/go-chi/chi/v5"
 )

@@ -8,9 +8,9 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/right"
-	"aftergust/internal/account"
-	"aftergust/internal/pack"
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/receive"
+	"aftergust/internal/who/account"
 )
 
 // ofMember registers what is being sent to a member, or by one, so that it is cut when they

@@ -5,7 +5,7 @@ import (
 	"net/http"
 
 	"aftergust/core/moment"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 )
 
 // momentOperations are about days and hours before they are set.

@@ -7,9 +7,9 @@ import (
 
 	"aftergust/core/notice"
 	"aftergust/core/reminder"
-	"aftergust/internal/account"
-	"aftergust/internal/notices"
-	"aftergust/internal/remind"
+	"aftergust/internal/parts/notices"
+	"aftergust/internal/parts/remind"
+	"aftergust/internal/who/account"
 )
 
 // remindOperations are about reminders: by hand, and by the studio's ladder.

@@ -15,10 +15,10 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/scope"
 	"aftergust/core/transfer"
-	"aftergust/internal/account"
-	"aftergust/internal/follow"
 	"aftergust/internal/ground"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 )

@@ -4,7 +4,7 @@ import (
 	"time"
 
 	"aftergust/core/transfer"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 )
 
 type overviewView struct {

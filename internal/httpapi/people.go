@@ -8,8 +8,8 @@ import (
 
 	"aftergust/core/state"
 	"aftergust/core/transfer"
-	"aftergust/internal/account"
-	"aftergust/internal/people"
+	"aftergust/internal/parts/people"
+	"aftergust/internal/who/account"
 )
 
 type personView struct {

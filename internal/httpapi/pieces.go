@@ -12,9 +12,9 @@ import (
 	"aftergust/core/preview"
 	"aftergust/core/thing"
 	"aftergust/core/transfer"
-	"aftergust/internal/gather"
-	"aftergust/internal/pack"
-	"aftergust/internal/sheets"
+	"aftergust/internal/files/sheets"
+	"aftergust/internal/parts/gather"
+	"aftergust/internal/parts/pack"
 )
 
 // PieceView is the content of one version: in Gather, in a package, in the list

@@ -13,7 +13,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/receive"
 
 	"github.com/go-chi/chi/v5"
 )

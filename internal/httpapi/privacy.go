@@ -7,7 +7,7 @@ import (
 
 	"aftergust/core/access"
 	"aftergust/core/naming"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 )

@@ -15,9 +15,9 @@ import (
 	"aftergust/core/markers"
 	"aftergust/core/naming"
 	"aftergust/core/proof"
-	"aftergust/internal/account"
-	"aftergust/internal/pack"
-	"aftergust/internal/proofs"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/proofs"
+	"aftergust/internal/who/account"
 
 	"github.com/go-chi/chi/v5"
 )

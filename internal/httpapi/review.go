@@ -9,9 +9,9 @@ import (
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/timecode"
-	"aftergust/internal/account"
-	"aftergust/internal/receive"
-	reviewing "aftergust/internal/review"
+	"aftergust/internal/parts/receive"
+	reviewing "aftergust/internal/parts/review"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"

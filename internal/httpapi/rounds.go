@@ -7,9 +7,9 @@ import (
 	"time"
 
 	"aftergust/core/review"
-	"aftergust/internal/account"
-	"aftergust/internal/receive"
-	reviewing "aftergust/internal/review"
+	"aftergust/internal/parts/receive"
+	reviewing "aftergust/internal/parts/review"
+	"aftergust/internal/who/account"
 )
 
 type decidedView struct {

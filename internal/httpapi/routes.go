@@ -12,7 +12,7 @@ import (
 	"unicode/utf8"
 
 	"aftergust/core/count"
-	"aftergust/internal/arrive"
+	"aftergust/internal/parts/arrive"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"

@@ -12,8 +12,8 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/right"
 	"aftergust/internal/ground"
-	"aftergust/internal/receive"
-	"aftergust/internal/wire"
+	"aftergust/internal/ground/wire"
+	"aftergust/internal/parts/receive"
 )
 
 // running holds all downloads that run, by package, and cuts those that are not

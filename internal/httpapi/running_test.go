@@ -12,8 +12,8 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/right"
 	"aftergust/internal/ground"
-	"aftergust/internal/pack"
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/receive"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -9,7 +9,7 @@ import (
 	"net/http"
 	"time"
 
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/pquerna/otp"

@@ -5,8 +5,8 @@ import (
 	"net/http"
 
 	"aftergust/core/viewing"
-	"aftergust/internal/account"
-	"aftergust/internal/seen"
+	"aftergust/internal/parts/seen"
+	"aftergust/internal/who/account"
 )
 
 // seenOperations are about who looks: now, and what they saw.

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"aftergust/core/access"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 )
 
 // A knockView is somebody who stands before a package and asks to be let in.

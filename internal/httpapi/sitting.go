@@ -4,7 +4,7 @@ import (
 	"context"
 	"net/http"
 
-	reviewing "aftergust/internal/review"
+	reviewing "aftergust/internal/parts/review"
 )
 
 type seatView struct {

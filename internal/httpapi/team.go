@@ -9,7 +9,7 @@ import (
 	"aftergust/core/letter"
 	"aftergust/core/role"
 	"aftergust/core/transfer"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
 )

@@ -21,11 +21,11 @@ import (
 	"aftergust/core/sentence"
 	"aftergust/core/state"
 	"aftergust/core/transfer"
-	"aftergust/internal/account"
-	"aftergust/internal/follow"
-	"aftergust/internal/gather"
 	"aftergust/internal/ground"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/gather"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/who/account"
 )
 
 // Views are the shapes in which things go out. They carry what a screen shows,

@@ -9,10 +9,10 @@ import (
 
 	"aftergust/core/naming"
 	"aftergust/core/pickup"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
-	"aftergust/internal/mail"
-	"aftergust/internal/ways"
+	"aftergust/internal/out/mail"
+	"aftergust/internal/parts/ways"
+	"aftergust/internal/who/account"
 
 	"github.com/boombuler/barcode/qr"
 	"github.com/danielgtaylor/huma/v2"

@@ -3,9 +3,9 @@ package httpapi
 import (
 	"aftergust/core/scope"
 	"aftergust/core/throttle"
-	"aftergust/internal/account"
 	"aftergust/internal/ground"
-	"aftergust/internal/turns"
+	"aftergust/internal/ground/turns"
+	"aftergust/internal/who/account"
 	"context"
 	"net/http"
 	"strings"

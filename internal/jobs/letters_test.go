@@ -8,10 +8,10 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/internal/apptest"
+	"aftergust/internal/dev/apptest"
+	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/jobs"
-	"aftergust/internal/letters"
-	"aftergust/internal/pgserver"
+	"aftergust/internal/out/letters"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
 )

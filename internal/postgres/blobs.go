@@ -5,8 +5,8 @@ import (
 	"time"
 
 	"aftergust/core/damage"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
-	"aftergust/internal/keep"
 
 	"github.com/jackc/pgx/v5"
 )

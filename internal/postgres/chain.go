@@ -7,8 +7,8 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/proof"
-	"aftergust/internal/happen"
-	"aftergust/internal/proofs"
+	"aftergust/internal/parts/happen"
+	"aftergust/internal/parts/proofs"
 
 	"github.com/jackc/pgx/v5"
 )

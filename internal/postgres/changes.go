@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/changes"
+	"aftergust/internal/parts/changes"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -4,9 +4,9 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/archive"
+	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/pack"
 
 	"github.com/jackc/pgx/v5"
 )

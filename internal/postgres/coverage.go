@@ -6,8 +6,8 @@ import (
 	"time"
 
 	"aftergust/core/coverage"
-	"aftergust/internal/receive"
-	"aftergust/internal/seen"
+	"aftergust/internal/parts/receive"
+	"aftergust/internal/parts/seen"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -5,9 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/internal/account"
-	"aftergust/internal/follow"
-	"aftergust/internal/previews"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/previews"
+	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
 )

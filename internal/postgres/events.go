@@ -6,9 +6,9 @@ import (
 	"time"
 
 	"aftergust/core/event"
-	"aftergust/internal/follow"
-	"aftergust/internal/happen"
-	"aftergust/internal/notices"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/happen"
+	"aftergust/internal/parts/notices"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -6,8 +6,8 @@ import (
 
 	"aftergust/core/webhook"
 	"aftergust/internal/ground"
-	"aftergust/internal/hooks"
-	"aftergust/internal/notices"
+	"aftergust/internal/parts/hooks"
+	"aftergust/internal/parts/notices"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -7,9 +7,9 @@ import (
 	"time"
 
 	"aftergust/core/naming"
-	"aftergust/internal/gather"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
-	"aftergust/internal/keep"
+	"aftergust/internal/parts/gather"
 
 	"github.com/jackc/pgx/v5"
 )

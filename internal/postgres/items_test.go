@@ -8,10 +8,10 @@ import (
 	"testing"
 
 	"aftergust/core/find"
-	"aftergust/internal/account"
-	"aftergust/internal/gather"
 	"aftergust/internal/ground"
+	"aftergust/internal/parts/gather"
 	"aftergust/internal/postgres"
+	"aftergust/internal/who/account"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

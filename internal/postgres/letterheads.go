@@ -4,7 +4,7 @@ import (
 	"context"
 	"errors"
 
-	"aftergust/internal/letterheads"
+	"aftergust/internal/parts/letterheads"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"

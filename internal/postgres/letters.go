@@ -3,7 +3,7 @@ package postgres
 import (
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
-	"aftergust/internal/letters"
+	"aftergust/internal/out/letters"
 	"context"
 	"time"
 

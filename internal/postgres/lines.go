@@ -6,10 +6,10 @@ import (
 
 	"aftergust/core/ledger"
 	"aftergust/core/right"
-	"aftergust/internal/follow"
-	"aftergust/internal/letters"
-	"aftergust/internal/pack"
-	"aftergust/internal/receive"
+	"aftergust/internal/out/letters"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/receive"
 
 	"github.com/jackc/pgx/v5"
 )

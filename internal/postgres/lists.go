@@ -1,7 +1,7 @@
 package postgres
 
 import (
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 	"context"
 	"fmt"
 	"maps"

@@ -1,8 +1,8 @@
 package postgres
 
 import (
-	"aftergust/internal/account"
-	"aftergust/internal/tries"
+	"aftergust/internal/who/account"
+	"aftergust/internal/who/tries"
 	"context"
 	"time"
 

@@ -6,9 +6,9 @@ import (
 	"time"
 
 	"aftergust/core/review"
-	"aftergust/internal/letters"
-	"aftergust/internal/pack"
-	reviewing "aftergust/internal/review"
+	"aftergust/internal/out/letters"
+	"aftergust/internal/parts/pack"
+	reviewing "aftergust/internal/parts/review"
 
 	"github.com/jackc/pgx/v5"
 )

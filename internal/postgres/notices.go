@@ -5,8 +5,8 @@ import (
 	"time"
 
 	"aftergust/core/notice"
-	"aftergust/internal/letters"
-	"aftergust/internal/notices"
+	"aftergust/internal/out/letters"
+	"aftergust/internal/parts/notices"
 
 	"github.com/jackc/pgx/v5"
 )

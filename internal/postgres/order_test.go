@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"aftergust/core/find"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 
 	"github.com/jackc/pgx/v5"
 )

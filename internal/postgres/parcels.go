@@ -7,8 +7,8 @@ import (
 	"time"
 
 	"aftergust/core/expiry"
-	"aftergust/internal/follow"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/pack"
 
 	"github.com/jackc/pgx/v5"
 )

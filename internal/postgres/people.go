@@ -5,7 +5,7 @@ import (
 	"maps"
 	"slices"
 
-	"aftergust/internal/people"
+	"aftergust/internal/parts/people"
 
 	"github.com/jackc/pgx/v5"
 )

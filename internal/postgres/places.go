@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"aftergust/core/naming"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 
 	"github.com/jackc/pgx/v5"
 )

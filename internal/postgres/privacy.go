@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/privacy"
+	"aftergust/internal/parts/privacy"
 
 	"github.com/jackc/pgx/v5"
 )

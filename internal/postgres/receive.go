@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/receive"
+	"aftergust/internal/parts/receive"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -5,7 +5,7 @@ import (
 	"errors"
 	"time"
 
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"aftergust/core/coverage"
-	"aftergust/internal/seen"
+	"aftergust/internal/parts/seen"
 
 	"github.com/jackc/pgx/v5"
 )

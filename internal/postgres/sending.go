@@ -7,7 +7,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/right"
 	"aftergust/core/sentence"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/pack"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/show"
+	"aftergust/internal/parts/show"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/internal/review"
+	"aftergust/internal/parts/review"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -7,7 +7,7 @@ import (
 
 	"aftergust/core/letter"
 	"aftergust/core/role"
-	"aftergust/internal/account"
+	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -1,7 +1,7 @@
 package postgres
 
 import (
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 	"context"
 
 	"github.com/jackc/pgx/v5"

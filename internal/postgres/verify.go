@@ -4,8 +4,8 @@ import (
 	"context"
 
 	"aftergust/core/event"
-	"aftergust/internal/follow"
-	"aftergust/internal/pack"
+	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/pack"
 
 	"github.com/jackc/pgx/v5"
 )

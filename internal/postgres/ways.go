@@ -5,8 +5,8 @@ import (
 	"errors"
 	"time"
 
-	"aftergust/internal/pack"
-	"aftergust/internal/ways"
+	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/ways"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -11,7 +11,7 @@ import (
 
 	"aftergust/core/naming"
 	"aftergust/core/thing"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"

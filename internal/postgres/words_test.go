@@ -8,7 +8,7 @@ import (
 	"aftergust/core/find"
 	"aftergust/core/naming"
 	"aftergust/core/thing"
-	"aftergust/internal/gather"
+	"aftergust/internal/parts/gather"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -3,7 +3,7 @@ package postgres
 import (
 	"context"
 
-	"aftergust/internal/archive"
+	"aftergust/internal/files/archive"
 
 	"github.com/jackc/pgx/v5"
 )

@@ -1,0 +1,130 @@
+package account
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"aftergust/core/guard"
+	"aftergust/core/letter"
+	"aftergust/core/throttle"
+	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
+	"aftergust/internal/parts/people"
+	"aftergust/internal/who/tries"
+)
+
+// Confirmations is what a Team needs of the database for mail addresses that nobody
+// has shown to be theirs. NIST SP 800-63B, 5.1.3.2: a code by mail lives ten minutes.
+type Confirmations interface {
+	// InsertConfirmCode keeps a code for a member; the six digits are derived from its id
+	// and are nowhere written down.
+	InsertConfirmCode(ctx context.Context, id, member string, expires time.Time) error
+	// SpendConfirmCode counts one try of the newest code of a member; ok is false where
+	// there is none, or it has had most, is too old or was used.
+	SpendConfirmCode(ctx context.Context, member string, most int, now time.Time) (id string, ok bool, err error)
+	// ConfirmMember writes down that an address of a member is theirs, and uses their codes
+	// up; ok is false where they have another address by now.
+	ConfirmMember(ctx context.Context, member, email string, at time.Time) (ok bool, err error)
+	// ConfirmLetter is what became of the last letter with a code to an address; state is empty
+	// where there was none.
+	ConfirmLetter(ctx context.Context, studio, email string) (state letter.State, problem string, err error)
+	// MoveMember gives a member another mail address; ok is false where somebody has it.
+	MoveMember(ctx context.Context, member, email string) (ok bool, err error)
+}
+
+var errConfirmed = ground.Clash("confirmed", "Your mail address is confirmed already. Reload the page.")
+
+// AskConfirm mails a member who founded a studio a code, to the address that they gave
+// then or to a better one.
+func (t *Team) AskConfirm(ctx context.Context, m Member, address, source string) error {
+	if !m.Unconfirmed {
+		return errConfirmed
+	}
+	if address = strings.TrimSpace(address); address != "" {
+		_, email, err := people.Address(address)
+		if err != nil {
+			return err
+		}
+		address = email
+	}
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "confirm:" + m.ID, Most: throttle.CodesPerLink}); err != nil {
+			return err
+		}
+		if address != "" && !strings.EqualFold(address, m.Email) {
+			if ok, err := t.crew.MoveMember(ctx, m.ID, address); err != nil {
+				return err
+			} else if !ok {
+				return ground.Wrong("email", "Somebody works here with this address already.")
+			}
+			if err := t.account.record(ctx, m, guard.AddressChanged, address, source); err != nil {
+				return err
+			}
+			m.Email = address
+		}
+		return t.sendConfirm(ctx, m)
+	})
+}
+
+// sendConfirm posts a letter with a code, in the transaction of ctx.
+func (t *Team) sendConfirm(ctx context.Context, m Member) error {
+	id := ground.NewID()
+	if err := t.crew.InsertConfirmCode(ctx, id, m.ID, t.account.now().Add(throttle.CodeLife)); err != nil {
+		return err
+	}
+	return t.account.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Confirm, ToName: m.Name, ToEmail: m.Email,
+		Data: map[string]string{"code_id": id, "studio": m.StudioName}})
+}
+
+// ConfirmLetter is what became of the last letter with a code that went to a member's address.
+func (t *Team) ConfirmLetter(ctx context.Context, m Member) (state letter.State, problem string, err error) {
+	return t.crew.ConfirmLetter(ctx, m.StudioID, m.Email)
+}
+
+// Confirm takes the code that went to a member's address: they may send from now on.
+func (t *Team) Confirm(ctx context.Context, m Member, code, source string) error {
+	if !m.Unconfirmed {
+		return errConfirmed
+	}
+	// Counted before it is compared, so that tries at once have no more than one after the other.
+	id, ok, err := t.crew.SpendConfirmCode(ctx, m.ID, throttle.CodeTries, t.account.now())
+	if err != nil {
+		return err
+	}
+	if !ok || !ground.Same(strings.Join(strings.Fields(code), ""), t.account.keys.DoorCode(id)) {
+		return errWrongCode
+	}
+	return t.confirm(ctx, m, source)
+}
+
+var errWrongCode = &ground.Error{Kind: ground.Refused, Code: "wrong_code", At: "code",
+	Say: "This is not the code, or it is too old. Look at the newest letter, or ask for another code."}
+
+// confirm confirms the address by which m is known.
+func (t *Team) confirm(ctx context.Context, m Member, source string) error {
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := t.crew.ConfirmMember(ctx, m.ID, m.Email, t.account.now()); err != nil {
+			return err
+		} else if !ok {
+			return errWrongCode // it was given up for another meanwhile
+		}
+		// What is open says whether it can be sent: it is loaded again.
+		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.Resync}); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.AddressConfirmed, m.Email, source)
+	})
+}
+
+// Vouch confirms the address of a member who cannot get mail: for whoever runs the server.
+func (t *Team) Vouch(ctx context.Context, email string) error {
+	m, ok, err := t.account.store.MemberByEmail(ctx, email)
+	if err == nil && !ok {
+		err = ground.Missing("member")
+	}
+	if err != nil || !m.Unconfirmed {
+		return err
+	}
+	return t.confirm(ctx, m, "the command line")
+}

@@ -1,0 +1,378 @@
+package account
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"aftergust/core/expiry"
+	"aftergust/core/guard"
+	"aftergust/core/letter"
+	"aftergust/core/naming"
+	"aftergust/core/role"
+	"aftergust/core/throttle"
+	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
+	"aftergust/internal/parts/people"
+	"aftergust/internal/who/tries"
+)
+
+// An Invitation asks somebody to work in a studio.
+type Invitation struct {
+	ID         string
+	StudioID   string
+	StudioName string
+	Email      string
+	Role       role.Role
+	InvitedBy  string // id of the member
+	Inviter    string // their name
+	CreatedAt  time.Time
+	ExpiresAt  time.Time
+}
+
+// How an invitation was answered.
+const (
+	accepted  = "accepted"
+	declined  = "declined"
+	withdrawn = "withdrawn"
+)
+
+// Crew is what a Team needs of the database.
+type Crew interface {
+	Tx(ctx context.Context, do func(ctx context.Context) error) error
+	Announce(ctx context.Context, c ground.Change) error
+	// LockStudio makes others who change who works in a studio wait.
+	LockStudio(ctx context.Context, studio string) error
+	Members(ctx context.Context, studio string) ([]Member, error)
+	SetRole(ctx context.Context, member string, r role.Role) error
+	RemoveMember(ctx context.Context, member string, at time.Time) error
+	RenameStudio(ctx context.Context, studio, name, zone string) error
+	InsertInvitation(ctx context.Context, i Invitation, hash []byte) error
+	// Invitations are those of a studio that wait for an answer.
+	Invitations(ctx context.Context, studio string) ([]Invitation, error)
+	// InvitationByHash is one that waits for an answer.
+	InvitationByHash(ctx context.Context, hash []byte, now time.Time) (Invitation, bool, error)
+	// AnswerInvitation writes down an answer; ok is false where it had one.
+	AnswerInvitation(ctx context.Context, id, answer string, at time.Time) (ok bool, err error)
+	// AnyStudio reports whether there is a studio, and makes others who found one wait.
+	AnyStudio(ctx context.Context) (bool, error)
+	Confirmations
+}
+
+// A Team is who works in a studio, and what it is called. Whether a member may
+// change that is for access.MayAct to say before it is called.
+type Team struct {
+	crew    Crew
+	account *Service
+}
+
+// NewTeam makes a team.
+func NewTeam(crew Crew, account *Service) *Team { return &Team{crew, account} }
+
+// Members are those of a studio, the owners first.
+func (t *Team) Members(ctx context.Context, m Member) ([]Member, error) {
+	return t.crew.Members(ctx, m.StudioID)
+}
+
+// Invitations are those that wait for an answer.
+func (t *Team) Invitations(ctx context.Context, m Member) ([]Invitation, error) {
+	return t.crew.Invitations(ctx, m.StudioID)
+}
+
+// Invite mails somebody an invitation. One that they have already is replaced by it.
+func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role, source string) (Invitation, error) {
+	_, email, err := people.Address(address)
+	if err != nil {
+		return Invitation{}, err
+	}
+	if !role.All.Has(r) {
+		return Invitation{}, ground.Wrong("role", "Somebody is an owner or a member.")
+	}
+	if m.Unconfirmed {
+		return Invitation{}, ground.Clash("unconfirmed", "Confirm your own mail address first; a code went to "+m.Email+".")
+	}
+	now := t.account.now()
+	i := Invitation{ID: ground.NewID(), StudioID: m.StudioID, StudioName: m.StudioName, Email: email, Role: r, InvitedBy: m.ID,
+		Inviter: m.Name, CreatedAt: now, ExpiresAt: now.Add(throttle.InvitationLife)}
+	return i, t.crew.Tx(ctx, func(ctx context.Context) error {
+		if err := t.crew.LockStudio(ctx, m.StudioID); err != nil {
+			return err
+		}
+		if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "invite:" + m.StudioID, Most: throttle.InvitationsPerStudio}); err != nil {
+			return err
+		}
+		all, err := t.crew.Members(ctx, m.StudioID)
+		if err != nil {
+			return err
+		}
+		for _, one := range all {
+			if strings.EqualFold(one.Email, email) {
+				return ground.Clash("member_already", one.Name+" works here already.")
+			}
+		}
+		before, err := t.crew.Invitations(ctx, m.StudioID)
+		if err != nil {
+			return err
+		}
+		for _, old := range before {
+			if strings.EqualFold(old.Email, email) {
+				if _, err := t.crew.AnswerInvitation(ctx, old.ID, withdrawn, now); err != nil {
+					return err
+				}
+			}
+		}
+		if err := t.crew.InsertInvitation(ctx, i, ground.Hash(t.account.keys.JoinToken(i.ID))); err != nil {
+			return err
+		}
+		if err := t.account.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Invitation, ToEmail: email,
+			Data: map[string]string{"invitation_id": i.ID, "studio": m.StudioName, "inviter": m.Name}}); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.Invited, email, source)
+	})
+}
+
+// Withdraw takes an invitation back; its link leads nowhere from then on.
+func (t *Team) Withdraw(ctx context.Context, m Member, id, source string) error {
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		all, err := t.crew.Invitations(ctx, m.StudioID)
+		if err != nil {
+			return err
+		}
+		for _, i := range all {
+			if i.ID != id {
+				continue
+			}
+			if _, err := t.crew.AnswerInvitation(ctx, id, withdrawn, t.account.now()); err != nil {
+				return err
+			}
+			return t.account.record(ctx, m, guard.InvitationWithdrawn, i.Email, source)
+		}
+		return ground.Missing("invitation")
+	})
+}
+
+// errNoOwner is for what would leave a studio without anybody who runs it.
+var errNoOwner = ground.Clash("last_owner", "A studio needs an owner. Make somebody else one first.")
+
+// SetRole makes a member of the studio an owner, or a member.
+func (t *Team) SetRole(ctx context.Context, m Member, id string, r role.Role, source string) error {
+	if !role.All.Has(r) {
+		return ground.Wrong("role", "Somebody is an owner or a member.")
+	}
+	return t.change(ctx, m, id, r == role.Owner, func(ctx context.Context, whom Member) error {
+		if whom.Role == r {
+			return nil
+		}
+		if err := t.crew.SetRole(ctx, id, r); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.RoleChanged, whom.Name+", now "+string(r), source)
+	})
+}
+
+// Remove takes a member out of the studio: they are signed out, their tokens end and what is
+// being sent to them is cut, at once. What they made stays.
+func (t *Team) Remove(ctx context.Context, m Member, id, source string) error {
+	return t.change(ctx, m, id, false, func(ctx context.Context, whom Member) error {
+		if err := t.crew.RemoveMember(ctx, id, t.account.now()); err != nil {
+			return err
+		}
+		if _, err := t.account.store.EndSignIns(ctx, id, "", "", t.account.now()); err != nil {
+			return err
+		}
+		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: id, What: ground.SignedOut, Cut: &ground.Cut{}}); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.MemberRemoved, whom.Name, source)
+	})
+}
+
+// change does something about a member of m's studio, which keeps an owner; stays
+// says that whoever it is about is one afterwards.
+func (t *Team) change(ctx context.Context, m Member, id string, stays bool, do func(ctx context.Context, whom Member) error) error {
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		if err := t.crew.LockStudio(ctx, m.StudioID); err != nil {
+			return err
+		}
+		all, err := t.crew.Members(ctx, m.StudioID)
+		if err != nil {
+			return err
+		}
+		owners, whom := 0, Member{}
+		for _, one := range all {
+			if one.ID == id {
+				whom = one
+			} else if one.Role == role.Owner {
+				owners++
+			}
+		}
+		switch {
+		case whom.ID == "":
+			return ground.Missing("member")
+		case whom.Role == role.Owner && owners == 0 && !stays:
+			return errNoOwner
+		}
+		return do(ctx, whom)
+	})
+}
+
+// Rename says what the studio is called and on which clock it works.
+func (t *Team) Rename(ctx context.Context, m Member, name, zone, source string) error {
+	name, err := studioName(name, zone)
+	if err != nil {
+		return err
+	}
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		if err := t.crew.RenameStudio(ctx, m.StudioID, name, zone); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.StudioRenamed, name+", on the clock of "+zone, source)
+	})
+}
+
+// maxName is how long the name of a studio or a person may be, in characters.
+const maxName = 80
+
+// called is what somebody or something may be called; at and say are for where it is nothing.
+func called(name, at, say string) (string, error) {
+	if strings.TrimSpace(name) == "" {
+		return "", ground.Wrong(at, "%s", say)
+	}
+	return naming.Clip(naming.Display(name), maxName), nil
+}
+
+// studioName is a name that a studio may have.
+func studioName(name, zone string) (string, error) {
+	name, err := called(name, "studio", "Say what the studio is called.")
+	if err != nil {
+		return "", err
+	}
+	if _, err := expiry.LoadZone(zone); err != nil {
+		return "", ground.Wrong("zone", "There is no such time zone. Choose one such as Europe/London.")
+	}
+	return name, nil
+}
+
+var errNoInvitation = &ground.Error{Kind: ground.Gone, Code: "invitation_gone",
+	Say: "This invitation has been answered or withdrawn, or is older than a week. Ask for another."}
+
+// invitation finds the invitation of a link. host is the source that asks.
+func (t *Team) invitation(ctx context.Context, token, host string) (Invitation, error) {
+	var i Invitation
+	limits := []tries.Limit{{Key: "join-host:" + host, Most: throttle.PerHost}}
+	found, _, err := t.account.tries.Compare(ctx, limits, func() (ok bool, err error) {
+		i, ok, err = t.crew.InvitationByHash(ctx, ground.Hash(token), t.account.now())
+		return ok, err
+	})
+	if err == nil && !found {
+		err = errNoInvitation
+	}
+	return i, err
+}
+
+// Invited is what an invitation says, for whoever came by its link.
+func (t *Team) Invited(ctx context.Context, token, host string) (Invitation, error) {
+	return t.invitation(ctx, token, host)
+}
+
+// Join accepts an invitation: whoever came by its link is a member from then on.
+func (t *Team) Join(ctx context.Context, token, name, password, host string) (Member, error) {
+	i, err := t.invitation(ctx, token, host)
+	if err != nil {
+		return Member{}, err
+	}
+	if name, err = called(name, "name", "Say what you are called."); err != nil {
+		return Member{}, err
+	}
+	m := Member{ID: ground.NewID(), StudioID: i.StudioID, StudioName: i.StudioName, Name: name, Email: i.Email, Role: i.Role}
+	if m.PasswordHash, err = t.account.acceptable(ctx, m, password); err != nil {
+		return Member{}, err
+	}
+	err = t.crew.Tx(ctx, func(ctx context.Context) error {
+		if err := t.crew.LockStudio(ctx, i.StudioID); err != nil {
+			return err
+		}
+		if ok, err := t.crew.AnswerInvitation(ctx, i.ID, accepted, t.account.now()); err != nil {
+			return err
+		} else if !ok {
+			return errNoInvitation
+		}
+		if _, there, err := t.account.store.MemberByEmail(ctx, i.Email); err != nil {
+			return err
+		} else if there {
+			return ground.Clash("address_taken", "With this address you work in a studio here already. Ask for an invitation to another address.")
+		}
+		if err := t.account.store.CreateMember(ctx, m); err != nil {
+			return err
+		}
+		return t.account.record(ctx, m, guard.Joined, i.Inviter, host)
+	})
+	if err != nil {
+		return Member{}, err
+	}
+	m, _, err = t.account.store.MemberByID(ctx, m.ID)
+	return m, err
+}
+
+// Decline answers an invitation with no.
+func (t *Team) Decline(ctx context.Context, token, host string) error {
+	i, err := t.invitation(ctx, token, host)
+	if err != nil {
+		return err
+	}
+	return t.crew.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := t.crew.AnswerInvitation(ctx, i.ID, declined, t.account.now()); err != nil || !ok {
+			return err
+		}
+		return t.account.record(ctx, Member{StudioID: i.StudioID, Name: i.Email}, guard.InvitationDeclined, i.Inviter, host)
+	})
+}
+
+// Unfounded reports whether there is no studio yet.
+func (t *Team) Unfounded(ctx context.Context) (bool, error) {
+	any, err := t.crew.AnyStudio(ctx)
+	return !any, err
+}
+
+// FoundingCode is what whoever runs the server reads in its log and types in to found
+// the first studio. It is of use until there is one.
+func (t *Team) FoundingCode() string { return t.account.keys.FoundingCode() }
+
+// FoundFirst founds the first studio of this server, and mails its owner a code (Confirm).
+func (t *Team) FoundFirst(ctx context.Context, code, studio, zone string, owner Member, password, host string) (Member, error) {
+	if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "found", Most: throttle.Everywhere},
+		tries.Limit{Key: "found-host:" + host, Most: throttle.PerLink}); err != nil {
+		return Member{}, err
+	}
+	if !ground.Same(strings.ToUpper(strings.Join(strings.FieldsFunc(code, func(r rune) bool { return r == '-' || r == ' ' }), "")),
+		strings.ReplaceAll(t.FoundingCode(), "-", "")) {
+		return Member{}, &ground.Error{Kind: ground.Refused, Code: "wrong_code", At: "code",
+			Say: "This is not the code. It stands in the log of the server, in the line about founding."}
+	}
+	studio, err := studioName(studio, zone)
+	if err != nil {
+		return Member{}, err
+	}
+	_, email, err := people.Address(owner.Email)
+	if err != nil {
+		return Member{}, err
+	}
+	owner.Email = email
+	if owner.Name, err = called(owner.Name, "name", "Say what you are called."); err != nil {
+		return Member{}, err
+	}
+	err = t.crew.Tx(ctx, func(ctx context.Context) error {
+		if any, err := t.crew.AnyStudio(ctx); err != nil {
+			return err
+		} else if any {
+			return ground.Clash("founded", "There is a studio here already. Sign in, or ask its owner for an invitation.")
+		}
+		owner.Unconfirmed = true
+		if owner, err = t.account.Found(ctx, studio, zone, owner, password); err != nil {
+			return err
+		}
+		return t.sendConfirm(ctx, owner)
+	})
+	return owner, err
+}

@@ -31,7 +31,7 @@ ui/node_modules/.package-lock.json: ui/package-lock.json
 ui/build/index.html: $(UI_FILES) ui/node_modules/.package-lock.json
 	cd ui && npm run --silent build >../.data/ui-build.log 2>&1 || (cat ../.data/ui-build.log; exit 1)
 
-bin/aftergust: $(GO_FILES) go.mod ui/build/index.html internal/postgres/migrations/*.sql internal/out/mail/letters/* internal/*/*/*.html
+bin/aftergust: $(GO_FILES) go.mod ui/build/index.html internal/ground/db/migrations/*.sql internal/out/mail/letters/* internal/*/*/*.html
 	go build -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/aftergust
 
 build: setup bin/aftergust ## build the binary with the interface in it

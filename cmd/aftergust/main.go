@@ -24,7 +24,6 @@ import (
 	"aftergust/internal/httpapi"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/proofs"
-	"aftergust/internal/postgres"
 	"aftergust/internal/who/account"
 	"aftergust/ui"
 )
@@ -133,7 +132,7 @@ func migrate(ctx context.Context, flags *flag.FlagSet, args []string, getenv fun
 	if err != nil {
 		return err
 	}
-	return postgres.Migrate(ctx, c.DatabaseURL)
+	return app.Migrate(ctx, c.DatabaseURL)
 }
 
 func found(ctx context.Context, flags *flag.FlagSet, args []string, getenv func(string) string, out io.Writer) error {

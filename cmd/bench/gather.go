@@ -14,8 +14,8 @@ import (
 	"aftergust/core/naming"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
-	"aftergust/internal/postgres"
 	"aftergust/internal/who/account"
 
 	"github.com/jackc/pgx/v5"
@@ -31,12 +31,12 @@ const (
 
 // scale measures lists and search over a studio of many items.
 func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
-	store, err := postgres.Open(ctx, b.pg.URL("bench"))
+	store, err := db.Open(ctx, b.pg.URL("bench"))
 	if err != nil {
 		return nil, err
 	}
 	defer store.Close()
-	owner, _, err := store.MemberByEmail(ctx, ownerEmail)
+	owner, _, err := account.Rows{DB: store}.MemberByEmail(ctx, ownerEmail)
 	if err != nil {
 		return nil, err
 	}
@@ -63,7 +63,7 @@ func (b *benchmark) scale(ctx context.Context) ([]figure, error) {
 
 // fillGather makes a project of largeProject items, one of smallProject, and
 // others up to allItems, all in one transaction.
-func fillGather(ctx context.Context, store *postgres.Store, owner account.Member) (places [2]string, err error) {
+func fillGather(ctx context.Context, store *db.DB, owner account.Member) (places [2]string, err error) {
 	err = pgx.BeginFunc(ctx, store.Pool(), func(tx pgx.Tx) error {
 		client := ground.NewID()
 		if _, err := tx.Exec(ctx, "insert into place (id, studio_id, kind, name, path) values ($1, $2, 'client', 'Scale', '/' || $1 || '/')",
@@ -112,7 +112,7 @@ func fillGather(ctx context.Context, store *postgres.Store, owner account.Member
 // settle brings the tables into the state in which a database at rest keeps them.
 // What is vacuumed while an older snapshot is still held, as by an automatic
 // analysis that began during the filling, stays unsettled, and is taken again.
-func settle(ctx context.Context, store *postgres.Store) error {
+func settle(ctx context.Context, store *db.DB) error {
 	for range 20 {
 		if _, err := store.Pool().Exec(ctx, "vacuum analyze item, version, blob, place, derived"); err != nil {
 			return err
@@ -177,14 +177,14 @@ var typed = []string{"take1234", "take12", "harb", "h", "harbour 17", "mov 25fps
 	"harbour 976 take", "scene12"}
 
 // searches compares searches somewhere with fetching the same rows by their keys.
-func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery, where string) (figure, error) {
+func searches(ctx context.Context, store *db.DB, query gather.ItemQuery, where string) (figure, error) {
 	query.Order, query.Limit = gather.ByName, pageOf
 	var ours, theirs []float64
 	for round := range runs + 1 {
 		for _, text := range typed {
 			began := time.Now()
 			query.Find = find.Parse(text)
-			found, err := store.Items(ctx, query)
+			found, err := gather.ListRows{DB: store}.Items(ctx, query)
 			took := time.Since(began)
 			if err != nil {
 				return figure{}, err
@@ -194,7 +194,7 @@ func searches(ctx context.Context, store *postgres.Store, query gather.ItemQuery
 				ids[i] = item.ID
 			}
 			began = time.Now()
-			if _, err := store.ItemsByID(ctx, ids); err != nil {
+			if _, err := (gather.ThingRows{DB: store}).ItemsByID(ctx, ids); err != nil {
 				return figure{}, err
 			}
 			if round > 0 {

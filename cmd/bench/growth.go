@@ -13,7 +13,7 @@ import (
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/files/blob"
-	"aftergust/internal/postgres"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/who/account"
 )
 
@@ -32,7 +32,7 @@ const (
 // grown is a studio that holds much, with its records at hand.
 type grown struct {
 	studio
-	store *postgres.Store
+	store *db.DB
 	own   account.Member
 }
 
@@ -40,11 +40,11 @@ func (b *benchmark) grow(ctx context.Context, name string, much ...prefixed) (g 
 	if g.studio, err = b.serve(ctx, name); err != nil {
 		return g, err
 	}
-	if g.store, err = postgres.Open(ctx, b.pg.URL(name)); err != nil {
+	if g.store, err = db.Open(ctx, b.pg.URL(name)); err != nil {
 		return g, err
 	}
 	b.ends = append(b.ends, g.store.Close)
-	if g.own, _, err = g.store.MemberByEmail(ctx, ownerEmail); err != nil {
+	if g.own, _, err = (account.Rows{DB: g.store}).MemberByEmail(ctx, ownerEmail); err != nil {
 		return g, err
 	}
 	for _, m := range much {

@@ -24,9 +24,10 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"
-	"aftergust/internal/postgres"
+	"aftergust/internal/who/account"
 
 	"github.com/tus/tusd/v2/pkg/filestore"
 	"github.com/tus/tusd/v2/pkg/handler"
@@ -242,12 +243,12 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	store, err := postgres.Open(ctx, b.pg.URL("bench"))
+	store, err := db.Open(ctx, b.pg.URL("bench"))
 	if err != nil {
 		return err
 	}
 	defer store.Close()
-	owner, _, err := store.MemberByEmail(ctx, ownerEmail)
+	owner, _, err := account.Rows{DB: store}.MemberByEmail(ctx, ownerEmail)
 	if err != nil {
 		return err
 	}
@@ -261,18 +262,18 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 			item, bytes, name := ground.NewID(), ground.NewID(), fmt.Sprintf("frame_%05d.exr", i)
 			ids[i], words[i], puts[i] = item, strings.Join(find.Words(name), " "), pack.Put{ItemID: item}
 			if err := errors.Join(disk.Adopt(ctx, blob.File{ID: bytes, Path: hole}),
-				store.InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
-				store.InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
-				store.InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
+				(keep.Rows{DB: store}).InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
+				(gather.ThingRows{DB: store}).InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
+				(gather.ThingRows{DB: store}).InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
 					BlobID: bytes,
 					What:   thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
 				return err
 			}
 		}
-		if err := store.Refresh(ctx, ids, words); err != nil {
+		if err := (gather.ThingRows{DB: store}).Refresh(ctx, ids, words); err != nil {
 			return err
 		}
-		_, err := store.PutItems(ctx, id, puts, nil)
+		_, err := pack.ContentRows{DB: store}.PutItems(ctx, id, puts, nil)
 		return err
 	})
 }

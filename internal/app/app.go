@@ -13,12 +13,13 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/ground/wire"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/out/mail"
 	"aftergust/internal/out/returns"
-	"aftergust/internal/postgres"
+	"aftergust/internal/parts/gather"
 	"aftergust/ui"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -31,7 +32,7 @@ import (
 // An App is one running process. Make it with Start, end it with Stop.
 type App struct {
 	Parts
-	Store *postgres.Store
+	Store *db.DB
 	API   *httpapi.API
 	Addr  string // where it listens, with the port that it got
 	// RedirectAddr is where it sends on whoever comes without TLS; empty for nowhere.
@@ -43,7 +44,7 @@ type App struct {
 	plain    *http.Server // sends on what comes without TLS; nil for none
 	queue    *river.Client[pgx.Tx]
 	shift    *jobs.Shift
-	locks    *postgres.Locks
+	locks    *db.Locks
 	sessions *pgxstore.PostgresStore
 	returns  *returns.Server // nil where nothing comes back
 	cancel   context.CancelFunc
@@ -57,10 +58,10 @@ const drain = 10 * time.Second
 // Start brings the database up to date, opens everything and begins to listen.
 func Start(ctx context.Context, c Config) (*App, error) {
 	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.LogLevel}))
-	if err := patiently(ctx, c, log, func() error { return postgres.Migrate(ctx, c.DatabaseURL) }); err != nil {
+	if err := patiently(ctx, c, log, func() error { return Migrate(ctx, c.DatabaseURL) }); err != nil {
 		return nil, err
 	}
-	store, err := postgres.Open(ctx, c.DatabaseURL)
+	store, err := db.Open(ctx, c.DatabaseURL)
 	if err != nil {
 		return nil, err
 	}
@@ -72,6 +73,19 @@ func Start(ctx context.Context, c Config) (*App, error) {
 	return a, nil
 }
 
+// Migrate brings the database up to date, and what is derived from names in it.
+func Migrate(ctx context.Context, url string) error {
+	if err := db.Migrate(ctx, url); err != nil {
+		return err
+	}
+	d, err := db.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer d.Close()
+	return gather.ThingRows{DB: d}.OrderNames(ctx)
+}
+
 // askAgain is how often a database that is not there yet is asked for.
 const askAgain = time.Second
 
@@ -80,7 +94,7 @@ const askAgain = time.Second
 func patiently(ctx context.Context, c Config, log *slog.Logger, do func() error) error {
 	for until := time.Now().Add(c.Wait); ; {
 		err := do()
-		if err == nil || !postgres.MayCome(err) || time.Now().After(until) {
+		if err == nil || !db.MayCome(err) || time.Now().After(until) {
 			return err
 		}
 		log.Warn("the database is not there yet", "waiting until", until.Format(time.TimeOnly), "error", err)
@@ -115,7 +129,7 @@ func (a *App) open(ctx context.Context) error {
 		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
 		Interface: ui.Files(),
 		Waiting:   a.Guard.Waiting,
-		Ready:     a.Store.Ping, Explain: postgres.Explain, Log: a.log, Metrics: registry, Proxies: c.Proxies,
+		Ready:     a.Store.Ping, Explain: db.Explain, Log: a.log, Metrics: registry, Proxies: c.Proxies,
 	})
 	if err != nil {
 		return err
@@ -166,7 +180,7 @@ func (a *App) begin(ctx context.Context, plain http.Handler) error {
 	a.goes(func() { a.Receive.Recorder.Run(background) })
 	a.goes(func() { a.API.Run(background) })
 	a.goes(func() {
-		a.Store.Listen(background, postgres.Listener{Changed: a.API.Changed, Lost: a.API.Lost, Asked: func(name string) { a.locks.Asked(name) }})
+		a.Store.Listen(background, db.Listener{Changed: a.API.Changed, Lost: a.API.Lost, Asked: func(name string) { a.locks.Asked(name) }})
 	})
 	a.goes(func() { a.settle(background) })
 	if c.Work {
@@ -284,7 +298,7 @@ func leave(ctx context.Context, queue *river.Client[pgx.Tx], shift *jobs.Shift) 
 // Work runs jobs only, until ctx ends.
 func Work(ctx context.Context, c Config) error {
 	log := slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.LogLevel}))
-	store, err := postgres.Open(ctx, c.DatabaseURL)
+	store, err := db.Open(ctx, c.DatabaseURL)
 	if err != nil {
 		return err
 	}

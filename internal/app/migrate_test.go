@@ -16,8 +16,8 @@ import (
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/demo"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/follow"
-	"aftergust/internal/postgres"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
@@ -133,9 +133,9 @@ func TestADatabaseOfANewerVersionIsRefusedAtTheStart(t *testing.T) {
 	_, err = conn.Exec(t.Context(), "insert into goose_db_version (version_id, is_applied) values (90000, true)")
 	require.NoError(t, err)
 	_, err = app.Start(t.Context(), s.Config)
-	require.ErrorIs(t, err, postgres.ErrNewer)
-	require.ErrorIs(t, app.Work(t.Context(), s.Config), postgres.ErrNewer)
-	require.ErrorIs(t, app.With(t.Context(), s.Config, func(app.Parts) error { return nil }), postgres.ErrNewer)
+	require.ErrorIs(t, err, db.ErrNewer)
+	require.ErrorIs(t, app.Work(t.Context(), s.Config), db.ErrNewer)
+	require.ErrorIs(t, app.With(t.Context(), s.Config, func(app.Parts) error { return nil }), db.ErrNewer)
 	_, err = conn.Exec(t.Context(), "delete from goose_db_version where version_id = 90000")
 	require.NoError(t, err)
 }

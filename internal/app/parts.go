@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/out/gateway"
@@ -33,7 +34,6 @@ import (
 	"aftergust/internal/parts/seen"
 	"aftergust/internal/parts/show"
 	"aftergust/internal/parts/ways"
-	"aftergust/internal/postgres"
 	"aftergust/internal/who/account"
 	"aftergust/internal/who/tries"
 )
@@ -50,13 +50,14 @@ type Parts struct {
 
 // Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
 // for the description of the API.
-func Assemble(c Config, store *postgres.Store, bytes blob.Store, now func() time.Time, log *slog.Logger) Parts {
+func Assemble(c Config, store *db.DB, bytes blob.Store, now func() time.Time, log *slog.Logger) Parts {
 	keys := ground.NewKeys(c.Secrets, c.BaseURL)
-	guard, book := tries.New(store, now), people.NewBook(store, now)
-	post := letters.New(store, keys, now)
-	telling := notices.NewService(store, post, now)
+	guard, book := tries.New(tries.Rows{DB: store}, now), people.NewBook(people.Rows{DB: store}, now)
+	talks := review.TalkRows{DB: store}
+	post := letters.New(letters.Rows{DB: store}, letters.Sources{Talk: talks.TalkOf, Told: talks.Told}, keys, now)
+	telling := notices.NewService(notices.Rows{DB: store}, post, now)
 	programs := hooks.New(store, keys, hooks.NewPoster(c.HookNetworks), now)
-	events := happen.New(store, post, telling, programs)
+	events := happen.New(happen.Rows{DB: store}, post, telling, programs)
 
 	keeping := keep.New(store, bytes, now)
 	places := gather.NewPlaces(store, now)
@@ -110,7 +111,7 @@ func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway w
 
 // With opens the database for one command, without listening or working.
 func With(ctx context.Context, c Config, do func(Parts) error) error {
-	store, err := postgres.Open(ctx, c.DatabaseURL)
+	store, err := db.Open(ctx, c.DatabaseURL)
 	if err != nil {
 		return err
 	}

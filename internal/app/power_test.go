@@ -168,7 +168,7 @@ func (k *keeper) patch(location string, offset int, part []byte) (item string, e
 
 // arrived reports whether an upload became an item.
 func (k *keeper) arrived(upload string) bool {
-	u, ok, err := k.s.App.Store.UploadByID(k.t.Context(), upload)
+	u, ok, err := arriving.UploadRows{DB: k.s.App.Store}.UploadByID(k.t.Context(), upload)
 	return assert.NoError(k.t, err) && ok && u.State == arriving.Arrived
 }
 

@@ -397,7 +397,7 @@ func (w *walked) walkStudio(t *testing.T, routes []string) {
 	})
 	plain := marit
 	plain.ID, plain.Name, plain.Email, plain.Role = "plain", "Plain One", "plain@low.example", role.Member
-	require.NoError(t, w.App.Store.CreateMember(t.Context(), plain))
+	require.NoError(t, account.Rows{DB: w.App.Store}.CreateMember(t.Context(), plain))
 	theirs, err := w.App.Account.NewToken(t.Context(), plain.Email, "walk")
 	require.NoError(t, err)
 	for _, route := range forOwners {

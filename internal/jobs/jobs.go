@@ -18,6 +18,7 @@ import (
 	"aftergust/internal/files/keep"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/arrive"
 	"aftergust/internal/parts/changes"
@@ -31,7 +32,6 @@ import (
 	"aftergust/internal/parts/remind"
 	"aftergust/internal/parts/review"
 	"aftergust/internal/parts/ways"
-	"aftergust/internal/postgres"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -106,13 +106,13 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 	return river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID: process,
 		Queues: map[string]river.QueueConfig{
-			river.QueueDefault:   {MaxWorkers: 8},
-			postgres.QueueMedia:  {MaxWorkers: 2},
-			postgres.QueueDigest: {MaxWorkers: 2},
-			postgres.QueueHooks:  {MaxWorkers: 6},
+			river.QueueDefault: {MaxWorkers: 8},
+			db.QueueMedia:      {MaxWorkers: 2},
+			db.QueueDigest:     {MaxWorkers: 2},
+			db.QueueHooks:      {MaxWorkers: 6},
 			// Each has its own places, so that none waits for another.
-			postgres.QueueLetters: {MaxWorkers: 6},
-			postgres.QueueSends:   {MaxWorkers: 4},
+			db.QueueLetters: {MaxWorkers: 6},
+			db.QueueSends:   {MaxWorkers: 4},
 		},
 		Workers:           workers,
 		Middleware:        []rivertype.Middleware{&patience{}},
@@ -124,7 +124,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			river.NewPeriodicJob(river.PeriodicInterval(remakeEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemakeJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) {
-				return ground.GoJob{}, &river.InsertOpts{Queue: postgres.QueueSends, MaxAttempts: 3}
+				return ground.GoJob{}, &river.InsertOpts{Queue: db.QueueSends, MaxAttempts: 3}
 			}, &river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(goEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.RemindJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
@@ -133,7 +133,7 @@ func New(pool *pgxpool.Pool, process string, shop Shop) (*river.Client[pgx.Tx], 
 			river.NewPeriodicJob(river.PeriodicInterval(linkEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.LinkJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) {
-				return ground.InspectJob{}, &river.InsertOpts{Queue: postgres.QueueDigest, MaxAttempts: 1} // tomorrow it comes again
+				return ground.InspectJob{}, &river.InsertOpts{Queue: db.QueueDigest, MaxAttempts: 1} // tomorrow it comes again
 			}, &river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(sweepEvery), func() (river.JobArgs, *river.InsertOpts) { return ground.SweepJob{}, nil },
 				&river.PeriodicJobOpts{RunOnStart: true}),

@@ -165,11 +165,11 @@ func TestJobsOfAProcessThatIsGoneAreTakenOverAndThoseOfOthersAreNot(t *testing.T
 	run(ids[1], "silent", 1)
 	run(ids[2], "alive", 1)
 	run(ids[3], "dead", 5)
-	require.NoError(t, h.Store.Beat(t.Context(), "alive"))
-	require.NoError(t, h.Store.Beat(t.Context(), "silent"))
+	require.NoError(t, jobs.Rows{DB: h.Store}.Beat(t.Context(), "alive"))
+	require.NoError(t, jobs.Rows{DB: h.Store}.Beat(t.Context(), "silent"))
 	_, err = h.Store.Pool().Exec(t.Context(), "update process set seen_at = now() - interval '36 seconds' where id = 'silent'")
 	require.NoError(t, err)
-	n, err := h.Store.TakeOver(t.Context(), 35*time.Second)
+	n, err := jobs.Rows{DB: h.Store}.TakeOver(t.Context(), 35*time.Second)
 	require.NoError(t, err)
 	assert.EqualValues(t, 3, n)
 	for i, want := range []string{"available", "available", "running", "discarded"} {
@@ -177,8 +177,8 @@ func TestJobsOfAProcessThatIsGoneAreTakenOverAndThoseOfOthersAreNot(t *testing.T
 		require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select state from river_job where id = $1", ids[i]).Scan(&state))
 		assert.Equal(t, want, state, i)
 	}
-	require.NoError(t, h.Store.Leave(t.Context(), "alive"))
-	n, err = h.Store.TakeOver(t.Context(), 35*time.Second)
+	require.NoError(t, jobs.Rows{DB: h.Store}.Leave(t.Context(), "alive"))
+	n, err = jobs.Rows{DB: h.Store}.TakeOver(t.Context(), 35*time.Second)
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, n, "who leaves is not waited for")
 }

@@ -4,16 +4,9 @@ import (
 	"context"
 	"log/slog"
 	"time"
-)
 
-// Records is what a Shift needs of the database.
-type Records interface {
-	// Beat says that a process is there, Leave that it works no more.
-	Beat(ctx context.Context, process string) error
-	Leave(ctx context.Context, process string) error
-	// TakeOver lets the jobs of processes that were silent for so long run again.
-	TakeOver(ctx context.Context, silent time.Duration) (n int64, err error)
-}
+	"aftergust/internal/ground/db"
+)
 
 // How soon the jobs of a process that died are taken over: within a minute.
 const (
@@ -24,18 +17,18 @@ const (
 // A Shift is the time in which a process works jobs. While it lasts the process
 // says that it is there, and looks after the jobs of others that have fallen silent.
 type Shift struct {
-	records Records
+	rows    Rows
 	process string
 	log     *slog.Logger
 }
 
 // NewShift is the shift of a process.
-func NewShift(records Records, process string, log *slog.Logger) *Shift {
-	return &Shift{records, process, log}
+func NewShift(records *db.DB, process string, log *slog.Logger) *Shift {
+	return &Shift{Rows{records}, process, log}
 }
 
 // Begin says that the process is there. It comes before the first job.
-func (s *Shift) Begin(ctx context.Context) error { return s.records.Beat(ctx, s.process) }
+func (s *Shift) Begin(ctx context.Context) error { return s.rows.Beat(ctx, s.process) }
 
 // Run goes on until ctx ends. Nothing is taken over while the database has not
 // answered for as long as a process may be silent: the others could not speak either.
@@ -49,7 +42,7 @@ func (s *Shift) Run(ctx context.Context) {
 			return
 		case <-tick.C:
 		}
-		if err := s.records.Beat(ctx, s.process); err != nil {
+		if err := s.rows.Beat(ctx, s.process); err != nil {
 			s.log.Warn("this process cannot say that it is there", "error", err)
 			heard = time.Time{}
 			continue
@@ -60,7 +53,7 @@ func (s *Shift) Run(ctx context.Context) {
 		if time.Since(heard) < silent {
 			continue
 		}
-		n, err := s.records.TakeOver(ctx, silent)
+		n, err := s.rows.TakeOver(ctx, silent)
 		switch {
 		case err != nil:
 			s.log.Warn("jobs of processes that are gone are not taken over", "error", err)
@@ -73,7 +66,7 @@ func (s *Shift) Run(ctx context.Context) {
 // End says that the process works no more, so that what it leaves is taken over
 // without waiting for its silence.
 func (s *Shift) End(ctx context.Context) {
-	if err := s.records.Leave(ctx, s.process); err != nil {
+	if err := s.rows.Leave(ctx, s.process); err != nil {
 		s.log.Warn("this process could not say that it leaves", "error", err)
 	}
 }

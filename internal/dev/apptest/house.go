@@ -17,10 +17,10 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
-	"aftergust/internal/postgres"
 	"aftergust/internal/who/account"
 	"aftergust/internal/who/hashing"
 
@@ -32,7 +32,7 @@ import (
 // that what belongs to one can be asked for by the other.
 type House struct {
 	app.Parts
-	Store *postgres.Store
+	Store *db.DB
 	Bytes *blob.Disk
 	Mara  account.Member // of Low Tide Pictures
 	Odd   account.Member // of Kelpwick Sound, which must never see any of it
@@ -49,7 +49,7 @@ func Build(t testing.TB, pg *pgserver.Server) *House {
 	h := &House{t: t, now: time.Now().UTC().Truncate(time.Millisecond)}
 	h.Host = app.Config{DatabaseURL: Migrated(t, pg), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secrets: Secrets("house-"), TextURL: "http://127.0.0.1:9/texts"}
 	var err error
-	h.Store, err = postgres.Open(t.Context(), h.Host.DatabaseURL)
+	h.Store, err = db.Open(t.Context(), h.Host.DatabaseURL)
 	require.NoError(t, err)
 	t.Cleanup(h.Store.Close)
 	h.Bytes, err = blob.OpenDisk(h.Host.Blobs)
@@ -83,8 +83,8 @@ func (h *House) Studio(studio, name string) account.Member {
 	email := strings.ToLower(strings.ReplaceAll(name, " ", ".")) + "@" + strings.ToLower(strings.Fields(studio)[0]) + ".example"
 	m := account.Member{ID: ground.NewID(), StudioID: ground.NewID(), StudioName: studio, Zone: "Europe/London", Name: name, Email: email,
 		Role: "owner", PasswordHash: hashed()}
-	require.NoError(h.t, h.Store.CreateStudio(h.t.Context(), m.StudioID, studio, m.Zone))
-	require.NoError(h.t, h.Store.CreateMember(h.t.Context(), m))
+	require.NoError(h.t, account.Rows{DB: h.Store}.CreateStudio(h.t.Context(), m.StudioID, studio, m.Zone))
+	require.NoError(h.t, account.Rows{DB: h.Store}.CreateMember(h.t.Context(), m))
 	return m
 }
 
@@ -93,7 +93,7 @@ func (h *House) Member(of account.Member, name string) account.Member {
 	h.t.Helper()
 	of.ID, of.Name, of.Role = ground.NewID(), name, "member"
 	of.Email = strings.ToLower(strings.ReplaceAll(name, " ", ".")) + "@low.example"
-	require.NoError(h.t, h.Store.CreateMember(h.t.Context(), of))
+	require.NoError(h.t, account.Rows{DB: h.Store}.CreateMember(h.t.Context(), of))
 	return of
 }
 
@@ -109,7 +109,7 @@ var hashed = sync.OnceValue(func() string {
 // Migrated is the address of a new database with everything in it but rows.
 func Migrated(t testing.TB, pg *pgserver.Server) string {
 	t.Helper()
-	return pg.Like(t, "migrated", postgres.Migrate)
+	return pg.Like(t, "migrated", db.Migrate)
 }
 
 // Project makes a client with a project.
@@ -127,7 +127,7 @@ func (h *House) File(m account.Member, place, name, content string) gather.Item 
 	h.t.Helper()
 	i := gather.Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: place, Kind: thing.File, Name: name, CreatedBy: m.ID}
 	require.NoError(h.t, h.Store.Tx(h.t.Context(), func(ctx context.Context) error {
-		if err := h.Store.InsertItem(ctx, i); err != nil {
+		if err := (gather.ThingRows{DB: h.Store}).InsertItem(ctx, i); err != nil {
 			return err
 		}
 		return h.version(ctx, m, i.ID, 1, name, content)
@@ -154,7 +154,7 @@ func (h *House) version(ctx context.Context, m account.Member, item string, numb
 	if err != nil {
 		return err
 	}
-	if err := h.Store.InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: size, CRC32: crc, XXH3: sum[:]}); err != nil {
+	if err := (keep.Rows{DB: h.Store}).InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: size, CRC32: crc, XXH3: sum[:]}); err != nil {
 		return err
 	}
 	if err := h.Things.Put(ctx, gather.Version{ItemID: item, AddedBy: m.ID, Piece: gather.Piece{VersionID: ground.NewID(), Number: number,

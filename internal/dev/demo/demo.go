@@ -212,7 +212,7 @@ func (d *demo) fill(ctx context.Context, base, tray string) error {
 		d.program.Expect(d.card.HookSecret)
 		return nil
 	}
-	if _, there, err := d.app.Store.MemberByEmail(ctx, ownerEmail); err != nil || there {
+	if _, there, err := (account.Rows{DB: d.app.Store}).MemberByEmail(ctx, ownerEmail); err != nil || there {
 		if err == nil {
 			err = fmt.Errorf("the sample studio in %s is only half made, or was made for another address; run make demo-reset", d.dir)
 		}

@@ -3,7 +3,6 @@
 package archive
 
 import (
-	"context"
 	"fmt"
 	"hash/crc32"
 	"sync/atomic"
@@ -48,15 +47,6 @@ type Plan struct {
 // NewPlans keeps plans with at most so many entries together.
 func NewPlans(most int) *shelf.Shelf[*Plan] {
 	return shelf.New(most, func(p *Plan) int { return len(p.Entries) })
-}
-
-// A Keeper writes down what ZIPs hold, so that they can be finished as they were begun.
-type Keeper interface {
-	// KeepZIP writes down what a ZIP holds, once for each key; parcel may be empty.
-	KeepZIP(ctx context.Context, key, parcel string, entries []Entry) error
-	// KeptZIP is what was written down, without the versions that are gone since:
-	// had is how many there were, 0 where it was never begun.
-	KeptZIP(ctx context.Context, key string) (entries []Entry, had int, err error)
 }
 
 // Folder is a folder with nothing in it.

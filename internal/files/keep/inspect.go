@@ -25,26 +25,6 @@ type Held struct {
 	Damage    damage.Damage
 }
 
-// Records is what the service needs of the database to look after bytes.
-type Records interface {
-	// HeldBlobs are those with an id after one, of all studios, that nobody is about to clear.
-	HeldBlobs(ctx context.Context, after string, limit int) ([]Held, error)
-	HeldBlob(ctx context.Context, id string) (Held, bool, error)
-	// HeldBytes is how many bytes all studios hold.
-	HeldBytes(ctx context.Context) (int64, error)
-	// UnreadBlobs are those that were last read before a moment, the longest ago first.
-	UnreadBlobs(ctx context.Context, before time.Time, limit int) ([]Held, error)
-	// SetDamage records what a look at a blob found, and tells screens where that is news.
-	// read says that all of its bytes were compared.
-	SetDamage(ctx context.Context, id string, found damage.Damage, read bool, now time.Time) error
-	// Damaged are how many damaged files all studios have.
-	Damaged(ctx context.Context) (int, error)
-	// DamagedOf are those of some blobs that are known to be damaged.
-	DamagedOf(ctx context.Context, ids []string) (map[string]damage.Damage, error)
-	// Twin is the oldest other blob of the same studio with the same SHA-256 and size.
-	Twin(ctx context.Context, id string) (Held, bool, error)
-}
-
 // Look compares the bytes of a blob with what is known of them: that they are there and how
 // many, and, if read is set, their checksum. rate bounds the reading, in bytes a second; 0
 // is unbounded.
@@ -154,7 +134,7 @@ const lookedAtOnce = 500
 // records what it finds, and returns how many blobs it saw.
 func (s *Service) LookAll(ctx context.Context, found func(Finding)) (seen int, err error) {
 	for after := ""; ; {
-		held, err := s.records.HeldBlobs(ctx, after, lookedAtOnce)
+		held, err := s.rows.HeldBlobs(ctx, after, lookedAtOnce)
 		if err != nil {
 			return seen, err
 		}
@@ -170,7 +150,7 @@ func (s *Service) LookAll(ctx context.Context, found func(Finding)) (seen int, e
 		}
 	}
 	return seen, s.bytes.Each(ctx, s.now().Add(-strangerAge), func(ids []string) error {
-		strangers, err := s.store.Strangers(ctx, ids)
+		strangers, err := s.rows.Strangers(ctx, ids)
 		for _, id := range strangers {
 			found(Finding{Blob: id})
 		}
@@ -187,7 +167,7 @@ const strangerAge = time.Hour
 // what it finds and returns how many blobs and bytes it read.
 func (s *Service) ReadAll(ctx context.Context, before time.Time, rate, most int64, found func(Finding)) (seen int, read int64, err error) {
 	for {
-		held, err := s.records.UnreadBlobs(ctx, before, lookedAtOnce)
+		held, err := s.rows.UnreadBlobs(ctx, before, lookedAtOnce)
 		if err != nil || len(held) == 0 {
 			return seen, read, err
 		}
@@ -214,7 +194,7 @@ const (
 
 // ReadShare reads what is due today of all bytes.
 func (s *Service) ReadShare(ctx context.Context, found func(Finding)) (seen int, read int64, err error) {
-	held, err := s.records.HeldBytes(ctx)
+	held, err := s.rows.HeldBytes(ctx)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -229,7 +209,7 @@ func (s *Service) lookAt(ctx context.Context, b Held, read bool, rate int64, fou
 	}
 	if d != damage.None {
 		// It may have been cleared meanwhile, or be a copy whose bytes are still to come.
-		again, ok, err := s.records.HeldBlob(ctx, b.ID)
+		again, ok, err := s.rows.HeldBlob(ctx, b.ID)
 		if err != nil || !ok || d == damage.Missing && s.now().Sub(again.CreatedAt) < strangerAge {
 			return err
 		}
@@ -238,15 +218,15 @@ func (s *Service) lookAt(ctx context.Context, b Held, read bool, rate int64, fou
 	if !read && d == damage.None && (b.Damage == damage.None || b.Damage == damage.Altered) {
 		return nil // nothing new: that it is altered only reading can take back
 	}
-	return s.records.SetDamage(ctx, b.ID, d, read, s.now())
+	return s.rows.SetDamage(ctx, b.ID, d, read, s.now())
 }
 
 // Damaged is how many files of all studios are known to be damaged.
-func (s *Service) Damaged(ctx context.Context) (int, error) { return s.records.Damaged(ctx) }
+func (s *Service) Damaged(ctx context.Context) (int, error) { return s.rows.Damaged(ctx) }
 
 // DamagedOf are those of some blobs that are known to be damaged.
 func (s *Service) DamagedOf(ctx context.Context, ids []string) (map[string]damage.Damage, error) {
-	return s.records.DamagedOf(ctx, ids)
+	return s.rows.DamagedOf(ctx, ids)
 }
 
 // Whole looks, without reading it, whether a blob can be given out: it is there, as long as
@@ -259,13 +239,13 @@ func (s *Service) Whole(ctx context.Context, id string, size int64) (damage.Dama
 	if err != nil && !errors.Is(err, blob.ErrNotFound) {
 		return damage.None, err
 	}
-	b, ok, err := s.records.HeldBlob(ctx, id)
+	b, ok, err := s.rows.HeldBlob(ctx, id)
 	if err != nil || !ok {
 		return damage.Missing, err
 	}
 	d, err := s.Look(ctx, b, false, 0)
 	if err == nil && d != damage.None {
-		err = s.records.SetDamage(ctx, id, d, false, s.now())
+		err = s.rows.SetDamage(ctx, id, d, false, s.now())
 	}
 	return d, err
 }
@@ -276,7 +256,7 @@ func (s *Service) Whole(ctx context.Context, id string, size int64) (damage.Dama
 // Where they are damaged, the newer ones take their place, so that everything that refers to
 // them is whole again.
 func (s *Service) Digest(ctx context.Context, id string) error {
-	b, ok, err := s.records.HeldBlob(ctx, id)
+	b, ok, err := s.rows.HeldBlob(ctx, id)
 	if err != nil || !ok {
 		return err // cleared meanwhile
 	}
@@ -286,12 +266,12 @@ func (s *Service) Digest(ctx context.Context, id string) error {
 		return err
 	}
 	if d != damage.None { // the digest of something else says nothing
-		return s.records.SetDamage(ctx, id, d, true, s.now())
+		return s.rows.SetDamage(ctx, id, d, true, s.now())
 	}
-	if err := s.store.SetSHA256(ctx, id, digest.Sum(nil), s.now()); err != nil {
+	if err := s.rows.SetSHA256(ctx, id, digest.Sum(nil), s.now()); err != nil {
 		return err
 	}
-	twin, ok, err := s.records.Twin(ctx, id)
+	twin, ok, err := s.rows.Twin(ctx, id)
 	if err != nil || !ok {
 		return err
 	}
@@ -305,9 +285,9 @@ func (s *Service) Digest(ctx context.Context, id string) error {
 		}
 	}
 	if d != damage.None || twin.Damage != damage.None {
-		if err := s.records.SetDamage(ctx, twin.ID, damage.None, true, s.now()); err != nil {
+		if err := s.rows.SetDamage(ctx, twin.ID, damage.None, true, s.now()); err != nil {
 			return err
 		}
 	}
-	return s.store.ShareBlob(ctx, id, twin.ID)
+	return s.rows.ShareBlob(ctx, id, twin.ID)
 }

@@ -4,36 +4,15 @@
 package keep
 
 import (
-	"aftergust/core/expiry"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"time"
-)
 
-// Store is what the service needs of the database.
-type Store interface {
-	Tx(ctx context.Context, do func(ctx context.Context) error) error
-	// SetSHA256 keeps the digest of a blob that was read whole and found undamaged.
-	SetSHA256(ctx context.Context, blob string, sum []byte, now time.Time) error
-	// ShareBlob turns versions that refer to a blob to an older one with the same bytes,
-	// unless that is about to be cleared.
-	ShareBlob(ctx context.Context, blob, older string) error
-	// MarkUnreferenced marks, at the moment now, what is older than before and not
-	// referred to, and takes the mark off what is referred to again.
-	MarkUnreferenced(ctx context.Context, before, now time.Time) error
-	MarkedBlobs(ctx context.Context, before time.Time, limit int) ([]string, error)
-	BlobDeleted(ctx context.Context, id string) error
-	// Usage is what a studio holds, with what is arriving, and may hold.
-	Usage(ctx context.Context, studio string) (used, quota int64, err error)
-	SpaceOf(ctx context.Context, studio string) (Space, error)
-	// Sweep forgets rows that are of no use any more: tries, chosen things,
-	// uploads that are over; and adds up what was weighed.
-	Sweep(ctx context.Context, now time.Time) error
-	// Strangers are those of some ids that are no blob, or one that was deleted.
-	Strangers(ctx context.Context, ids []string) ([]string, error)
-}
+	"aftergust/core/expiry"
+	"aftergust/internal/ground/db"
+)
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
@@ -47,18 +26,14 @@ type Bytes interface {
 
 // A Service keeps bytes. Make it with New.
 type Service struct {
-	store   Store
-	records Records
-	bytes   Bytes
-	now     func() time.Time
+	rows  Rows
+	bytes Bytes
+	now   func() time.Time
 }
 
 // New makes a service.
-func New(store interface {
-	Store
-	Records
-}, bytes Bytes, now func() time.Time) *Service {
-	return &Service{store, store, bytes, now}
+func New(store *db.DB, bytes Bytes, now func() time.Time) *Service {
+	return &Service{Rows{store}, bytes, now}
 }
 
 // A Blob is a file's bytes.
@@ -75,14 +50,14 @@ type Blob struct {
 // in between loses nothing.
 func (s *Service) Clear(ctx context.Context) error {
 	now := s.now()
-	if err := s.store.Sweep(ctx, now); err != nil {
+	if err := s.rows.Sweep(ctx, now); err != nil {
 		return err
 	}
-	if err := s.store.MarkUnreferenced(ctx, now.Add(-expiry.ClearingGrace), now); err != nil {
+	if err := s.rows.MarkUnreferenced(ctx, now.Add(-expiry.ClearingGrace), now); err != nil {
 		return err
 	}
 	for {
-		ids, err := s.store.MarkedBlobs(ctx, now.Add(-expiry.ClearingGrace), 100)
+		ids, err := s.rows.MarkedBlobs(ctx, now.Add(-expiry.ClearingGrace), 100)
 		if err != nil || len(ids) == 0 {
 			return err
 		}
@@ -90,7 +65,7 @@ func (s *Service) Clear(ctx context.Context) error {
 			if err := s.bytes.Delete(ctx, id); err != nil {
 				return err
 			}
-			if err := s.store.BlobDeleted(ctx, id); err != nil {
+			if err := s.rows.BlobDeleted(ctx, id); err != nil {
 				return err
 			}
 		}
@@ -114,7 +89,7 @@ func (s *Service) SweepBytes(ctx context.Context) (int, error) {
 	var strangers []string
 	err := s.bytes.Each(ctx, s.now().Add(-expiry.LeftBehind), func(ids []string) error {
 		all += len(ids)
-		some, err := s.store.Strangers(ctx, ids)
+		some, err := s.rows.Strangers(ctx, ids)
 		strangers = append(strangers, some...)
 		return err
 	})

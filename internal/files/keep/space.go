@@ -1,11 +1,12 @@
 package keep
 
 import (
+	"context"
+	"fmt"
+
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"fmt"
 )
 
 // Space is what takes the studio's space, in bytes.
@@ -23,17 +24,17 @@ type Space struct {
 
 // Space tells what takes the space, and what is freed when packages end.
 func (s *Service) Space(ctx context.Context, m account.Member) (Space, error) {
-	space, err := s.store.SpaceOf(ctx, m.StudioID)
+	space, err := s.rows.SpaceOf(ctx, m.StudioID)
 	if err != nil {
 		return space, err
 	}
-	space.Used, space.Quota, err = s.store.Usage(ctx, m.StudioID)
+	space.Used, space.Quota, err = s.rows.Usage(ctx, m.StudioID)
 	return space, err
 }
 
 // Room refuses what would not fit, before it starts.
 func (s *Service) Room(ctx context.Context, m account.Member, name string, size int64) error {
-	used, quota, err := s.store.Usage(ctx, m.StudioID)
+	used, quota, err := s.rows.Usage(ctx, m.StudioID)
 	if err != nil {
 		return err
 	}

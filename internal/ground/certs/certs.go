@@ -15,6 +15,8 @@ import (
 	"sync"
 	"time"
 
+	"aftergust/internal/ground/db"
+
 	"golang.org/x/crypto/acme"
 	"golang.org/x/crypto/acme/autocert"
 )
@@ -80,14 +82,6 @@ func (f *Files) Get(*tls.ClientHelloInfo) (*tls.Certificate, error) {
 	return f.current, nil
 }
 
-// A Shelf keeps what an authority gave us where all processes find it.
-type Shelf interface {
-	// Certificate is what was kept under a name; ok is false for nothing.
-	Certificate(ctx context.Context, name string) (sealed []byte, ok bool, err error)
-	KeepCertificate(ctx context.Context, name string, sealed []byte) error
-	ForgetCertificate(ctx context.Context, name string) error
-}
-
 // A Sealer seals keys, so that a copy of the database does not tell them.
 type Sealer interface {
 	Seal(purpose, text string) []byte
@@ -99,7 +93,7 @@ const purpose = "certificate"
 
 // shelf is a Shelf as autocert asks for it.
 type shelf struct {
-	Shelf
+	rows Rows
 	Sealer
 }
 
@@ -108,7 +102,7 @@ var ErrSecret = errors.New("the certificate was kept with another secret; put th
 
 // Get implements autocert.Cache.
 func (s shelf) Get(ctx context.Context, name string) ([]byte, error) {
-	sealed, ok, err := s.Certificate(ctx, name)
+	sealed, ok, err := s.rows.Certificate(ctx, name)
 	if err != nil {
 		return nil, err
 	}
@@ -124,11 +118,13 @@ func (s shelf) Get(ctx context.Context, name string) ([]byte, error) {
 
 // Put implements autocert.Cache.
 func (s shelf) Put(ctx context.Context, name string, data []byte) error {
-	return s.KeepCertificate(ctx, name, s.Seal(purpose, string(data)))
+	return s.rows.KeepCertificate(ctx, name, s.Seal(purpose, string(data)))
 }
 
 // Delete implements autocert.Cache.
-func (s shelf) Delete(ctx context.Context, name string) error { return s.ForgetCertificate(ctx, name) }
+func (s shelf) Delete(ctx context.Context, name string) error {
+	return s.rows.ForgetCertificate(ctx, name)
+}
 
 // An Authority gives certificates for one host.
 type Authority struct {
@@ -141,11 +137,11 @@ type Authority struct {
 // Ask makes a manager that gets a certificate when the first connection asks for it,
 // and renews it thirty days before its end. Any process answers what the authority
 // asks, whichever began.
-func Ask(a Authority, kept Shelf, keys Sealer) *autocert.Manager {
+func Ask(a Authority, kept *db.DB, keys Sealer) *autocert.Manager {
 	client := &http.Client{Timeout: 30 * time.Second, Transport: &http.Transport{
 		Proxy: http.ProxyFromEnvironment, TLSClientConfig: &tls.Config{RootCAs: a.Roots, MinVersion: tls.VersionTLS12}}}
 	return &autocert.Manager{
-		Prompt: autocert.AcceptTOS, Cache: shelf{kept, keys}, HostPolicy: autocert.HostWhitelist(a.Host), Email: a.Mail,
+		Prompt: autocert.AcceptTOS, Cache: shelf{Rows{kept}, keys}, HostPolicy: autocert.HostWhitelist(a.Host), Email: a.Mail,
 		Client: &acme.Client{DirectoryURL: a.Directory, HTTPClient: client, UserAgent: "aftergust"},
 	}
 }

@@ -140,7 +140,7 @@ func (m Missing) Say() string {
 
 // tell is a letter of notices.
 func (s *Service) tell(ctx context.Context, l Letter) (c Composed, ok bool, err error) {
-	told, err := s.store.Told(ctx, l.Data["batch"])
+	told, err := s.from.Told(ctx, l.Data["batch"])
 	if err != nil {
 		return c, false, err
 	}
@@ -236,7 +236,7 @@ func (s *Service) talk(ctx context.Context, l Letter, c Composed) (Letter, Compo
 	if err != nil {
 		since = l.CreatedAt
 	}
-	if c.Said, err = s.store.TalkOf(ctx, l, since, saidMost); err != nil {
+	if c.Said, err = s.from.Talk(ctx, l, since, saidMost); err != nil {
 		return l, c, false, err
 	}
 	if len(c.Said) == 0 {

@@ -35,6 +35,14 @@ type Letter struct {
 // A Reader is somebody whom a letter can go to.
 type Reader struct{ LineID, Name, Email string }
 
+// Sources are where letters find out what they tell of: parts of the work, which know letters.
+type Sources struct {
+	// Talk is what a letter of notes tells, the oldest first.
+	Talk func(ctx context.Context, l Letter, since time.Time, limit int) ([]Said, error)
+	// Told is what a letter of notices tells, in the order in which it happened.
+	Told func(ctx context.Context, batch string) ([]Told, error)
+}
+
 // Store is what the service needs of the database.
 type Store interface {
 	ground.Records
@@ -54,10 +62,6 @@ type Store interface {
 	// Missing is what somebody has not of a package, some of it by name, and how fast
 	// they were seen to download.
 	Missing(ctx context.Context, line string, named int) (Missing, error)
-	// TalkOf is what a letter of notes tells, the oldest first.
-	TalkOf(ctx context.Context, l Letter, since time.Time, limit int) ([]Said, error)
-	// Told is what a letter of notices tells, in the order in which it happened.
-	Told(ctx context.Context, batch string) ([]Told, error)
 }
 
 // A Told is one sentence of a letter of notices.
@@ -102,14 +106,15 @@ var ErrUncertain = errors.New("the mail server may have it")
 // A Service posts and composes letters. Make it with New.
 type Service struct {
 	store Store
+	from  Sources
 	keys  *ground.Keys
 	now   func() time.Time
 	lost  func(context.Context, Letter) error
 }
 
 // New makes a service.
-func New(store Store, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{store: store, keys: keys, now: now, lost: func(context.Context, Letter) error { return nil }}
+func New(store Store, from Sources, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{store: store, from: from, keys: keys, now: now, lost: func(context.Context, Letter) error { return nil }}
 }
 
 // OnLost says what is done, in the same transaction, when a letter does not arrive.

@@ -33,8 +33,8 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (gather.Upload, 
 		return gather.Upload{}, err
 	}
 	done, already := gather.Upload{}, false
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
-		u, ok, err := s.store.LockUpload(ctx, f.UploadID)
+	err := s.contentRows.Tx(ctx, func(ctx context.Context) error {
+		u, ok, err := s.uploadRows.LockUpload(ctx, f.UploadID)
 		if err != nil {
 			return err
 		}
@@ -63,7 +63,7 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (gather.Upload, 
 
 // finish records a whole upload in the transaction of ctx.
 func (s *Service) finish(ctx context.Context, u gather.Upload, f Finished, blobID string) (gather.Upload, error) {
-	if err := s.store.InsertBlob(ctx, keep.Blob{ID: blobID, StudioID: u.StudioID, Size: f.Size, CRC32: f.CRC32, XXH3: f.XXH3[:]}); err != nil {
+	if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: blobID, StudioID: u.StudioID, Size: f.Size, CRC32: f.CRC32, XXH3: f.XXH3[:]}); err != nil {
 		return u, err
 	}
 	fresh := u.ItemID == ""
@@ -71,7 +71,7 @@ func (s *Service) finish(ctx context.Context, u gather.Upload, f Finished, blobI
 	if u.ItemID, err = s.arrived(ctx, u, f, blobID); err != nil {
 		return u, err
 	}
-	if err := s.store.SetUpload(ctx, u.ID, gather.Arrived, "", u.ItemID); err != nil {
+	if err := s.uploadRows.SetUpload(ctx, u.ID, gather.Arrived, "", u.ItemID); err != nil {
 		return u, err
 	}
 	u.State = gather.Arrived
@@ -95,14 +95,14 @@ func (s *Service) putIn(ctx context.Context, u gather.Upload) error {
 // arrived puts a whole file where it belongs and returns its item.
 func (s *Service) arrived(ctx context.Context, u gather.Upload, f Finished, blobID string) (string, error) {
 	if u.Picture {
-		item, ok, err := s.store.ItemByID(ctx, u.ItemID)
+		item, ok, err := s.thingRows.ItemByID(ctx, u.ItemID)
 		if err != nil {
 			return "", err
 		}
 		if !ok {
 			return "", ground.Missing("item")
 		}
-		return u.ItemID, s.store.Enqueue(ctx, ground.PictureJob{VersionID: item.VersionID, BlobID: blobID, Mime: f.Mime})
+		return u.ItemID, s.contentRows.Enqueue(ctx, ground.PictureJob{VersionID: item.VersionID, BlobID: blobID, Mime: f.Mime})
 	}
 	version := gather.Version{ItemID: u.ItemID, AddedBy: u.MemberID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1,
 		FileName: u.Name, BlobID: blobID,
@@ -125,7 +125,7 @@ func (s *Service) arrived(ctx context.Context, u gather.Upload, f Finished, blob
 		item.PlaceID = place
 	}
 	version.ItemID = item.ID
-	if err := s.store.InsertItem(ctx, item); err != nil {
+	if err := s.thingRows.InsertItem(ctx, item); err != nil {
 		return "", err
 	}
 	return item.ID, s.things.Put(ctx, version)

@@ -17,27 +17,11 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/who/account"
 )
-
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	InsertUpload(ctx context.Context, u gather.Upload) error
-	UploadByID(ctx context.Context, id string) (gather.Upload, bool, error)
-	LockUpload(ctx context.Context, id string) (gather.Upload, bool, error)
-	SetUpload(ctx context.Context, id string, state gather.UploadState, problem, item string) error
-	UploadsOfStudio(ctx context.Context, studio string) ([]gather.Upload, error)
-	// UploadsArriving are uploads that are not whole, of all studios, after an id.
-	UploadsArriving(ctx context.Context, after string, limit int) ([]gather.Upload, error)
-	InsertBlob(ctx context.Context, b keep.Blob) error
-	InsertItem(ctx context.Context, i gather.Item) error
-	ItemByID(ctx context.Context, id string) (gather.Item, bool, error)
-	// Gives reports whether a package holds an item.
-	Gives(ctx context.Context, parcel, item string) (bool, error)
-}
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
@@ -48,20 +32,23 @@ type Bytes interface {
 
 // A Service makes items of uploads. Make it with NewService.
 type Service struct {
-	store  Store
-	places *gather.Places
-	things *gather.Things
-	pack   *pack.Service
-	keep   *keep.Service
-	bytes  Bytes
-	now    func() time.Time
-	log    *slog.Logger
+	contentRows pack.ContentRows
+	keepRows    keep.Rows
+	thingRows   gather.ThingRows
+	uploadRows  gather.UploadRows
+	places      *gather.Places
+	things      *gather.Things
+	pack        *pack.Service
+	keep        *keep.Service
+	bytes       Bytes
+	now         func() time.Time
+	log         *slog.Logger
 }
 
 // NewService makes a service.
-func NewService(store Store, places *gather.Places, things *gather.Things, packing *pack.Service, keeping *keep.Service, bytes Bytes,
+func NewService(store *db.DB, places *gather.Places, things *gather.Things, packing *pack.Service, keeping *keep.Service, bytes Bytes,
 	now func() time.Time, log *slog.Logger) *Service {
-	return &Service{store, places, things, packing, keeping, bytes, now, log}
+	return &Service{pack.ContentRows{DB: store}, keep.Rows{DB: store}, gather.ThingRows{DB: store}, gather.UploadRows{DB: store}, places, things, packing, keeping, bytes, now, log}
 }
 
 // MaxFile is the largest single file, in bytes: 1 TiB, above the 300 GB that the work brings.
@@ -137,7 +124,7 @@ func (s *Service) mayArriveIn(ctx context.Context, m account.Member, a Arrival) 
 	if a.ItemID == "" {
 		return nil
 	}
-	gives, err := s.store.Gives(ctx, parcel.ID, a.ItemID)
+	gives, err := s.contentRows.Gives(ctx, parcel.ID, a.ItemID)
 	if err == nil && !gives {
 		err = ground.Missing("item in this package")
 	}
@@ -146,8 +133,8 @@ func (s *Service) mayArriveIn(ctx context.Context, m account.Member, a Arrival) 
 
 // UploadBegun records an upload that tus has accepted.
 func (s *Service) UploadBegun(ctx context.Context, u gather.Upload) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertUpload(ctx, u); err != nil {
+	return s.contentRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.uploadRows.InsertUpload(ctx, u); err != nil {
 			return err
 		}
 		if u.ParcelID != "" {
@@ -164,12 +151,12 @@ func (s *Service) uploadChanged(ctx context.Context, u gather.Upload) error {
 	if u.ParcelID == "" {
 		what = ground.GatherChanged
 	}
-	return s.store.Announce(ctx, ground.Change{Studio: u.StudioID, Parcel: u.ParcelID, What: what})
+	return s.contentRows.Announce(ctx, ground.Change{Studio: u.StudioID, Parcel: u.ParcelID, What: what})
 }
 
 // MayUpload reports whether the member may go on with an upload, and its record.
 func (s *Service) MayUpload(ctx context.Context, m account.Member, id string) (gather.Upload, error) {
-	u, ok, err := s.store.UploadByID(ctx, id)
+	u, ok, err := s.uploadRows.UploadByID(ctx, id)
 	if err != nil {
 		return u, err
 	}
@@ -182,17 +169,17 @@ func (s *Service) MayUpload(ctx context.Context, m account.Member, id string) (g
 // Uploads lists the uploads of a studio that are not whole yet, by whatever
 // browser they were begun.
 func (s *Service) Uploads(ctx context.Context, m account.Member) ([]gather.Upload, error) {
-	return s.store.UploadsOfStudio(ctx, m.StudioID)
+	return s.uploadRows.UploadsOfStudio(ctx, m.StudioID)
 }
 
 // FailUpload records that an upload will not become a file, and why.
 func (s *Service) FailUpload(ctx context.Context, id string, to gather.UploadState, problem string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		u, ok, err := s.store.LockUpload(ctx, id)
+	return s.contentRows.Tx(ctx, func(ctx context.Context) error {
+		u, ok, err := s.uploadRows.LockUpload(ctx, id)
 		if err != nil || !ok || u.State == gather.Arrived {
 			return err
 		}
-		if err := s.store.SetUpload(ctx, id, to, problem, ""); err != nil {
+		if err := s.uploadRows.SetUpload(ctx, id, to, problem, ""); err != nil {
 			return err
 		}
 		return s.uploadChanged(ctx, u)
@@ -202,7 +189,7 @@ func (s *Service) FailUpload(ctx context.Context, id string, to gather.UploadSta
 // UploadsArriving lists uploads that are not whole yet, for a look after a
 // restart, a page at a time: those after an id.
 func (s *Service) UploadsArriving(ctx context.Context, after string, limit int) ([]gather.Upload, error) {
-	return s.store.UploadsArriving(ctx, after, limit)
+	return s.uploadRows.UploadsArriving(ctx, after, limit)
 }
 
 // SweepIncoming removes files of uploads that are over, or that nobody knows of, from
@@ -218,7 +205,7 @@ func (s *Service) SweepIncoming(ctx context.Context, dir string) (removed int, e
 		if !blob.Untouched(at, before) {
 			continue
 		}
-		u, ok, err := s.store.UploadByID(ctx, strings.TrimSuffix(file.Name(), ".info"))
+		u, ok, err := s.uploadRows.UploadByID(ctx, strings.TrimSuffix(file.Name(), ".info"))
 		if err != nil {
 			return removed, err
 		}

@@ -16,6 +16,7 @@ import (
 	"aftergust/internal/files/keep"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/previews"
 )
@@ -31,39 +32,26 @@ type Neighbour struct {
 	Older, Newer string
 }
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	VersionByID(ctx context.Context, id string) (gather.Version, bool, error)
-	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (previews.Derived, bool, error)
-	InsertBlob(ctx context.Context, b keep.Blob) error
-	PutDerived(ctx context.Context, d previews.Derived) error
-	// Unaligned are the pairs of neighbours that a version is one of, which both have a proxy
-	// and were not compared yet.
-	Unaligned(ctx context.Context, version string) ([]Neighbour, error)
-	PutAlignment(ctx context.Context, a Alignment, at time.Time) error
-	// Alignments are those of all versions of an item, the newest first.
-	Alignments(ctx context.Context, item string) ([]Alignment, error)
-	Given(ctx context.Context, items []string, inside bool) ([]string, error)
-}
-
 // A Service compares versions. Make it with New.
 type Service struct {
-	store Store
-	bytes blob.Store
-	work  string
-	now   func() time.Time
+	rows         Rows
+	keepRows     keep.Rows
+	previewsRows previews.Rows
+	thingRows    gather.ThingRows
+	bytes        blob.Store
+	work         string
+	now          func() time.Time
 }
 
 // New makes a service. work is a folder for what is being made.
-func New(store Store, bytes blob.Store, work string, now func() time.Time) *Service {
-	return &Service{store, bytes, work, now}
+func New(store *db.DB, bytes blob.Store, work string, now func() time.Time) *Service {
+	return &Service{Rows{store}, keep.Rows{DB: store}, previews.Rows{DB: store}, gather.ThingRows{DB: store}, bytes, work, now}
 }
 
 // Align compares a version with those next to it that it was not compared with, and tells
 // the screens that show them.
 func (s *Service) Align(ctx context.Context, version string) error {
-	pairs, err := s.store.Unaligned(ctx, version)
+	pairs, err := s.rows.Unaligned(ctx, version)
 	if err != nil {
 		return err
 	}
@@ -84,21 +72,21 @@ func (s *Service) pair(ctx context.Context, p Neighbour) error {
 	if err != nil {
 		return err
 	}
-	v, ok, err := s.store.VersionByID(ctx, p.Newer)
+	v, ok, err := s.thingRows.VersionByID(ctx, p.Newer)
 	if err != nil || !ok || !okOlder || !okNewer {
 		return err
 	}
 	m := align.Compare(older, newer)
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.PutAlignment(ctx, Alignment{p.Older, p.Newer, m}, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.PutAlignment(ctx, Alignment{p.Older, p.Newer, m}, s.now()); err != nil {
 			return err
 		}
-		parcels, err := s.store.Given(ctx, []string{v.ItemID}, false)
+		parcels, err := s.thingRows.Given(ctx, []string{v.ItemID}, false)
 		if err != nil {
 			return err
 		}
 		for _, parcel := range parcels {
-			if err := s.store.Announce(ctx, ground.Change{Studio: v.StudioID, Parcel: parcel, What: ground.NotesChanged}); err != nil {
+			if err := s.rows.Announce(ctx, ground.Change{Studio: v.StudioID, Parcel: parcel, What: ground.NotesChanged}); err != nil {
 				return err
 			}
 		}
@@ -109,11 +97,11 @@ func (s *Service) pair(ctx context.Context, p Neighbour) error {
 // film is what a version is compared by; it is made once. ok is false for what does not
 // play, and for what is gone meanwhile.
 func (s *Service) film(ctx context.Context, version string) (f align.Film, ok bool, err error) {
-	v, ok, err := s.store.VersionByID(ctx, version)
+	v, ok, err := s.thingRows.VersionByID(ctx, version)
 	if err != nil || !ok || !thing.Whats.Get(v.What).Plays {
 		return f, false, err
 	}
-	kept, ok, err := s.store.DerivedOf(ctx, version, preview.Prints, 0)
+	kept, ok, err := s.previewsRows.DerivedOf(ctx, version, preview.Prints, 0)
 	if err != nil {
 		return f, false, err
 	}
@@ -125,9 +113,9 @@ func (s *Service) film(ctx context.Context, version string) (f align.Film, ok bo
 			return f, false, err
 		}
 	}
-	proxy, ok, err := s.store.DerivedOf(ctx, version, preview.ProxySmall, 0)
+	proxy, ok, err := s.previewsRows.DerivedOf(ctx, version, preview.ProxySmall, 0)
 	if err == nil && !ok {
-		proxy, ok, err = s.store.DerivedOf(ctx, version, preview.Proxy, 0)
+		proxy, ok, err = s.previewsRows.DerivedOf(ctx, version, preview.Proxy, 0)
 	}
 	if err != nil || !ok {
 		return f, false, err
@@ -170,11 +158,11 @@ func (s *Service) keep(ctx context.Context, v gather.Version, f align.Film) erro
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertBlob(ctx, keep.Blob{ID: id, StudioID: v.StudioID, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: id, StudioID: v.StudioID, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
 			return err
 		}
-		return s.store.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: v.VersionID, Purpose: preview.Prints, Recipe: media.Recipe,
+		return s.previewsRows.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: v.VersionID, Purpose: preview.Prints, Recipe: media.Recipe,
 			BlobID: id, Mime: "application/octet-stream", Size: size})
 	})
 }
@@ -184,7 +172,7 @@ type Maps map[string]Alignment // by the newer version
 
 // Maps finds what is computed for an item.
 func (s *Service) Maps(ctx context.Context, item string) (Maps, error) {
-	all, err := s.store.Alignments(ctx, item)
+	all, err := s.rows.Alignments(ctx, item)
 	maps := Maps{}
 	for _, a := range all {
 		if _, ok := maps[a.Newer]; !ok {

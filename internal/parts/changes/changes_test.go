@@ -48,8 +48,8 @@ func TestVersionsAreComparedOnceEachHasItsProxy(t *testing.T) {
 		blob := ground.NewID()
 		require.NoError(t, h.Bytes.Adopt(t.Context(), bytes.File{ID: blob, Path: file}))
 		require.NoError(t, h.Store.Tx(t.Context(), func(ctx context.Context) error {
-			require.NoError(t, h.Store.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: h.Mara.StudioID, Size: 1}))
-			return h.Store.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: preview.Proxy, BlobID: blob, Mime: "video/mp4", Size: 1})
+			require.NoError(t, keep.Rows{DB: h.Store}.InsertBlob(ctx, keep.Blob{ID: blob, StudioID: h.Mara.StudioID, Size: 1}))
+			return previews.Rows{DB: h.Store}.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: preview.Proxy, BlobID: blob, Mime: "video/mp4", Size: 1})
 		}))
 		_, err := h.Store.Pool().Exec(t.Context(), "update version set kind = 'film', facts = $2 where id = $1", version,
 			piece.Facts{LengthUS: 8_000_000, Frames: 200, RateNum: 25, RateDen: 1})
@@ -83,12 +83,12 @@ func TestVersionsAreComparedOnceEachHasItsProxy(t *testing.T) {
 	assert.False(t, ok)
 
 	// What was made for it is kept, and is nothing that anybody can ask for.
-	_, ok, err = h.Store.DerivedOf(t.Context(), two, preview.Prints, 0)
+	_, ok, err = previews.Rows{DB: h.Store}.DerivedOf(t.Context(), two, preview.Prints, 0)
 	require.NoError(t, err)
 	assert.True(t, ok)
 	_, _, ok = preview.Address("prints")
 	assert.False(t, ok)
-	pairs, err := h.Store.Unaligned(t.Context(), two)
+	pairs, err := changes.Rows{DB: h.Store}.Unaligned(t.Context(), two)
 	require.NoError(t, err)
 	assert.Empty(t, pairs)
 	require.NoError(t, h.Changes.Align(t.Context(), "none"))

@@ -18,21 +18,13 @@ import (
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/who/account"
 )
-
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	InsertBlob(ctx context.Context, b keep.Blob) error
-	InsertItem(ctx context.Context, i gather.Item) error
-	// SetRendition makes items other formats of lead.
-	SetRendition(ctx context.Context, items []string, lead string) error
-}
 
 // Bytes is what the service needs of the blob store.
 type Bytes interface {
@@ -42,20 +34,21 @@ type Bytes interface {
 
 // A Service keeps copies. Make it with New.
 type Service struct {
-	store   Store
-	bytes   Bytes
-	receive *receive.Service
-	places  *gather.Places
-	things  *gather.Things
-	keep    *keep.Service
-	events  *happen.Log
-	now     func() time.Time
+	keepRows  keep.Rows
+	thingRows gather.ThingRows
+	bytes     Bytes
+	receive   *receive.Service
+	places    *gather.Places
+	things    *gather.Things
+	keep      *keep.Service
+	events    *happen.Log
+	now       func() time.Time
 }
 
 // New makes a service.
-func New(store Store, bytes Bytes, receiving *receive.Service, places *gather.Places, things *gather.Things, keeping *keep.Service,
+func New(store *db.DB, bytes Bytes, receiving *receive.Service, places *gather.Places, things *gather.Things, keeping *keep.Service,
 	events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, bytes, receiving, places, things, keeping, events, now}
+	return &Service{keep.Rows{DB: store}, gather.ThingRows{DB: store}, bytes, receiving, places, things, keeping, events, now}
 }
 
 // Most is how many items are kept at a time.
@@ -97,7 +90,7 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 	if err != nil {
 		return 0, err
 	}
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.keepRows.Tx(ctx, func(ctx context.Context) error {
 		var items []string
 		copies := map[string]string{}           // of items of the package
 		folders := map[string]string{"": at.ID} // places of the folders of the package
@@ -115,7 +108,7 @@ func (s *Service) Keep(ctx context.Context, e receive.Entrant, m *account.Member
 		}
 		for _, c := range contents {
 			if lead := copies[c.Lead]; lead != "" {
-				if err := s.store.SetRendition(ctx, []string{copies[c.ID]}, lead); err != nil {
+				if err := s.thingRows.SetRendition(ctx, []string{copies[c.ID]}, lead); err != nil {
 					return err
 				}
 			}
@@ -173,11 +166,11 @@ func (s *Service) wanted(ctx context.Context, e receive.Entrant, chosen []string
 // link gives the bytes of contents further names, which belong to the studio of m. They
 // are known before they are there, so that what is left of a copy that was broken off is cleared.
 func (s *Service) link(ctx context.Context, m account.Member, contents []pack.Content) (blobs []string, err error) {
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.keepRows.Tx(ctx, func(ctx context.Context) error {
 		for _, c := range contents {
 			id := ground.NewID()
 			blobs = append(blobs, id)
-			if err := s.store.InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: c.Size, CRC32: c.CRC32, XXH3: c.XXH3}); err != nil {
+			if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: c.Size, CRC32: c.CRC32, XXH3: c.XXH3}); err != nil {
 				return err
 			}
 		}
@@ -214,7 +207,7 @@ func (s *Service) adopt(ctx context.Context, contents []pack.Content, blobs []st
 // put makes an item of a content in a place, in the transaction of ctx.
 func (s *Service) put(ctx context.Context, m account.Member, at string, c pack.Content, blob string) (string, error) {
 	item := gather.Item{ID: ground.NewID(), StudioID: m.StudioID, PlaceID: at, Kind: thing.KindOf(c.What), Name: c.Title, CreatedBy: m.ID}
-	if err := s.store.InsertItem(ctx, item); err != nil {
+	if err := s.thingRows.InsertItem(ctx, item); err != nil {
 		return "", err
 	}
 	v := gather.Version{ItemID: item.ID, AddedBy: m.ID, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: c.FileName,

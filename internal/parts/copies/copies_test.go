@@ -14,6 +14,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/thing"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"
@@ -74,7 +75,7 @@ func TestWhoeverHasAStudioHereKeepsACopyAndNoBytesTravel(t *testing.T) {
 	assert.Equal(t, inode(t, h, film.BlobID), inode(t, h, kept["lifeboat.mov"].BlobID), "and yet they lie there once")
 	assert.Equal(t, thing.Sheet, kept["Hand-off"].Kind)
 	assert.Equal(t, "- [ ] Send the logo", kept["Hand-off"].Data.Text)
-	used, _, err := h.Store.Usage(t.Context(), h.Odd.StudioID)
+	used, _, err := keep.Rows{DB: h.Store}.Usage(t.Context(), h.Odd.StudioID)
 	require.NoError(t, err)
 	assert.Equal(t, film.Size+sheet.Size, used, "it weighs on the studio that keeps it")
 
@@ -119,7 +120,7 @@ func TestACopyIsKeptByThoseWhoMayTakeAndWhereThereIsAStudioAndRoom(t *testing.T)
 	client, err := h.Places.PlaceOf(t.Context(), h.Odd, mine.ParentID)
 	require.NoError(t, err)
 	contents := func(id string) []pack.Content {
-		all, err := h.Store.Contents(t.Context(), id, pack.Place{}, 10)
+		all, err := pack.ContentRows{DB: h.Store}.Contents(t.Context(), id, pack.Place{}, 10)
 		require.NoError(t, err)
 		return all
 	}

@@ -9,19 +9,10 @@ import (
 	"aftergust/internal/who/account"
 )
 
-// Calendars is what calendars of members need of the database.
-type Calendars interface {
-	// Calendar is of which nonce the address of a member's calendar is made; nil where they have none.
-	Calendar(ctx context.Context, member string) (nonce []byte, err error)
-	// SetCalendar gives a member another address, or none.
-	SetCalendar(ctx context.Context, member string, nonce, hash []byte) error
-	MemberByCalendar(ctx context.Context, hash []byte) (account.Member, bool, error)
-}
-
 // Calendar is the address at which a member's calendar asks for the ends of packages;
 // empty where there is none.
 func (s *Service) Calendar(ctx context.Context, m account.Member) (string, error) {
-	nonce, err := s.store.Calendar(ctx, m.ID)
+	nonce, err := s.rows.Calendar(ctx, m.ID)
 	if err != nil || nonce == nil {
 		return "", err
 	}
@@ -31,7 +22,7 @@ func (s *Service) Calendar(ctx context.Context, m account.Member) (string, error
 // NewCalendar gives a member an address for their calendar. The one before leads nowhere.
 func (s *Service) NewCalendar(ctx context.Context, m account.Member) (string, error) {
 	nonce := s.keys.NewNonce()
-	if err := s.store.SetCalendar(ctx, m.ID, nonce, ground.Hash(s.keys.LinkToken(nonce))); err != nil {
+	if err := s.rows.SetCalendar(ctx, m.ID, nonce, ground.Hash(s.keys.LinkToken(nonce))); err != nil {
 		return "", err
 	}
 	return s.keys.CalendarURL(nonce), nil
@@ -39,7 +30,7 @@ func (s *Service) NewCalendar(ctx context.Context, m account.Member) (string, er
 
 // NoCalendar takes a member's address away.
 func (s *Service) NoCalendar(ctx context.Context, m account.Member) error {
-	return s.store.SetCalendar(ctx, m.ID, nil, nil)
+	return s.rows.SetCalendar(ctx, m.ID, nil, nil)
 }
 
 // refresh is how often a calendar is told to ask.
@@ -47,7 +38,7 @@ const refresh = 15 * time.Minute
 
 // Feed is the calendar at an address: when what is out ends, and who has it by now.
 func (s *Service) Feed(ctx context.Context, token, host string) (string, error) {
-	m, ok, err := s.store.MemberByCalendar(ctx, ground.Hash(token))
+	m, ok, err := s.rows.MemberByCalendar(ctx, ground.Hash(token))
 	if err != nil {
 		return "", err
 	}

@@ -138,22 +138,22 @@ type Query struct {
 // Table is one page of the studio's packages.
 func (s *Service) Table(ctx context.Context, m account.Member, q Query, limit int) ([]OutRow, error) {
 	if q.After != "" {
-		if p, ok, err := s.store.ParcelByID(ctx, q.After); err != nil {
+		if p, ok, err := s.packRows.ParcelByID(ctx, q.After); err != nil {
 			return nil, err
 		} else if !ok || p.StudioID != m.StudioID {
 			return nil, ground.Wrong("after", "This place in the list is not there any more. Begin at the beginning.")
 		}
 	}
 	now := s.now()
-	parcels, err := s.store.ParcelTable(ctx, m.StudioID, q, now, limit)
+	parcels, err := s.rows.ParcelTable(ctx, m.StudioID, q, now, limit)
 	if err != nil {
 		return nil, err
 	}
-	return s.rows(ctx, parcels, now)
+	return s.outRows(ctx, parcels, now)
 }
 
 // rows are packages with what stands in their rows.
-func (s *Service) rows(ctx context.Context, parcels []pack.Parcel, now time.Time) ([]OutRow, error) {
+func (s *Service) outRows(ctx context.Context, parcels []pack.Parcel, now time.Time) ([]OutRow, error) {
 	if len(parcels) == 0 {
 		return nil, nil
 	}
@@ -161,19 +161,19 @@ func (s *Service) rows(ctx context.Context, parcels []pack.Parcel, now time.Time
 	for i, p := range parcels {
 		ids[i] = p.ID
 	}
-	strands, err := s.store.Strands(ctx, ids, false)
+	strands, err := s.rows.Strands(ctx, ids, false)
 	if err != nil {
 		return nil, err
 	}
-	notes, err := s.store.OpenNoteCounts(ctx, ids)
+	notes, err := s.rows.OpenNoteCounts(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
-	waiting, err := s.store.WaitingLetters(ctx, ids)
+	waiting, err := s.rows.WaitingLetters(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
-	clients, err := s.store.ClientsOf(ctx, ids)
+	clients, err := s.rows.ClientsOf(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -214,11 +214,11 @@ func (s *Service) Desk(ctx context.Context, m account.Member) (Desk, error) {
 	if err != nil {
 		return Desk{}, err
 	}
-	needs, err := s.store.NeedsYou(ctx, m.StudioID, m.ID, now.Add(-needsFor))
+	needs, err := s.rows.NeedsYou(ctx, m.StudioID, m.ID, now.Add(-needsFor))
 	if err != nil {
 		return Desk{}, err
 	}
-	used, quota, err := s.store.Usage(ctx, m.StudioID)
+	used, quota, err := s.keepRows.Usage(ctx, m.StudioID)
 	if err != nil {
 		return Desk{}, err
 	}
@@ -238,7 +238,7 @@ const lastShown = 8
 // LastTo is what went last to somebody in the contact book, with what they have of
 // it as the one strand of each row.
 func (s *Service) LastTo(ctx context.Context, m account.Member, person string) ([]OutRow, error) {
-	parcels, strands, err := s.store.LastTo(ctx, m.StudioID, person, lastShown)
+	parcels, strands, err := s.rows.LastTo(ctx, m.StudioID, person, lastShown)
 	if err != nil {
 		return nil, err
 	}

@@ -24,17 +24,17 @@ func (s *Service) Ledger(ctx context.Context, m account.Member, id string, after
 	if _, err := s.pack.ParcelOf(ctx, m, id); err != nil {
 		return Ledger{}, err
 	}
-	contents, err := s.store.Contents(ctx, id, after, pack.ContentsPage)
+	contents, err := s.contentRows.Contents(ctx, id, after, pack.ContentsPage)
 	if err != nil {
 		return Ledger{}, err
 	}
-	strands, err := s.store.Strands(ctx, []string{id}, true)
+	strands, err := s.rows.Strands(ctx, []string{id}, true)
 	if err != nil {
 		return Ledger{}, err
 	}
 	l := Ledger{Contents: contents, Strands: strands[id]}
 	items, versions := columns(contents)
-	covers, err := s.store.Covers(ctx, id, versions)
+	covers, err := s.coverRows.Covers(ctx, id, versions)
 	if err != nil {
 		return Ledger{}, err
 	}

@@ -20,5 +20,5 @@ func (s *Service) Story(ctx context.Context, m account.Member, id string, before
 	if _, err := s.pack.ParcelOf(ctx, m, id); err != nil {
 		return nil, err
 	}
-	return s.store.Events(ctx, id, before, limit)
+	return s.rows.Events(ctx, id, before, limit)
 }

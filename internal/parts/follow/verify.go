@@ -7,38 +7,10 @@ import (
 
 	"aftergust/core/event"
 	"aftergust/core/ledger"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
 )
-
-// A VerifyStore is what a Verifier needs of the database.
-type VerifyStore interface {
-	// Snapshot runs do with one unchanging view of the database, or, to mend, in a
-	// transaction that nobody else changes packages beside.
-	Snapshot(ctx context.Context, mend bool, do func(ctx context.Context) error) error
-	Parcels(ctx context.Context, after string, limit int) ([]pack.Parcel, error)
-	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
-	// Weights are the items of a package by id, with the bytes that they were
-	// counted with and those that lie in no project.
-	Weights(ctx context.Context, parcel string) (items int, weight, loose int64, err error)
-	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]Strand, error)
-	Covers(ctx context.Context, parcel string, versions []string) ([]receive.Cover, error)
-	Acts(ctx context.Context, parcel string) ([]Act, error)
-	// Miscounted is how many receipts of a package were counted with something
-	// other than they come to; with mend set that is put right.
-	Miscounted(ctx context.Context, parcel string, mend bool) (int, error)
-	// Contradicted is how many receipts of a package claim what no event tells of, and how
-	// many deny what one does; with mend set the events win.
-	Contradicted(ctx context.Context, parcel string, mend bool) (claimed, denied int, err error)
-	// Unstood are lines of a package without a standing; with mend set they get an empty one.
-	Unstood(ctx context.Context, parcel string, mend bool) ([]string, error)
-	// Studios are what each studio was counted to hold and what its blobs and
-	// uploads come to.
-	Studios(ctx context.Context) ([]Held, error)
-	SetTotals(ctx context.Context, parcel string, items int, weight, loose int64) error
-	SetStanding(ctx context.Context, line string, s ledger.Standing) error
-	SetHeld(ctx context.Context, studio string, held, arriving int64) error
-}
 
 // An Act is the first and last event of a kind, of a line on a version.
 type Act struct {
@@ -57,10 +29,17 @@ type Held struct {
 // A Verifier rebuilds what is kept where it changes (standings, weights, what a
 // studio holds) from what it is made of (events, coverage, blobs), and names any
 // difference.
-type Verifier struct{ store VerifyStore }
+type Verifier struct {
+	rows        Rows
+	verifyRows  VerifyRows
+	contentRows pack.ContentRows
+	coverRows   receive.CoverRows
+}
 
 // NewVerifier makes a verifier.
-func NewVerifier(store VerifyStore) *Verifier { return &Verifier{store} }
+func NewVerifier(store *db.DB) *Verifier {
+	return &Verifier{Rows{store}, VerifyRows{store}, pack.ContentRows{DB: store}, receive.CoverRows{DB: store}}
+}
 
 // A Difference is something that is kept and is not what its parts come to.
 type Difference struct {
@@ -77,12 +56,12 @@ const parcelsAtOnce = 100
 // Verify looks at everything and tells each difference to found. With mend set,
 // what is kept is set to what it should be. It returns how many packages it saw.
 func (v *Verifier) Verify(ctx context.Context, mend bool, found func(Difference)) (packages int, err error) {
-	if err := v.store.Snapshot(ctx, mend, func(ctx context.Context) error { return v.studios(ctx, mend, found) }); err != nil {
+	if err := v.verifyRows.Snapshot(ctx, mend, func(ctx context.Context) error { return v.studios(ctx, mend, found) }); err != nil {
 		return 0, err
 	}
 	for after, more := "", true; more; {
-		err := v.store.Snapshot(ctx, mend, func(ctx context.Context) error {
-			parcels, err := v.store.Parcels(ctx, after, parcelsAtOnce)
+		err := v.verifyRows.Snapshot(ctx, mend, func(ctx context.Context) error {
+			parcels, err := v.verifyRows.Parcels(ctx, after, parcelsAtOnce)
 			if err != nil {
 				return err
 			}
@@ -103,8 +82,19 @@ func (v *Verifier) Verify(ctx context.Context, mend bool, found func(Difference)
 	return packages, nil
 }
 
+// VerifyPackage is Verify for one package; one that does not exist has no differences.
+func (v *Verifier) VerifyPackage(ctx context.Context, id string, mend bool, found func(Difference)) error {
+	return v.verifyRows.Snapshot(ctx, mend, func(ctx context.Context) error {
+		p, ok, err := pack.Rows{DB: v.rows.DB}.ParcelByID(ctx, id)
+		if err != nil || !ok {
+			return err
+		}
+		return v.parcel(ctx, p, mend, found)
+	})
+}
+
 func (v *Verifier) studios(ctx context.Context, mend bool, found func(Difference)) error {
-	all, err := v.store.Studios(ctx)
+	all, err := v.verifyRows.Studios(ctx)
 	if err != nil {
 		return err
 	}
@@ -120,7 +110,7 @@ func (v *Verifier) studios(ctx context.Context, mend bool, found func(Difference
 			},
 		)
 		if mend {
-			if err := v.store.SetHeld(ctx, h.Studio, h.HeldSum, h.Uploads); err != nil {
+			if err := v.verifyRows.SetHeld(ctx, h.Studio, h.HeldSum, h.Uploads); err != nil {
 				return err
 			}
 		}
@@ -129,7 +119,7 @@ func (v *Verifier) studios(ctx context.Context, mend bool, found func(Difference
 }
 
 func (v *Verifier) parcel(ctx context.Context, p pack.Parcel, mend bool, found func(Difference)) error {
-	items, weight, loose, err := v.store.Weights(ctx, p.ID)
+	items, weight, loose, err := v.verifyRows.Weights(ctx, p.ID)
 	if err != nil {
 		return err
 	}
@@ -142,7 +132,7 @@ func (v *Verifier) parcel(ctx context.Context, p pack.Parcel, mend bool, found f
 			},
 		)
 		if mend {
-			if err := v.store.SetTotals(ctx, p.ID, items, weight, loose); err != nil {
+			if err := v.verifyRows.SetTotals(ctx, p.ID, items, weight, loose); err != nil {
 				return err
 			}
 		}
@@ -151,22 +141,22 @@ func (v *Verifier) parcel(ctx context.Context, p pack.Parcel, mend bool, found f
 }
 
 func (v *Verifier) lines(ctx context.Context, p pack.Parcel, mend bool, found func(Difference)) error {
-	unstood, err := v.store.Unstood(ctx, p.ID, mend)
+	unstood, err := v.verifyRows.Unstood(ctx, p.ID, mend)
 	if err != nil {
 		return err
 	}
 	for _, line := range unstood {
 		found(Difference{"line " + line + " of package " + p.ID, "no standing", "one for each line"})
 	}
-	strands, err := v.store.Strands(ctx, []string{p.ID}, true)
+	strands, err := v.rows.Strands(ctx, []string{p.ID}, true)
 	if err != nil || len(strands[p.ID]) == 0 {
 		return err
 	}
-	contents, err := v.store.Contents(ctx, p.ID, pack.Place{}, pack.MaxItems)
+	contents, err := v.contentRows.Contents(ctx, p.ID, pack.Place{}, pack.MaxItems)
 	if err != nil {
 		return err
 	}
-	claimed, denied, err := v.store.Contradicted(ctx, p.ID, mend)
+	claimed, denied, err := v.verifyRows.Contradicted(ctx, p.ID, mend)
 	if err != nil {
 		return err
 	}
@@ -174,17 +164,17 @@ func (v *Verifier) lines(ctx context.Context, p pack.Parcel, mend bool, found fu
 		found(Difference{"receipts of package " + p.ID, fmt.Sprintf("%d complete without an event, %d incomplete against one", claimed, denied),
 			"what its events tell"})
 	}
-	if n, err := v.store.Miscounted(ctx, p.ID, mend); err != nil {
+	if n, err := v.verifyRows.Miscounted(ctx, p.ID, mend); err != nil {
 		return err
 	} else if n > 0 {
 		found(Difference{"receipts of package " + p.ID, fmt.Sprintf("%d counted wrongly", n), "0"})
 	}
 	columns, versions := columns(contents)
-	covers, err := v.store.Covers(ctx, p.ID, versions)
+	covers, err := v.coverRows.Covers(ctx, p.ID, versions)
 	if err != nil {
 		return err
 	}
-	acts, err := v.store.Acts(ctx, p.ID)
+	acts, err := v.verifyRows.Acts(ctx, p.ID)
 	if err != nil {
 		return err
 	}
@@ -205,7 +195,7 @@ func (v *Verifier) lines(ctx context.Context, p pack.Parcel, mend bool, found fu
 		}
 		found(Difference{"line " + kept.Line.ID + " of package " + p.ID, fmt.Sprintf("%+v", kept.Standing), fmt.Sprintf("%+v", row.Standing)})
 		if mend {
-			if err := v.store.SetStanding(ctx, kept.Line.ID, row.Standing); err != nil {
+			if err := v.verifyRows.SetStanding(ctx, kept.Line.ID, row.Standing); err != nil {
 				return err
 			}
 		}

@@ -1,14 +1,15 @@
 package gather
 
 import (
+	"context"
+	"path"
+	"strings"
+
 	"aftergust/core/naming"
 	"aftergust/core/thing"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"path"
-	"strings"
 )
 
 // Select keeps a selection under an id, so that it can be taken as one ZIP.
@@ -25,19 +26,19 @@ func (s *Selections) Select(ctx context.Context, m account.Member, sel Selection
 		name, _, _ = strings.Cut(chosen[0].Folder, "/")
 	}
 	id = ground.NewID()
-	return id, naming.Portable(name) + ".zip", s.store.KeepSelection(ctx, id, m.StudioID, sel)
+	return id, naming.Portable(name) + ".zip", s.selectionRows.KeepSelection(ctx, id, m.StudioID, sel)
 }
 
 // SelectedArchive plans the ZIP of a selection that was kept.
 func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id string) (*archive.Plan, error) {
-	studio, sel, ok, err := s.store.SelectionByID(ctx, id)
+	studio, sel, ok, err := s.selectionRows.SelectionByID(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	if !ok || studio != m.StudioID {
 		return nil, ground.Missing("selection")
 	}
-	entries, had, err := s.store.KeptZIP(ctx, id)
+	entries, had, err := s.archiveRows.KeptZIP(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -57,10 +58,10 @@ func (s *Selections) SelectedArchive(ctx context.Context, m account.Member, id s
 		for _, folder := range folders {
 			entries = append(entries, archive.Folder(folder))
 		}
-		if err := s.store.KeepZIP(ctx, id, "", entries); err != nil {
+		if err := s.archiveRows.KeepZIP(ctx, id, "", entries); err != nil {
 			return nil, err
 		}
-		if entries, had, err = s.store.KeptZIP(ctx, id); err != nil { // of two who asked at once, one said it
+		if entries, had, err = s.archiveRows.KeptZIP(ctx, id); err != nil { // of two who asked at once, one said it
 			return nil, err
 		}
 	}

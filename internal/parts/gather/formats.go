@@ -1,16 +1,17 @@
 package gather
 
 import (
+	"context"
+	"slices"
+
 	"aftergust/core/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"slices"
 )
 
 // Renditions are the other formats that an item stands for.
 func (s *Things) Renditions(ctx context.Context, item string) ([]Item, error) {
-	return s.store.RenditionsOf(ctx, []string{item})
+	return s.thingRows.RenditionsOf(ctx, []string{item})
 }
 
 // Join makes items renditions of lead: the same thing in other formats, shown as one.
@@ -19,7 +20,7 @@ func (s *Selections) Join(ctx context.Context, m account.Member, lead string, ot
 	if len(others) == 0 {
 		return ground.Wrong("items", "Choose at least two formats of one thing.")
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
 		items, _, err := s.mine(ctx, m, Selection{Items: append([]string{lead}, others...)})
 		if err != nil {
 			return err
@@ -32,11 +33,11 @@ func (s *Selections) Join(ctx context.Context, m account.Member, lead string, ot
 				return ground.Clash("is_rendition", "It is a rendition of another thing itself. Part them first.")
 			}
 		}
-		inner, err := s.things.store.RenditionsOf(ctx, others)
+		inner, err := s.things.thingRows.RenditionsOf(ctx, others)
 		if err != nil {
 			return err
 		}
-		if err := s.things.store.SetRendition(ctx, append(others, idsOf(inner)...), lead); err != nil {
+		if err := s.things.thingRows.SetRendition(ctx, append(others, idsOf(inner)...), lead); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, m.StudioID, false, lead)
@@ -48,8 +49,8 @@ func (s *Things) Part(ctx context.Context, m account.Member, id string) error {
 	if _, err := s.Item(ctx, m, id); err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetRendition(ctx, []string{id}, ""); err != nil {
+	return s.listRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.thingRows.SetRendition(ctx, []string{id}, ""); err != nil {
 			return err
 		}
 		return s.Changed(ctx, m.StudioID, false, id)
@@ -62,5 +63,5 @@ func (s *Things) Twins(ctx context.Context, i Item) ([]Item, error) {
 	if i.PlaceID == "" || i.Kind != thing.File || i.RenditionOf != "" {
 		return nil, nil
 	}
-	return s.store.TwinsOf(ctx, i, 20)
+	return s.thingRows.TwinsOf(ctx, i, 20)
 }

@@ -1,15 +1,16 @@
 package gather
 
 import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
 	"aftergust/core/naming"
 	"aftergust/core/piece"
 	"aftergust/core/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"slices"
-	"strings"
-	"time"
 )
 
 // An Item is a thing that can be delivered, with its current version.
@@ -38,7 +39,7 @@ type Item struct {
 
 // Item is an item of the member's studio.
 func (s *Things) Item(ctx context.Context, m account.Member, id string) (Item, error) {
-	item, ok, err := s.store.ItemByID(ctx, id)
+	item, ok, err := s.thingRows.ItemByID(ctx, id)
 	if err != nil {
 		return item, err
 	}
@@ -71,7 +72,7 @@ const refreshedAtOnce = 2000
 // statements. inside says whether what packages deliver has changed.
 func (s *Things) Changed(ctx context.Context, studio string, inside bool, ids ...string) error {
 	for some := range slices.Chunk(ids, refreshedAtOnce) {
-		all, err := s.store.Searched(ctx, some)
+		all, err := s.thingRows.Searched(ctx, some)
 		if err != nil {
 			return err
 		}
@@ -79,7 +80,7 @@ func (s *Things) Changed(ctx context.Context, studio string, inside bool, ids ..
 		for i, one := range all {
 			found[i], words[i] = one.ID, strings.Join(one.words(), " ")
 		}
-		if err := s.store.Refresh(ctx, found, words); err != nil {
+		if err := s.thingRows.Refresh(ctx, found, words); err != nil {
 			return err
 		}
 	}
@@ -88,12 +89,12 @@ func (s *Things) Changed(ctx context.Context, studio string, inside bool, ids ..
 
 // given brings the packages in step that give the items.
 func (s *Things) given(ctx context.Context, studio string, inside bool, ids []string) error {
-	parcels, err := s.store.Given(ctx, ids, inside)
+	parcels, err := s.thingRows.Given(ctx, ids, inside)
 	if err != nil {
 		return err
 	}
 	for _, parcel := range parcels {
-		if err := s.store.Announce(ctx, ground.Change{Studio: studio, Parcel: parcel, What: ground.ContentsChanged}); err != nil {
+		if err := s.listRows.Announce(ctx, ground.Change{Studio: studio, Parcel: parcel, What: ground.ContentsChanged}); err != nil {
 			return err
 		}
 	}
@@ -111,7 +112,7 @@ func (s *Things) Rename(ctx context.Context, m account.Member, id, name string) 
 	}
 	return s.changeItem(ctx, m, item.ID, true, func(ctx context.Context) error {
 		name := naming.Clip(naming.Display(name), 200)
-		return s.store.NameItem(ctx, id, &name, nil)
+		return s.thingRows.NameItem(ctx, id, &name, nil)
 	})
 }
 
@@ -124,12 +125,12 @@ func (s *Things) Describe(ctx context.Context, m account.Member, id, about strin
 	if about, err = aboutLine(about); err != nil {
 		return Item{}, err
 	}
-	return s.changeItem(ctx, m, item.ID, false, func(ctx context.Context) error { return s.store.NameItem(ctx, id, nil, &about) })
+	return s.changeItem(ctx, m, item.ID, false, func(ctx context.Context) error { return s.thingRows.NameItem(ctx, id, nil, &about) })
 }
 
 func (s *Things) changeItem(ctx context.Context, m account.Member, id string, inside bool, change func(context.Context) error) (Item,
 	error) {
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
+	err := s.listRows.Tx(ctx, func(ctx context.Context) error {
 		if err := change(ctx); err != nil {
 			return err
 		}

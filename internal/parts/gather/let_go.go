@@ -1,12 +1,13 @@
 package gather
 
 import (
-	"aftergust/core/expiry"
-	"aftergust/internal/ground"
-	"aftergust/internal/who/account"
 	"context"
 	"fmt"
 	"time"
+
+	"aftergust/core/expiry"
+	"aftergust/internal/ground"
+	"aftergust/internal/who/account"
 )
 
 // A Deletion is what was let go at once, to be taken back as one.
@@ -25,8 +26,8 @@ type Deletion struct {
 func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection) (Deletion, error) {
 	d := Deletion{ID: ground.NewID(), At: s.now(), Who: m.Name}
 	d.Until = d.At.Add(expiry.LetGoHold)
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+	err := s.selectionRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.places.teamRows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
 		items, places, err := s.mine(ctx, m, sel)
@@ -44,7 +45,7 @@ func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection
 		if more := len(items) + len(places) - 1; more > 0 {
 			d.Name += fmt.Sprintf(" and %d more", more)
 		}
-		if err := s.store.LetGoThings(ctx, d, m.StudioID, m.ID, sel); err != nil {
+		if err := s.selectionRows.LetGoThings(ctx, d, m.StudioID, m.ID, sel); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)
@@ -54,7 +55,7 @@ func (s *Selections) Delete(ctx context.Context, m account.Member, sel Selection
 
 // LetGo lists what can still be taken back, the newest first.
 func (s *Selections) LetGo(ctx context.Context, m account.Member) ([]Deletion, error) {
-	all, err := s.store.LetGo(ctx, m.StudioID, s.now().Add(-expiry.LetGoHold))
+	all, err := s.selectionRows.LetGo(ctx, m.StudioID, s.now().Add(-expiry.LetGoHold))
 	for i := range all {
 		all[i].Until = all[i].At.Add(expiry.LetGoHold)
 	}
@@ -62,7 +63,7 @@ func (s *Selections) LetGo(ctx context.Context, m account.Member) ([]Deletion, e
 }
 
 func (s *Selections) deletionOf(ctx context.Context, m account.Member, id string) error {
-	studio, ok, err := s.store.LetGoByID(ctx, id)
+	studio, ok, err := s.selectionRows.LetGoByID(ctx, id)
 	if err == nil && (!ok || studio != m.StudioID) {
 		err = ground.Missing("deletion")
 	}
@@ -74,11 +75,11 @@ func (s *Selections) Restore(ctx context.Context, m account.Member, id string) e
 	if err := s.deletionOf(ctx, m, id); err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.places.teamRows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
-		under, err := s.store.TakeBack(ctx, id)
+		under, err := s.selectionRows.TakeBack(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -94,8 +95,8 @@ func (s *Selections) Forget(ctx context.Context, m account.Member, id string) er
 	if err := s.deletionOf(ctx, m, id); err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.ForgetLetGo(ctx, id); err != nil {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.selectionRows.ForgetLetGo(ctx, id); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)

@@ -1,12 +1,13 @@
 package gather
 
 import (
+	"context"
+	"time"
+
 	"aftergust/core/find"
 	"aftergust/core/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"time"
 )
 
 // The orders of a list.
@@ -48,10 +49,10 @@ func (s *Things) Items(ctx context.Context, m account.Member, q ItemQuery) ([]It
 		}
 	}
 	q.Studio = m.StudioID
-	return s.store.Items(ctx, q)
+	return s.listRows.Items(ctx, q)
 }
 
 // Tags are all tags of the studio with how many items have them.
 func (s *Things) Tags(ctx context.Context, m account.Member) ([]ground.Counted, error) {
-	return s.store.TagsOf(ctx, m.StudioID)
+	return s.thingRows.TagsOf(ctx, m.StudioID)
 }

@@ -1,13 +1,14 @@
 package gather
 
 import (
+	"context"
+	"slices"
+	"strings"
+
 	"aftergust/core/naming"
 	"aftergust/core/place"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"slices"
-	"strings"
 )
 
 // Move puts things into a place; renditions go with the item that stands for them.
@@ -18,7 +19,7 @@ func (s *Selections) Move(ctx context.Context, m account.Member, sel Selection, 
 				return err
 			}
 		}
-		return s.store.MoveItems(ctx, idsOf(items), target.ID)
+		return s.selectionRows.MoveItems(ctx, idsOf(items), target.ID)
 	})
 }
 
@@ -42,8 +43,8 @@ func (s *Selections) Copy(ctx context.Context, m account.Member, sel Selection, 
 // changes places.
 func (s *Selections) into(ctx context.Context, m account.Member, sel Selection, to string, do func(ctx context.Context, target Place,
 	items []Item, places []Place) error) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.places.teamRows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
 		target, items, places, err := s.target(ctx, m, sel, to)
@@ -70,7 +71,7 @@ func (s *Selections) target(ctx context.Context, m account.Member, sel Selection
 }
 
 func (s *Selections) copyItems(ctx context.Context, m account.Member, items []Item, place func(Item) string) error {
-	renditions, err := s.things.store.RenditionsOf(ctx, idsOf(items))
+	renditions, err := s.things.thingRows.RenditionsOf(ctx, idsOf(items))
 	if err != nil {
 		return err
 	}
@@ -85,11 +86,11 @@ func (s *Selections) copyItems(ctx context.Context, m account.Member, items []It
 		if to == item.PlaceID {
 			name, _ = naming.Free(name, func(try string) (bool, error) { return try == item.Name, nil })
 		}
-		if err := s.store.CopyItem(ctx, item.ID, copies[item.ID], to, name, m.ID); err != nil {
+		if err := s.selectionRows.CopyItem(ctx, item.ID, copies[item.ID], to, name, m.ID); err != nil {
 			return err
 		}
 		if lead := copies[item.RenditionOf]; lead != "" {
-			if err := s.things.store.SetRendition(ctx, []string{copies[item.ID]}, lead); err != nil {
+			if err := s.things.thingRows.SetRendition(ctx, []string{copies[item.ID]}, lead); err != nil {
 				return err
 			}
 		}
@@ -104,11 +105,11 @@ func (s *Selections) copyPlace(ctx context.Context, m account.Member, p, to Plac
 	if err := fits(p, to); err != nil {
 		return err
 	}
-	all, err := s.places.store.Subplaces(ctx, []string{p.Path})
+	all, err := s.places.placeRows.Subplaces(ctx, []string{p.Path})
 	if err != nil {
 		return err
 	}
-	items, err := s.store.ItemsUnder(ctx, []string{p.ID})
+	items, err := s.selectionRows.ItemsUnder(ctx, []string{p.ID})
 	if err != nil {
 		return err
 	}
@@ -144,7 +145,7 @@ func fits(p, to Place) error {
 // freeName is a name that no place in parent has: "Stills", "Stills 2".
 func (s *Selections) freeName(ctx context.Context, studio, parent, name string) (string, error) {
 	return naming.Free(name, func(try string) (bool, error) {
-		_, there, err := s.places.store.PlaceNamed(ctx, studio, parent, try)
+		_, there, err := s.places.placeRows.PlaceNamed(ctx, studio, parent, try)
 		return there, err
 	})
 }
@@ -164,5 +165,5 @@ func (s *Selections) movePlace(ctx context.Context, p, to Place) error {
 		return err
 	}
 	moved.ParentID, moved.Path, moved.Kind = to.ID, to.Path+p.ID+"/", place.In(to.Kind)
-	return s.places.store.MovePlace(ctx, p, moved)
+	return s.places.placeRows.MovePlace(ctx, p, moved)
 }

@@ -1,12 +1,13 @@
 package gather
 
 import (
-	"aftergust/core/naming"
-	"aftergust/core/thing"
-	"aftergust/internal/who/account"
 	"context"
 	"slices"
 	"strings"
+
+	"aftergust/core/naming"
+	"aftergust/core/thing"
+	"aftergust/internal/who/account"
 )
 
 // A Candidate is a file that is about to be added.
@@ -35,7 +36,7 @@ func (s *Places) Offers(ctx context.Context, m account.Member, place string, can
 	if err != nil {
 		return nil, err
 	}
-	below, err := s.store.Subplaces(ctx, []string{top.Path})
+	below, err := s.placeRows.Subplaces(ctx, []string{top.Path})
 	if err != nil {
 		return nil, err
 	}
@@ -62,7 +63,7 @@ func (s *Places) Offers(ctx context.Context, m account.Member, place string, can
 	}
 	out := []Offer{}
 	for id, indexes := range byFolder {
-		there, err := s.store.Items(ctx, ItemQuery{Studio: m.StudioID, Place: id, Order: ByName, Limit: maxOffered})
+		there, err := s.listRows.Items(ctx, ItemQuery{Studio: m.StudioID, Place: id, Order: ByName, Limit: maxOffered})
 		if err != nil {
 			return nil, err
 		}

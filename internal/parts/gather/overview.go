@@ -59,7 +59,7 @@ func (s *Places) Overview(ctx context.Context, m account.Member, parent string) 
 		return nil, err
 	}
 	now := s.now()
-	sums, err := s.store.PlaceSums(ctx, m.StudioID, parent, now, looked)
+	sums, err := s.placeRows.PlaceSums(ctx, m.StudioID, parent, now, looked)
 	if err != nil {
 		return nil, err
 	}
@@ -74,7 +74,7 @@ func (s *Places) Overview(ctx context.Context, m account.Member, parent string) 
 	for _, p := range places {
 		newest = append(newest, of[p.ID].Newest...)
 	}
-	items, err := s.store.ItemsByID(ctx, newest)
+	items, err := s.thingRows.ItemsByID(ctx, newest)
 	if err != nil {
 		return nil, err
 	}
@@ -88,7 +88,7 @@ func (s *Places) Overview(ctx context.Context, m account.Member, parent string) 
 		out[i] = Look{Place: p, PlaceSum: of[p.ID], Pictures: pictures(of[p.ID].Newest, byID)}
 		at[p.ID] = &out[i]
 	}
-	inside, err := s.store.PlacesInside(ctx, slices.Collect(maps.Keys(at)))
+	inside, err := s.placeRows.PlacesInside(ctx, slices.Collect(maps.Keys(at)))
 	if err != nil {
 		return nil, err
 	}

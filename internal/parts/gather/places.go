@@ -1,15 +1,16 @@
 package gather
 
 import (
+	"context"
+	"strings"
+	"time"
+	"unicode/utf8"
+
 	"aftergust/core/find"
 	"aftergust/core/naming"
 	"aftergust/core/place"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"strings"
-	"time"
-	"unicode/utf8"
 )
 
 // PlacesFound are the places whose names hold all words of a query.
@@ -17,12 +18,12 @@ func (s *Places) PlacesFound(ctx context.Context, m account.Member, under string
 	if len(q.Words) == 0 {
 		return nil, nil
 	}
-	return s.store.PlacesFound(ctx, m.StudioID, under, q.Words, 30)
+	return s.placeRows.PlacesFound(ctx, m.StudioID, under, q.Words, 30)
 }
 
 // PlacesAtHand are the places that are kept at hand.
 func (s *Places) PlacesAtHand(ctx context.Context, m account.Member) ([]Place, error) {
-	return s.store.PlacesAtHand(ctx, m.StudioID)
+	return s.placeRows.PlacesAtHand(ctx, m.StudioID)
 }
 
 // A Place is a client, a project of a client, or a folder in a project: where
@@ -51,7 +52,7 @@ func (s *Places) PlaceOf(ctx context.Context, m account.Member, id string) (Plac
 }
 
 func (s *Places) placeIn(ctx context.Context, studio, id string) (Place, error) {
-	place, ok, err := s.store.PlaceByID(ctx, id)
+	place, ok, err := s.placeRows.PlaceByID(ctx, id)
 	if err != nil {
 		return place, err
 	}
@@ -67,7 +68,7 @@ func (s *Places) PathOf(ctx context.Context, m account.Member, id string) ([]Pla
 	if err != nil {
 		return nil, err
 	}
-	return s.store.PlacesByID(ctx, strings.FieldsFunc(place.Path, func(r rune) bool { return r == '/' }))
+	return s.placeRows.PlacesByID(ctx, strings.FieldsFunc(place.Path, func(r rune) bool { return r == '/' }))
 }
 
 // PlacesIn lists what lies directly in a place; the clients for an empty parent.
@@ -77,7 +78,7 @@ func (s *Places) PlacesIn(ctx context.Context, m account.Member, parent string) 
 			return nil, err
 		}
 	}
-	return s.store.PlacesIn(ctx, m.StudioID, parent)
+	return s.placeRows.PlacesIn(ctx, m.StudioID, parent)
 }
 
 func placeName(name string) (string, error) {
@@ -105,7 +106,7 @@ func (s *Places) NewPlace(ctx context.Context, m account.Member, parent, name st
 		return Place{}, err
 	}
 	var made Place
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.listRows.Tx(ctx, func(ctx context.Context) error {
 		place, created, err := s.makePlace(ctx, m.StudioID, parent, name)
 		if err != nil {
 			return err
@@ -133,10 +134,10 @@ func (s *Places) makePlace(ctx context.Context, studio, parent, name string) (p 
 		}
 		p.Kind, p.Path = place.In(above.Kind), above.Path+p.ID+"/"
 	}
-	if created, err = s.store.InsertPlace(ctx, p); err != nil || created {
+	if created, err = s.placeRows.InsertPlace(ctx, p); err != nil || created {
 		return p, created, err
 	}
-	p, _, err = s.store.PlaceNamed(ctx, studio, parent, name)
+	p, _, err = s.placeRows.PlaceNamed(ctx, studio, parent, name)
 	return p, false, err
 }
 
@@ -165,7 +166,7 @@ func (s *Places) MakeFolders(ctx context.Context, m account.Member, place string
 	if _, err := s.PlaceOf(ctx, m, place); err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.listRows.Tx(ctx, func(ctx context.Context) error {
 		for _, p := range paths {
 			if _, err := s.Folders(ctx, m.StudioID, place, naming.PortablePath(p)); err != nil {
 				return err
@@ -191,15 +192,15 @@ func (s *Places) EditPlace(ctx context.Context, m account.Member, id string, nam
 			return Place{}, err
 		}
 	}
-	return place, s.store.Tx(ctx, func(ctx context.Context) error {
-		twin, there, err := s.store.PlaceNamed(ctx, m.StudioID, place.ParentID, place.Name)
+	return place, s.listRows.Tx(ctx, func(ctx context.Context) error {
+		twin, there, err := s.placeRows.PlaceNamed(ctx, m.StudioID, place.ParentID, place.Name)
 		if err != nil {
 			return err
 		}
 		if there && twin.ID != place.ID {
 			return nameTaken(place.Name)
 		}
-		if err := s.store.UpdatePlace(ctx, place); err != nil {
+		if err := s.placeRows.UpdatePlace(ctx, place); err != nil {
 			return err
 		}
 		return s.gatherChanged(ctx, m.StudioID)
@@ -216,7 +217,7 @@ func aboutLine(about string) (string, error) {
 }
 
 func (s *Places) gatherChanged(ctx context.Context, studio string) error {
-	return s.store.Announce(ctx, ground.Change{Studio: studio, What: ground.GatherChanged})
+	return s.listRows.Announce(ctx, ground.Change{Studio: studio, What: ground.GatherChanged})
 }
 
 // MayHold refuses a place that is not the member's, or one in which no files lie:

@@ -1,14 +1,15 @@
 package gather
 
 import (
-	"aftergust/internal/ground"
-	"aftergust/internal/who/account"
 	"cmp"
 	"context"
 	"path"
 	"slices"
 	"strings"
 	"time"
+
+	"aftergust/internal/ground"
+	"aftergust/internal/who/account"
 )
 
 // A Selection is what somebody has chosen: single items, and whole places.
@@ -19,10 +20,10 @@ type Selection struct {
 
 // mine loads a selection and checks that all of it is the member's and not let go.
 func (s *Selections) mine(ctx context.Context, m account.Member, sel Selection) (items []Item, places []Place, err error) {
-	if items, err = s.store.ItemsByID(ctx, sel.Items); err != nil {
+	if items, err = s.thingRows.ItemsByID(ctx, sel.Items); err != nil {
 		return nil, nil, err
 	}
-	if places, err = s.places.store.PlacesByID(ctx, sel.Places); err != nil {
+	if places, err = s.places.placeRows.PlacesByID(ctx, sel.Places); err != nil {
 		return nil, nil, err
 	}
 	strange := func(studio string) bool { return studio != m.StudioID }
@@ -37,7 +38,7 @@ func (s *Selections) mine(ctx context.Context, m account.Member, sel Selection) 
 // owned checks that all of a selection is the member's and not let go,
 // without loading it.
 func (s *Selections) owned(ctx context.Context, m account.Member, sel Selection) error {
-	items, places, err := s.store.Mine(ctx, m.StudioID, sel)
+	items, places, err := s.selectionRows.Mine(ctx, m.StudioID, sel)
 	if err != nil {
 		return err
 	}
@@ -66,7 +67,7 @@ func idsOf(items []Item) []string {
 
 // KeepAtHand keeps things at hand, or puts them back.
 func (s *Selections) KeepAtHand(ctx context.Context, m account.Member, sel Selection, on bool) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.owned(ctx, m, sel); err != nil {
 			return err
 		}
@@ -75,10 +76,10 @@ func (s *Selections) KeepAtHand(ctx context.Context, m account.Member, sel Selec
 			now := s.now()
 			at = &now
 		}
-		if err := s.store.KeepItemsAtHand(ctx, sel.Items, at); err != nil {
+		if err := s.selectionRows.KeepItemsAtHand(ctx, sel.Items, at); err != nil {
 			return err
 		}
-		if err := s.store.KeepPlacesAtHand(ctx, sel.Places, at); err != nil {
+		if err := s.selectionRows.KeepPlacesAtHand(ctx, sel.Places, at); err != nil {
 			return err
 		}
 		return s.places.gatherChanged(ctx, m.StudioID)
@@ -88,7 +89,7 @@ func (s *Selections) KeepAtHand(ctx context.Context, m account.Member, sel Selec
 // Reorder puts items, in the order given, before another item of the same place,
 // or at its end where before is empty.
 func (s *Selections) Reorder(ctx context.Context, m account.Member, ids []string, before string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
 		items, _, err := s.mine(ctx, m, Selection{Items: ids})
 		if err != nil || len(items) == 0 {
 			return err
@@ -97,16 +98,16 @@ func (s *Selections) Reorder(ctx context.Context, m account.Member, ids []string
 		if slices.ContainsFunc(items, func(i Item) bool { return i.PlaceID != place }) || place == "" {
 			return ground.Clash("other_place", "Only things of one place can be put in order.")
 		}
-		if err := s.places.store.LockStudio(ctx, m.StudioID); err != nil {
+		if err := s.places.teamRows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
 		// Even numbers first, so that there is always room between two.
-		if err := s.store.SpreadPositions(ctx, place); err != nil {
+		if err := s.selectionRows.SpreadPositions(ctx, place); err != nil {
 			return err
 		}
 		start := s.now().Add(24 * time.Hour).Sub(time.Unix(0, 0)).Seconds()
 		if before != "" {
-			anchor, ok, err := s.store.ItemByID(ctx, before)
+			anchor, ok, err := s.thingRows.ItemByID(ctx, before)
 			if err != nil {
 				return err
 			}
@@ -116,7 +117,7 @@ func (s *Selections) Reorder(ctx context.Context, m account.Member, ids []string
 			start = anchor.Position - 1
 		}
 		for i, id := range ids {
-			if err := s.store.SetPosition(ctx, id, start+float64(i+1)/float64(len(ids)+1)); err != nil {
+			if err := s.selectionRows.SetPosition(ctx, id, start+float64(i+1)/float64(len(ids)+1)); err != nil {
 				return err
 			}
 		}
@@ -191,7 +192,7 @@ func (s *Selections) below(ctx context.Context, places []Place) (reach, error) {
 	for _, p := range places {
 		r.roots[p.ID], paths = true, append(paths, p.Path)
 	}
-	below, err := s.places.store.Subplaces(ctx, paths)
+	below, err := s.places.placeRows.Subplaces(ctx, paths)
 	for _, p := range below {
 		r.all[p.ID] = p
 	}
@@ -207,7 +208,7 @@ func (s *Selections) inPlaces(ctx context.Context, places []Place) ([]Chosen, er
 	for i, p := range places {
 		ids[i] = p.ID
 	}
-	items, err := s.store.ItemsUnder(ctx, ids)
+	items, err := s.selectionRows.ItemsUnder(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -267,7 +268,7 @@ func (s *Selections) withRenditions(ctx context.Context, all []Chosen) ([]Chosen
 	}
 	renditions := map[string][]Item{}
 	if len(leads) > 0 {
-		found, err := s.things.store.RenditionsOf(ctx, leads)
+		found, err := s.things.thingRows.RenditionsOf(ctx, leads)
 		if err != nil {
 			return nil, err
 		}

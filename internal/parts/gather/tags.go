@@ -1,12 +1,13 @@
 package gather
 
 import (
-	"aftergust/core/naming"
-	"aftergust/internal/ground"
-	"aftergust/internal/who/account"
 	"context"
 	"slices"
 	"strings"
+
+	"aftergust/core/naming"
+	"aftergust/internal/ground"
+	"aftergust/internal/who/account"
 )
 
 const (
@@ -30,7 +31,7 @@ func TidyTags(tags []string) []string {
 
 // Tag puts tags on items and takes others off.
 func (s *Selections) Tag(ctx context.Context, m account.Member, ids, add, remove []string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.selectionRows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.owned(ctx, m, Selection{Items: ids}); err != nil {
 			return err
 		}
@@ -46,7 +47,7 @@ func (s *Selections) Tag(ctx context.Context, m account.Member, ids, add, remove
 // tag writes tags and the words under which items are found together, so that each
 // row is written once.
 func (s *Selections) tag(ctx context.Context, ids, add, remove []string) error {
-	all, err := s.things.store.Searched(ctx, ids)
+	all, err := s.things.thingRows.Searched(ctx, ids)
 	if err != nil {
 		return err
 	}
@@ -55,7 +56,7 @@ func (s *Selections) tag(ctx context.Context, ids, add, remove []string) error {
 		one.Tags = retagged(one.Tags, add, remove)
 		found[i], tags[i], words[i] = one.ID, one.Tags, strings.Join(one.words(), " ")
 	}
-	return s.store.TagItems(ctx, found, tags, words)
+	return s.selectionRows.TagItems(ctx, found, tags, words)
 }
 
 // retagged are tags without those that are removed, and with those that are added

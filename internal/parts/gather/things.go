@@ -1,6 +1,12 @@
 package gather
 
 import (
+	"context"
+	"net/url"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
 	"aftergust/core/naming"
 	"aftergust/core/palette"
 	"aftergust/core/piece"
@@ -10,11 +16,6 @@ import (
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"net/url"
-	"regexp"
-	"strings"
-	"unicode/utf8"
 )
 
 const maxSheet = 20_000
@@ -106,11 +107,11 @@ func (s *Things) write(ctx context.Context, m account.Member, item Item, d piece
 	v := Version{ItemID: item.ID, AddedBy: m.ID, Piece: Piece{VersionID: ground.NewID(), Number: 1, FileName: file, BlobID: blob.ID,
 		What: thing.All.Get(item.Kind).What, Mime: mime, MediaState: preview.None, Data: d}}
 	return s.changeItem(ctx, m, item.ID, true, func(ctx context.Context) error {
-		if err := s.store.InsertBlob(ctx, blob); err != nil {
+		if err := s.keepRows.InsertBlob(ctx, blob); err != nil {
 			return err
 		}
 		if fresh {
-			if err := s.store.InsertItem(ctx, item); err != nil {
+			if err := s.thingRows.InsertItem(ctx, item); err != nil {
 				return err
 			}
 		} else if err := s.Next(ctx, &v); err != nil {
@@ -122,6 +123,6 @@ func (s *Things) write(ctx context.Context, m account.Member, item Item, d piece
 		if fresh || item.Kind != thing.Link {
 			return nil
 		}
-		return s.store.CopyDerived(ctx, item.VersionID, v.VersionID) // the picture of a link stays when its address changes
+		return s.thingRows.CopyDerived(ctx, item.VersionID, v.VersionID) // the picture of a link stays when its address changes
 	})
 }

@@ -1,15 +1,16 @@
 package gather
 
 import (
+	"context"
+	"path"
+	"strings"
+	"time"
+
 	"aftergust/core/naming"
 	"aftergust/core/preview"
 	"aftergust/core/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"path"
-	"strings"
-	"time"
 )
 
 // A Version is one state of an item.
@@ -26,7 +27,7 @@ type Version struct {
 
 // Version finds a version.
 func (s *Things) Version(ctx context.Context, id string) (Version, error) {
-	v, ok, err := s.store.VersionByID(ctx, id)
+	v, ok, err := s.thingRows.VersionByID(ctx, id)
 	if err == nil && !ok {
 		err = ground.Missing("version")
 	}
@@ -35,14 +36,14 @@ func (s *Things) Version(ctx context.Context, id string) (Version, error) {
 
 // Next numbers a new version of an item. The item keeps its name, save the number in it.
 func (s *Things) Next(ctx context.Context, v *Version) error {
-	item, ok, err := s.store.ItemByID(ctx, v.ItemID)
+	item, ok, err := s.thingRows.ItemByID(ctx, v.ItemID)
 	if err != nil {
 		return err
 	}
 	if !ok {
 		return ground.Missing("item")
 	}
-	if v.Number, err = s.store.NextVersionNumber(ctx, v.ItemID); err != nil {
+	if v.Number, err = s.thingRows.NextVersionNumber(ctx, v.ItemID); err != nil {
 		return err
 	}
 	return s.follow(ctx, item, v.FileName)
@@ -63,19 +64,19 @@ func (s *Things) follow(ctx context.Context, item Item, file string) error {
 	if name == item.Name {
 		return nil
 	}
-	return s.store.NameItem(ctx, item.ID, &name, nil)
+	return s.thingRows.NameItem(ctx, item.ID, &name, nil)
 }
 
 // Put records a version, makes it the current one and starts its jobs.
 func (s *Things) Put(ctx context.Context, v Version) error {
-	if err := s.store.InsertVersion(ctx, v); err != nil {
+	if err := s.thingRows.InsertVersion(ctx, v); err != nil {
 		return err
 	}
 	jobs := []ground.Job{ground.DigestJob{BlobID: v.BlobID}}
 	if v.MediaState == preview.Waiting {
 		jobs = append(jobs, ground.MediaJob{VersionID: v.VersionID})
 	}
-	return s.store.Enqueue(ctx, jobs...)
+	return s.listRows.Enqueue(ctx, jobs...)
 }
 
 // VersionOf is a version of the member's studio.
@@ -93,7 +94,7 @@ func (s *Things) Versions(ctx context.Context, m account.Member, item string) ([
 	if _, err := s.Item(ctx, m, item); err != nil {
 		return nil, err
 	}
-	return s.store.Versions(ctx, item)
+	return s.thingRows.Versions(ctx, item)
 }
 
 // SetCurrent makes a version the one that packages give.
@@ -111,14 +112,14 @@ func (s *Things) SetCurrent(ctx context.Context, m account.Member, version strin
 
 // setCurrent makes v the current version.
 func (s *Things) setCurrent(ctx context.Context, v Version) error {
-	item, ok, err := s.store.ItemByID(ctx, v.ItemID)
+	item, ok, err := s.thingRows.ItemByID(ctx, v.ItemID)
 	if err != nil {
 		return err
 	}
 	if !ok {
 		return ground.Missing("item")
 	}
-	if err := s.store.SetCurrent(ctx, v.ItemID, v.VersionID); err != nil {
+	if err := s.thingRows.SetCurrent(ctx, v.ItemID, v.VersionID); err != nil {
 		return err
 	}
 	return s.follow(ctx, item, v.FileName)
@@ -135,7 +136,7 @@ func (s *Things) LabelVersion(ctx context.Context, m account.Member, version, la
 	if label = strings.TrimSpace(label); label != "" {
 		label = naming.Clip(naming.Display(label), maxLabel)
 	}
-	_, err = s.changeItem(ctx, m, v.ItemID, false, func(ctx context.Context) error { return s.store.LabelVersion(ctx, v.VersionID, label) })
+	_, err = s.changeItem(ctx, m, v.ItemID, false, func(ctx context.Context) error { return s.thingRows.LabelVersion(ctx, v.VersionID, label) })
 	return err
 }
 
@@ -148,22 +149,22 @@ func (s *Things) DeleteVersion(ctx context.Context, m account.Member, version st
 		return err
 	}
 	if back {
-		_, err = s.changeItem(ctx, m, v.ItemID, true, func(ctx context.Context) error { return s.store.DeleteVersion(ctx, v.VersionID, nil) })
+		_, err = s.changeItem(ctx, m, v.ItemID, true, func(ctx context.Context) error { return s.thingRows.DeleteVersion(ctx, v.VersionID, nil) })
 		return err
 	}
 	_, err = s.changeItem(ctx, m, v.ItemID, true, func(ctx context.Context) error {
-		item, _, err := s.store.ItemByID(ctx, v.ItemID)
+		item, _, err := s.thingRows.ItemByID(ctx, v.ItemID)
 		if err != nil {
 			return err
 		}
 		now := s.now()
-		if err := s.store.DeleteVersion(ctx, v.VersionID, &now); err != nil {
+		if err := s.thingRows.DeleteVersion(ctx, v.VersionID, &now); err != nil {
 			return err
 		}
 		if item.VersionID != v.VersionID {
 			return nil
 		}
-		all, err := s.store.Versions(ctx, v.ItemID)
+		all, err := s.thingRows.Versions(ctx, v.ItemID)
 		if err != nil {
 			return err
 		}

@@ -83,7 +83,7 @@ func log() (*record, *happen.Log) {
 
 func logFor(r *reader) (*record, *happen.Log) {
 	kept := &record{}
-	post := letters.New(kept, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now)
+	post := letters.New(kept, letters.Sources{}, ground.NewKeys(apptest.Secrets("letters-"), ""), time.Now)
 	return kept, happen.New(kept, post, notices.NewService(r, post, time.Now), silent{})
 }
 

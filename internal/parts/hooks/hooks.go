@@ -14,6 +14,7 @@ import (
 	"aftergust/core/notice"
 	"aftergust/core/webhook"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/notices"
 	"aftergust/internal/who/account"
 )
@@ -83,39 +84,17 @@ type Event struct {
 	ParcelTitle string
 }
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	InsertHook(ctx context.Context, h Hook) error
-	// UpdateHook writes all of a hook but what its deliveries write.
-	UpdateHook(ctx context.Context, h Hook) error
-	DeleteHook(ctx context.Context, id string) error
-	Hooks(ctx context.Context, studio string) ([]Hook, error)
-	// HookByID is a hook; with lock, it is not changed meanwhile.
-	HookByID(ctx context.Context, id string, lock bool) (Hook, bool, error)
-	// InsertDeliveries makes a message of each event for each hook that wants its kind, and returns their ids.
-	InsertDeliveries(ctx context.Context, all []notices.Happened) ([]string, error)
-	InsertTrial(ctx context.Context, d Delivery) error
-	DeliveryByID(ctx context.Context, id string) (Delivery, bool, error)
-	Deliveries(ctx context.Context, hook string, after Cursor, limit int) ([]Delivery, error)
-	// GiveUp writes down that a message will not go, and why.
-	GiveUp(ctx context.Context, id, why string) error
-	// Tried writes down what became of a try, on its hook too.
-	Tried(ctx context.Context, d Delivery) error
-	EventOf(ctx context.Context, parcel string, at time.Time, id int64) (Event, bool, error)
-}
-
 // A Service tells. Make it with New.
 type Service struct {
-	store Store
-	keys  *ground.Keys
-	post  *Poster
-	now   func() time.Time
+	rows Rows
+	keys *ground.Keys
+	post *Poster
+	now  func() time.Time
 }
 
 // New makes a service that sends by poster.
-func New(store Store, keys *ground.Keys, poster *Poster, now func() time.Time) *Service {
-	return &Service{store, keys, poster, now}
+func New(store *db.DB, keys *ground.Keys, poster *Poster, now func() time.Time) *Service {
+	return &Service{Rows{store}, keys, poster, now}
 }
 
 const sealing = "hook"
@@ -126,7 +105,7 @@ func (s *Service) Tell(ctx context.Context, all []notices.Happened) error {
 	if len(concerning) == 0 {
 		return nil
 	}
-	ids, err := s.store.InsertDeliveries(ctx, concerning)
+	ids, err := s.rows.InsertDeliveries(ctx, concerning)
 	if err != nil || len(ids) == 0 {
 		return err
 	}
@@ -134,7 +113,7 @@ func (s *Service) Tell(ctx context.Context, all []notices.Happened) error {
 	for i, id := range ids {
 		jobs[i] = ground.HookJob{DeliveryID: id}
 	}
-	return s.store.Enqueue(ctx, jobs...)
+	return s.rows.Enqueue(ctx, jobs...)
 }
 
 // mostHooks is how many hooks a studio has at most.
@@ -142,7 +121,7 @@ const mostHooks = 20
 
 // Hooks are those of a studio.
 func (s *Service) Hooks(ctx context.Context, m account.Member) ([]Hook, error) {
-	return s.store.Hooks(ctx, m.StudioID)
+	return s.rows.Hooks(ctx, m.StudioID)
 }
 
 // checked is where a hook goes and what it wants, if that can be.
@@ -172,15 +151,15 @@ func (s *Service) Add(ctx context.Context, m account.Member, address string, kin
 	secret = newSecret()
 	h = Hook{ID: ground.NewID(), StudioID: m.StudioID, Address: address, Kinds: kinds, Secret: s.keys.Seal(sealing, secret),
 		MadeAt: s.now()}
-	return h, secret, s.store.Tx(ctx, func(ctx context.Context) error {
-		have, err := s.store.Hooks(ctx, m.StudioID)
+	return h, secret, s.rows.Tx(ctx, func(ctx context.Context) error {
+		have, err := s.rows.Hooks(ctx, m.StudioID)
 		if err == nil && len(have) >= mostHooks {
 			err = ground.Clash("hooks", "A studio has at most twenty webhooks. Delete one first.")
 		}
 		if err != nil {
 			return err
 		}
-		return s.store.InsertHook(ctx, h)
+		return s.rows.InsertHook(ctx, h)
 	})
 }
 
@@ -194,9 +173,9 @@ func newSecret() string {
 // change changes a hook of the member's studio.
 func (s *Service) change(ctx context.Context, m account.Member, id string, do func(ctx context.Context, h *Hook) error) (h Hook,
 	err error) {
-	return h, s.store.Tx(ctx, func(ctx context.Context) error {
+	return h, s.rows.Tx(ctx, func(ctx context.Context) error {
 		var ok bool
-		if h, ok, err = s.store.HookByID(ctx, id, true); err != nil {
+		if h, ok, err = s.rows.HookByID(ctx, id, true); err != nil {
 			return err
 		}
 		if !ok || h.StudioID != m.StudioID {
@@ -205,7 +184,7 @@ func (s *Service) change(ctx context.Context, m account.Member, id string, do fu
 		if err := do(ctx, &h); err != nil {
 			return err
 		}
-		return s.store.UpdateHook(ctx, h)
+		return s.rows.UpdateHook(ctx, h)
 	})
 }
 
@@ -242,7 +221,7 @@ func (s *Service) Renew(ctx context.Context, m account.Member, id string) (secre
 
 // Remove deletes a hook with its log.
 func (s *Service) Remove(ctx context.Context, m account.Member, id string) error {
-	_, err := s.change(ctx, m, id, func(ctx context.Context, h *Hook) error { return s.store.DeleteHook(ctx, h.ID) })
+	_, err := s.change(ctx, m, id, func(ctx context.Context, h *Hook) error { return s.rows.DeleteHook(ctx, h.ID) })
 	return err
 }
 
@@ -250,10 +229,10 @@ func (s *Service) Remove(ctx context.Context, m account.Member, id string) error
 func (s *Service) Try(ctx context.Context, m account.Member, id string) (Delivery, error) {
 	d := Delivery{ID: ground.NewID(), HookID: id, Kind: trial, At: s.now(), State: Waiting}
 	_, err := s.change(ctx, m, id, func(ctx context.Context, _ *Hook) error {
-		if err := s.store.InsertTrial(ctx, d); err != nil {
+		if err := s.rows.InsertTrial(ctx, d); err != nil {
 			return err
 		}
-		return s.store.Enqueue(ctx, ground.HookJob{DeliveryID: d.ID, ByHand: true})
+		return s.rows.Enqueue(ctx, ground.HookJob{DeliveryID: d.ID, ByHand: true})
 	})
 	return d, err
 }
@@ -266,19 +245,19 @@ const LogPage = 50
 
 // Log is a page of what became of the messages to a hook, the newest first.
 func (s *Service) Log(ctx context.Context, m account.Member, id string, after Cursor) ([]Delivery, error) {
-	h, ok, err := s.store.HookByID(ctx, id, false)
+	h, ok, err := s.rows.HookByID(ctx, id, false)
 	if err != nil {
 		return nil, err
 	}
 	if !ok || h.StudioID != m.StudioID {
 		return nil, ground.Missing("webhook")
 	}
-	return s.store.Deliveries(ctx, id, after, LogPage)
+	return s.rows.Deliveries(ctx, id, after, LogPage)
 }
 
 // Again sends a message once more, also one that was taken.
 func (s *Service) Again(ctx context.Context, m account.Member, id string) error {
-	d, ok, err := s.store.DeliveryByID(ctx, id)
+	d, ok, err := s.rows.DeliveryByID(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -286,7 +265,7 @@ func (s *Service) Again(ctx context.Context, m account.Member, id string) error 
 		return ground.Missing("message")
 	}
 	_, err = s.change(ctx, m, d.HookID, func(ctx context.Context, _ *Hook) error {
-		return s.store.Enqueue(ctx, ground.HookJob{DeliveryID: id, ByHand: true})
+		return s.rows.Enqueue(ctx, ground.HookJob{DeliveryID: id, ByHand: true})
 	})
 	return ground.MissingIn(err, "message")
 }

@@ -71,7 +71,7 @@ func (l *listening) send(t *testing.T, byHand bool) (hooks.Delivery, time.Durati
 
 func (l *listening) now(t *testing.T) hooks.Hook {
 	t.Helper()
-	h, ok, err := l.Store.HookByID(t.Context(), l.hook.ID, false)
+	h, ok, err := hooks.Rows{DB: l.Store}.HookByID(t.Context(), l.hook.ID, false)
 	require.NoError(t, err)
 	require.True(t, ok)
 	return h
@@ -168,7 +168,7 @@ func TestAMessageThatIsNotTakenComesAgainLaterAndIsGivenUp(t *testing.T) {
 // Events records that something happened to the first line.
 func (l *listening) Events(t *testing.T, kind event.Kind) error {
 	t.Helper()
-	log := happen.New(l.Store, l.Letters, l.Notices, l.service)
+	log := happen.New(happen.Rows{DB: l.Store}, l.Letters, l.Notices, l.service)
 	return l.Store.Tx(t.Context(), func(ctx context.Context) error {
 		return log.Record(ctx, happen.Happening{Kind: kind, StudioID: l.Mara.StudioID, ParcelID: l.parcel.ID, LineID: l.lines[0].ID})
 	})

@@ -157,7 +157,7 @@ type item struct {
 func (s *Service) body(ctx context.Context, d Delivery) (body []byte, ok bool, err error) {
 	m := message{Type: d.Kind, Timestamp: d.At.UTC(), Data: map[string]string{"says": "This is a trial. Nothing has happened."}}
 	if d.ParcelID != "" {
-		e, ok, err := s.store.EventOf(ctx, d.ParcelID, d.At, d.EventID)
+		e, ok, err := s.rows.EventOf(ctx, d.ParcelID, d.At, d.EventID)
 		if err != nil || !ok {
 			return nil, false, err
 		}
@@ -181,11 +181,11 @@ const rest = time.Minute
 
 // Send makes one try of a message. wait is when to come again; 0 for never.
 func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.Duration, err error) {
-	d, ok, err := s.store.DeliveryByID(ctx, id)
+	d, ok, err := s.rows.DeliveryByID(ctx, id)
 	if err != nil || !ok {
 		return 0, err // it was deleted meanwhile
 	}
-	h, ok, err := s.store.HookByID(ctx, d.HookID, false)
+	h, ok, err := s.rows.HookByID(ctx, d.HookID, false)
 	if err != nil || !ok {
 		return 0, err
 	}
@@ -195,7 +195,7 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 			return 0, nil
 		}
 		if h.OffAt != nil {
-			return 0, s.store.GiveUp(ctx, d.ID, "the webhook was off when it was to go")
+			return 0, s.rows.GiveUp(ctx, d.ID, "the webhook was off when it was to go")
 		}
 		if h.FailedAt != nil && d.Tries == 0 && now.Before(h.FailedAt.Add(rest)) {
 			return h.FailedAt.Add(rest).Sub(now), nil
@@ -203,14 +203,14 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 	}
 	body, ok, err := s.body(ctx, d)
 	if err == nil && !ok {
-		return 0, s.store.GiveUp(ctx, d.ID, "what it is about is not kept any more")
+		return 0, s.rows.GiveUp(ctx, d.ID, "what it is about is not kept any more")
 	}
 	if err != nil {
 		return 0, err
 	}
 	secrets, ok := s.secrets(h, now)
 	if !ok {
-		return 0, s.store.GiveUp(ctx, d.ID, "its secret cannot be read here any more; give it another one")
+		return 0, s.rows.GiveUp(ctx, d.ID, "its secret cannot be read here any more; give it another one")
 	}
 	began := time.Now()
 	d.Status, d.Says = s.post.post(ctx, h.Address, d.ID, now, body, secrets...)
@@ -235,8 +235,8 @@ func (s *Service) Send(ctx context.Context, id string, byHand bool) (wait time.D
 
 // tried writes a try down, and turns a hook off that wants no more.
 func (s *Service) tried(ctx context.Context, d Delivery, h Hook) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.Tried(ctx, d); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.Tried(ctx, d); err != nil {
 			return err
 		}
 		why := ""
@@ -249,12 +249,12 @@ func (s *Service) tried(ctx context.Context, d Delivery, h Hook) error {
 		if why == "" {
 			return nil
 		}
-		now, ok, err := s.store.HookByID(ctx, h.ID, true)
+		now, ok, err := s.rows.HookByID(ctx, h.ID, true)
 		if err != nil || !ok || now.OffAt != nil {
 			return err
 		}
 		now.OffAt, now.WhyOff = d.TriedAt, why
-		return s.store.UpdateHook(ctx, now)
+		return s.rows.UpdateHook(ctx, now)
 	})
 }
 

@@ -13,6 +13,7 @@ import (
 	"aftergust/core/palette"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/who/account"
 )
 
@@ -49,27 +50,9 @@ const (
 	Banner Picture = "banner"
 )
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	Letterheads(ctx context.Context, studio string) ([]Letterhead, error)
-	LetterheadByID(ctx context.Context, id string) (Letterhead, bool, error)
-	// InsertLetterhead and UpdateLetterhead report whether the name was free, and give
-	// a client, or the place of the standard, to one of a studio alone.
-	InsertLetterhead(ctx context.Context, l Letterhead) (free bool, err error)
-	UpdateLetterhead(ctx context.Context, l Letterhead) (free bool, err error)
-	DeleteLetterhead(ctx context.Context, id string) error
-	SetPicture(ctx context.Context, id string, which Picture, bytes []byte) error
-	PictureOf(ctx context.Context, id string, which Picture) (bytes []byte, ok bool, err error)
-	// LetterheadFor is that of a package: the one chosen for it, or that of the client
-	// whose things are in it, or the studio's standard.
-	LetterheadFor(ctx context.Context, parcel string) (Letterhead, bool, error)
-	ClientIsOf(ctx context.Context, studio, client string) (bool, error)
-}
-
 // A Service keeps letterheads. Make it with New.
 type Service struct {
-	store Store
+	rows  Rows
 	bench *media.Bench // where pictures are redrawn
 }
 
@@ -77,18 +60,18 @@ type Service struct {
 const atOnce = 2
 
 // New makes a service that works in a folder.
-func New(store Store, dir string) *Service {
-	return &Service{store, media.NewBench(dir, atOnce)}
+func New(store *db.DB, dir string) *Service {
+	return &Service{Rows{store}, media.NewBench(dir, atOnce)}
 }
 
 // List is all letterheads of the member's studio.
 func (s *Service) List(ctx context.Context, m account.Member) ([]Letterhead, error) {
-	return s.store.Letterheads(ctx, m.StudioID)
+	return s.rows.Letterheads(ctx, m.StudioID)
 }
 
 // Of is a letterhead of the member's studio.
 func (s *Service) Of(ctx context.Context, m account.Member, id string) (Letterhead, error) {
-	l, ok, err := s.store.LetterheadByID(ctx, id)
+	l, ok, err := s.rows.LetterheadByID(ctx, id)
 	if err == nil && (!ok || l.StudioID != m.StudioID) {
 		err = ground.Missing("letterhead")
 	}
@@ -98,7 +81,7 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Letterhe
 // Chosen is a letterhead of a studio, or its standard where id is empty or was deleted;
 // ok is false where it has none.
 func (s *Service) Chosen(ctx context.Context, studio, id string) (l Letterhead, ok bool, err error) {
-	all, err := s.store.Letterheads(ctx, studio)
+	all, err := s.rows.Letterheads(ctx, studio)
 	for _, one := range all { // the standard one comes first
 		if one.Standard || one.ID == id {
 			l, ok = one, true
@@ -109,7 +92,7 @@ func (s *Service) Chosen(ctx context.Context, studio, id string) (l Letterhead, 
 
 // For is the letterhead of a package; ok is false where its studio has none.
 func (s *Service) For(ctx context.Context, parcel string) (l Letterhead, ok bool, err error) {
-	return s.store.LetterheadFor(ctx, parcel)
+	return s.rows.LetterheadFor(ctx, parcel)
 }
 
 func fresh() Letterhead {
@@ -136,7 +119,7 @@ func (s *Service) New(ctx context.Context, m account.Member, name string) (Lette
 	if l.Name, err = named(name); err != nil {
 		return l, err
 	}
-	return l, s.free(s.store.InsertLetterhead(ctx, l))
+	return l, s.free(s.rows.InsertLetterhead(ctx, l))
 }
 
 func (s *Service) free(free bool, err error) error {
@@ -172,7 +155,7 @@ func (s *Service) Change(ctx context.Context, m account.Member, id string, e Edi
 	if err := s.write(ctx, &l, e); err != nil {
 		return l, err
 	}
-	return l, s.free(s.store.UpdateLetterhead(ctx, l))
+	return l, s.free(s.rows.UpdateLetterhead(ctx, l))
 }
 
 func (s *Service) write(ctx context.Context, l *Letterhead, e Edit) (err error) {
@@ -214,7 +197,7 @@ func (s *Service) write(ctx context.Context, l *Letterhead, e Edit) (err error) 
 	if e.Client != nil {
 		l.ClientID = *e.Client
 		if l.ClientID != "" {
-			if ok, err := s.store.ClientIsOf(ctx, l.StudioID, l.ClientID); err != nil {
+			if ok, err := s.rows.ClientIsOf(ctx, l.StudioID, l.ClientID); err != nil {
 				return err
 			} else if !ok {
 				return ground.Missing("client")
@@ -239,7 +222,7 @@ func (s *Service) Delete(ctx context.Context, m account.Member, id string) error
 			return ground.Clash("standard", "This is the one for all that have no other. Make another one the standard first.")
 		}
 	}
-	return s.store.DeleteLetterhead(ctx, id)
+	return s.rows.DeleteLetterhead(ctx, id)
 }
 
 // MaxPicture is how large a picture may be that is given for a letterhead, in bytes.
@@ -253,13 +236,13 @@ func (s *Service) SetPicture(ctx context.Context, m account.Member, id string, w
 		return err
 	}
 	if from == nil {
-		return s.store.SetPicture(ctx, l.ID, which, nil)
+		return s.rows.SetPicture(ctx, l.ID, which, nil)
 	}
 	drawn, err := s.redraw(ctx, which, from)
 	if err != nil {
 		return err
 	}
-	return s.store.SetPicture(ctx, l.ID, which, drawn)
+	return s.rows.SetPicture(ctx, l.ID, which, drawn)
 }
 
 var errNoPicture = ground.Wrong("picture", "This cannot be read as a picture. Use PNG, JPEG, WebP, TIFF or SVG. Nothing was changed.")
@@ -286,5 +269,5 @@ func (s *Service) redraw(ctx context.Context, which Picture, from io.Reader) ([]
 
 // Picture is a picture of a letterhead, as anybody may see it who knows its id.
 func (s *Service) Picture(ctx context.Context, id string, which Picture) ([]byte, bool, error) {
-	return s.store.PictureOf(ctx, id, which)
+	return s.rows.PictureOf(ctx, id, which)
 }

@@ -19,7 +19,7 @@ import (
 // hash alone. What all have already is said by the Sentence, and left out by a click.
 func (d *Drafts) Again(ctx context.Context, m account.Member, id string) (Parcel, error) {
 	made := ground.NewID()
-	err := d.store.Tx(ctx, func(ctx context.Context) error {
+	err := d.rows.Tx(ctx, func(ctx context.Context) error {
 		from, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -30,13 +30,13 @@ func (d *Drafts) Again(ctx context.Context, m account.Member, id string) (Parcel
 		}
 		draft := Parcel{ID: made, StudioID: m.StudioID, Title: from.Title, Door: from.Door, EndRule: rule, DefaultRights: from.DefaultRights,
 			Pins: from.Pins, Reminders: from.Reminders, CreatedBy: m.ID, CreatedAt: d.pack.now()}
-		if err := d.store.InsertParcel(ctx, draft); err != nil {
+		if err := d.rows.InsertParcel(ctx, draft); err != nil {
 			return err
 		}
-		if err := d.store.CopyItems(ctx, id, made); err != nil {
+		if err := d.draftRows.CopyItems(ctx, id, made); err != nil {
 			return err
 		}
-		lines, err := d.store.Lines(ctx, id)
+		lines, err := d.lineRows.Lines(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -48,7 +48,7 @@ func (d *Drafts) Again(ctx context.Context, m account.Member, id string) (Parcel
 			if err != nil {
 				return err
 			}
-			if err := d.store.InsertLine(ctx, line); err != nil {
+			if err := d.lineRows.InsertLine(ctx, line); err != nil {
 				return err
 			}
 		}
@@ -94,7 +94,7 @@ const (
 
 // Presets are the presets of a studio, by name.
 func (d *Drafts) Presets(ctx context.Context, m account.Member) ([]Preset, error) {
-	return d.store.Presets(ctx, m.StudioID)
+	return d.draftRows.Presets(ctx, m.StudioID)
 }
 
 // KeepPreset keeps how a package is sent under a name, in place of the preset that
@@ -104,7 +104,7 @@ func (d *Drafts) KeepPreset(ctx context.Context, m account.Member, parcel, name 
 		return ground.Wrong("name", "Give the preset a name.")
 	}
 	name = naming.Clip(naming.Display(name), maxPresetName)
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		p, err := d.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
@@ -112,13 +112,13 @@ func (d *Drafts) KeepPreset(ctx context.Context, m account.Member, parcel, name 
 		if p.EndRule.Kind == expiry.AtTime {
 			return ground.Wrong("ends", "A day and an hour come once. Choose a number of days, or what the end waits for, and keep the preset then.")
 		}
-		all, err := d.store.Presets(ctx, m.StudioID)
+		all, err := d.draftRows.Presets(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
 		for _, other := range all {
 			if strings.EqualFold(other.Name, name) {
-				if err := d.store.DeletePreset(ctx, other.ID); err != nil {
+				if err := d.draftRows.DeletePreset(ctx, other.ID); err != nil {
 					return err
 				}
 			}
@@ -126,14 +126,14 @@ func (d *Drafts) KeepPreset(ctx context.Context, m account.Member, parcel, name 
 		if len(all) >= maxPresets {
 			return ground.Wrong("name", "A studio keeps at most %d presets. Delete one first.", maxPresets)
 		}
-		return d.store.InsertPreset(ctx, Preset{ID: ground.NewID(), StudioID: m.StudioID, Name: name, Door: p.Door, Rights: p.DefaultRights,
+		return d.draftRows.InsertPreset(ctx, Preset{ID: ground.NewID(), StudioID: m.StudioID, Name: name, Door: p.Door, Rights: p.DefaultRights,
 			EndRule: p.EndRule, CoverLetter: p.CoverLetter, Pins: p.Pins, Reminders: p.Reminders})
 	})
 }
 
 // presetOf is a preset of the member's studio, or not found.
 func (d *Drafts) presetOf(ctx context.Context, m account.Member, id string) (Preset, error) {
-	p, ok, err := d.store.PresetByID(ctx, id)
+	p, ok, err := d.draftRows.PresetByID(ctx, id)
 	if err == nil && (!ok || p.StudioID != m.StudioID) {
 		err = ground.Missing("preset")
 	}
@@ -145,7 +145,7 @@ func (d *Drafts) ForgetPreset(ctx context.Context, m account.Member, id string) 
 	if _, err := d.presetOf(ctx, m, id); err != nil {
 		return err
 	}
-	return d.store.DeletePreset(ctx, id)
+	return d.draftRows.DeletePreset(ctx, id)
 }
 
 // ApplyPreset sets a draft as a preset says: door, end and letter of the package,
@@ -163,7 +163,7 @@ func (d *Drafts) ApplyPreset(ctx context.Context, m account.Member, parcel, pres
 		if p.CoverLetter == "" {
 			p.CoverLetter = from.CoverLetter
 		}
-		lines, err := d.store.Lines(ctx, parcel)
+		lines, err := d.lineRows.Lines(ctx, parcel)
 		if err != nil {
 			return err
 		}
@@ -172,7 +172,7 @@ func (d *Drafts) ApplyPreset(ctx context.Context, m account.Member, parcel, pres
 				continue // whoever has a link is asked about one by one
 			}
 			l.Rights = from.Rights
-			if err := d.store.UpdateLine(ctx, l); err != nil {
+			if err := d.lineRows.UpdateLine(ctx, l); err != nil {
 				return err
 			}
 		}
@@ -185,7 +185,7 @@ const maxHeading = 120
 
 // Arrange puts items of a package behind another, or to the beginning where after is empty.
 func (d *Drafts) Arrange(ctx context.Context, m account.Member, parcel string, ids []string, after string) error {
-	return d.arrange(ctx, m, parcel, func(ctx context.Context) error { return d.store.Reorder(ctx, parcel, ids, after) })
+	return d.arrange(ctx, m, parcel, func(ctx context.Context) error { return d.draftRows.Reorder(ctx, parcel, ids, after) })
 }
 
 // Head writes a heading over an item and those that follow it; an empty one takes it away.
@@ -200,12 +200,12 @@ func (d *Drafts) Head(ctx context.Context, m account.Member, id, heading string)
 		heading = ""
 	}
 	return d.arrange(ctx, m, content.ParcelID, func(ctx context.Context) error {
-		return d.store.SetHeading(ctx, content.ParcelID, id, heading)
+		return d.draftRows.SetHeading(ctx, content.ParcelID, id, heading)
 	})
 }
 
 func (d *Drafts) arrange(ctx context.Context, m account.Member, parcel string, do func(context.Context) error) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		p, err := d.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
@@ -213,6 +213,6 @@ func (d *Drafts) arrange(ctx context.Context, m account.Member, parcel string, d
 		if err := do(ctx); err != nil {
 			return err
 		}
-		return d.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})
+		return d.rows.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})
 	})
 }

@@ -59,7 +59,7 @@ func (s *Service) Contents(ctx context.Context, m account.Member, id string, aft
 	if _, err := s.ParcelOf(ctx, m, id); err != nil {
 		return nil, err
 	}
-	return s.store.Contents(ctx, id, after, ContentsPage)
+	return s.contentRows.Contents(ctx, id, after, ContentsPage)
 }
 
 // RemoveItem takes an item out of a package: out of a draft without a trace,
@@ -69,22 +69,22 @@ func (s *Service) RemoveItem(ctx context.Context, m account.Member, id string) e
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.Lock(ctx, m, content.ParcelID)
 		if err != nil {
 			return err
 		}
 		if parcel.SentAt == nil {
-			if err := s.store.RemoveItem(ctx, parcel.ID, id); err != nil {
+			if err := s.contentRows.RemoveItem(ctx, parcel.ID, id); err != nil {
 				return err
 			}
-			return s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: parcel.ID, What: ground.ContentsChanged,
+			return s.rows.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: parcel.ID, What: ground.ContentsChanged,
 				Cut: &ground.Cut{Items: []string{id}}})
 		}
 		if content.WithdrawnAt != nil {
 			return nil
 		}
-		if err := s.store.WithdrawItem(ctx, parcel.ID, id, s.now()); err != nil {
+		if err := s.contentRows.WithdrawItem(ctx, parcel.ID, id, s.now()); err != nil {
 			return err
 		}
 		return s.events.RecordCut(ctx, &ground.Cut{Items: []string{id}},
@@ -94,7 +94,7 @@ func (s *Service) RemoveItem(ctx context.Context, m account.Member, id string) e
 
 // ContentOf is an item of a package of the member's studio, with the package.
 func (s *Service) ContentOf(ctx context.Context, m account.Member, id string) (Content, Parcel, error) {
-	content, ok, err := s.store.ContentByID(ctx, id)
+	content, ok, err := s.contentRows.ContentByID(ctx, id)
 	if err != nil {
 		return content, Parcel{}, err
 	}

@@ -14,6 +14,7 @@ import (
 	"aftergust/core/state"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
+	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
 
@@ -48,10 +49,10 @@ func names(p pack.Packed) []string {
 func takes(t *testing.T, h *apptest.House, l pack.Line, item string) {
 	t.Helper()
 	e := h.Enter(l, "a device of "+l.Name)
-	i, ok, err := h.Store.ItemByID(t.Context(), item)
+	i, ok, err := gather.ThingRows{DB: h.Store}.ItemByID(t.Context(), item)
 	require.NoError(t, err)
 	require.True(t, ok)
-	done, err := h.Store.AddCoverage(t.Context(), []receive.Receipts{whole(e.Delivery(i.VersionID, i.Size), i.Size)}, h.Now())
+	done, err := receive.CoverRows{DB: h.Store}.AddCoverage(t.Context(), []receive.Receipts{whole(e.Delivery(i.VersionID, i.Size), i.Size)}, h.Now())
 	require.NoError(t, err)
 	require.Len(t, done, 1)
 }

@@ -51,7 +51,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 			return Parcel{}, err
 		}
 	}
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -69,7 +69,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 		}
 		if e.Letterhead != nil {
 			if parcel.LetterheadID = *e.Letterhead; parcel.LetterheadID != "" {
-				if is, err := s.store.LetterheadIsOf(ctx, m.StudioID, parcel.LetterheadID); err != nil {
+				if is, err := s.memoryRows.LetterheadIsOf(ctx, m.StudioID, parcel.LetterheadID); err != nil {
 					return err
 				} else if !is {
 					return ground.Missing("letterhead")
@@ -82,7 +82,7 @@ func (s *Service) EditPackage(ctx context.Context, m account.Member, id string, 
 			}
 			return s.changeDoor(ctx, m, parcel, e.KeepIn)
 		}
-		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := s.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		return s.waybillChanged(ctx, parcel)
@@ -99,7 +99,7 @@ func (s *Service) guessable(ctx context.Context, p Parcel) error {
 	if p.Door.Needs() != door.Nothing {
 		return nil
 	}
-	names, err := s.store.LinkNames(ctx, p.ID)
+	names, err := s.memoryRows.LinkNames(ctx, p.ID)
 	if err != nil {
 		return err
 	}
@@ -124,7 +124,7 @@ func (s *Service) changeDoor(ctx context.Context, m account.Member, p Parcel, ke
 			cut = &ground.Cut{}
 		}
 	}
-	if err := s.store.UpdateParcel(ctx, p); err != nil {
+	if err := s.rows.UpdateParcel(ctx, p); err != nil {
 		return err
 	}
 	return s.events.RecordCut(ctx, cut, about(p, m, event.DoorChanged))

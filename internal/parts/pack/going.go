@@ -21,7 +21,7 @@ const farthest = expiry.MaxDays * 24 * time.Hour
 // there that is still on its way into it. Where more is to come that the server has
 // not heard of yet, it waits until this is called again. It refuses what Send refuses.
 func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at time.Time, more bool) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -33,10 +33,10 @@ func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at tim
 		if _, err := d.pack.ready(ctx, parcel, more); err != nil {
 			return err
 		}
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
-		if err := d.store.Enqueue(ctx, ground.GoJob{At: at}); err != nil {
+		if err := d.rows.Enqueue(ctx, ground.GoJob{At: at}); err != nil {
 			return err
 		}
 		return d.pack.waybillChanged(ctx, parcel)
@@ -46,16 +46,16 @@ func (d *Drafts) SendAt(ctx context.Context, m account.Member, id string, at tim
 // Announced says that a browser has announced all that it had for a draft. One that
 // somebody has taken back meanwhile stays.
 func (d *Drafts) Announced(ctx context.Context, m account.Member, id string) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil || parcel.SentAt != nil || parcel.GoingAt == nil || !parcel.GoingWaits {
 			return err
 		}
 		parcel.GoingWaits = false
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
-		if err := d.store.Enqueue(ctx, ground.GoJob{At: *parcel.GoingAt}); err != nil {
+		if err := d.rows.Enqueue(ctx, ground.GoJob{At: *parcel.GoingAt}); err != nil {
 			return err
 		}
 		return d.pack.waybillChanged(ctx, parcel)
@@ -72,7 +72,7 @@ func (d *Drafts) Wait(ctx context.Context, m account.Member, id string) error {
 
 // Hand gives a draft to another member, who sends it in their name.
 func (d *Drafts) Hand(ctx context.Context, m account.Member, id, member string) error {
-	to, ok, err := d.store.MemberByID(ctx, member)
+	to, ok, err := d.accountRows.MemberByID(ctx, member)
 	if err != nil {
 		return err
 	}
@@ -90,7 +90,7 @@ func (d *Drafts) Hand(ctx context.Context, m account.Member, id, member string) 
 
 // editDraft changes a draft under its lock.
 func (d *Drafts) edit(ctx context.Context, m account.Member, id string, change func(*Parcel) error) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -101,7 +101,7 @@ func (d *Drafts) edit(ctx context.Context, m account.Member, id string, change f
 		if err := change(&parcel); err != nil {
 			return err
 		}
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		return d.pack.waybillChanged(ctx, parcel)
@@ -115,7 +115,7 @@ const dueAtOnce = 50
 // to packages that are out. Two processes may do it at once: each package is locked
 // and looked at anew.
 func (d *Drafts) GoDue(ctx context.Context) error {
-	drafts, err := d.store.Going(ctx, d.pack.now(), dueAtOnce)
+	drafts, err := d.draftRows.Going(ctx, d.pack.now(), dueAtOnce)
 	if err != nil {
 		return err
 	}
@@ -123,7 +123,7 @@ func (d *Drafts) GoDue(ctx context.Context) error {
 	for _, p := range drafts {
 		problems = append(problems, d.goes(ctx, p.ID))
 	}
-	news, err := d.store.News(ctx, d.pack.now(), dueAtOnce)
+	news, err := d.draftRows.News(ctx, d.pack.now(), dueAtOnce)
 	problems = append(problems, err)
 	for _, p := range news {
 		problems = append(problems, d.tell(ctx, p.ID))
@@ -133,8 +133,8 @@ func (d *Drafts) GoDue(ctx context.Context) error {
 
 // goes sends one draft, or keeps why it does not go.
 func (d *Drafts) goes(ctx context.Context, id string) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, ok, err := d.store.LockParcel(ctx, id)
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
+		parcel, ok, err := d.rows.LockParcel(ctx, id)
 		if err != nil || !ok || parcel.SentAt != nil || parcel.GoingAt == nil || parcel.GoingAt.After(d.pack.now()) || parcel.GoingWaits {
 			return err
 		}
@@ -147,7 +147,7 @@ func (d *Drafts) goes(ctx context.Context, id string) error {
 			return nil // it goes with the last of them
 		}
 		parcel.GoingAt, parcel.GoingProblem = nil, problem.Say
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		return d.pack.waybillChanged(ctx, parcel)
@@ -164,13 +164,13 @@ func (d *Drafts) TellNow(ctx context.Context, m account.Member, id string) error
 
 // tell tells people once of all that was added since they were last told.
 func (d *Drafts) tell(ctx context.Context, id string) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, ok, err := d.store.LockParcel(ctx, id)
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
+		parcel, ok, err := d.rows.LockParcel(ctx, id)
 		if err != nil || !ok || parcel.NewsAt == nil {
 			return err
 		}
 		now := d.pack.now()
-		added, last, err := d.store.AddedSince(ctx, id, ground.When(parcel.ToldAt))
+		added, last, err := d.memoryRows.AddedSince(ctx, id, ground.When(parcel.ToldAt))
 		if err != nil {
 			return err
 		}
@@ -178,7 +178,7 @@ func (d *Drafts) tell(ctx context.Context, id string) error {
 		if added > 0 {
 			parcel.ToldAt = &last
 		}
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		if added == 0 || !parcel.State(now).Open() {
@@ -191,12 +191,12 @@ func (d *Drafts) tell(ctx context.Context, id string) error {
 // Settle brings the end of a package nearer, where its rule waited for what people
 // have done by now.
 func (d *Drafts) Settle(ctx context.Context, id string) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
-		parcel, ok, err := d.store.LockParcel(ctx, id)
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
+		parcel, ok, err := d.rows.LockParcel(ctx, id)
 		if err != nil || !ok || !parcel.State(d.pack.now()).Open() {
 			return err
 		}
-		progress, err := d.store.Progress(ctx, id)
+		progress, err := d.draftRows.Progress(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -205,7 +205,7 @@ func (d *Drafts) Settle(ctx context.Context, id string) error {
 			return nil
 		}
 		parcel.endAt(ends, d.pack.now())
-		if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		return d.pack.events.RecordCut(ctx, &ground.Cut{Ends: ends.UnixNano()}, about(parcel, account.Member{}, event.EndReached))

@@ -14,7 +14,7 @@ import (
 // Mend does what a warning offers to do about it, to a draft. A warning that does
 // not stand any more changes nothing.
 func (d *Drafts) Mend(ctx context.Context, m account.Member, id, code, line string) error {
-	return d.store.Tx(ctx, func(ctx context.Context) error {
+	return d.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := d.pack.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -72,7 +72,7 @@ func (d *Drafts) mend(ctx context.Context, m account.Member, p Packed, code, lin
 	}
 	parcel := p.Parcel
 	parcel.EndRule = rule
-	if err := d.store.UpdateParcel(ctx, parcel); err != nil {
+	if err := d.rows.UpdateParcel(ctx, parcel); err != nil {
 		return err
 	}
 	return d.pack.waybillChanged(ctx, parcel)
@@ -80,11 +80,11 @@ func (d *Drafts) mend(ctx context.Context, m account.Member, p Packed, code, lin
 
 // unguessable adds random letters to the name of a line's link.
 func (d *Drafts) unguessable(ctx context.Context, p Packed, line string) error {
-	names, err := d.store.LinkNames(ctx, p.Parcel.ID)
+	names, err := d.memoryRows.LinkNames(ctx, p.Parcel.ID)
 	if err != nil {
 		return err
 	}
-	if _, err := d.store.SetName(ctx, line, ground.WithTail(names[line])); err != nil {
+	if _, err := d.memoryRows.SetName(ctx, line, ground.WithTail(names[line])); err != nil {
 		return err
 	}
 	return d.pack.waybillChanged(ctx, p.Parcel)
@@ -112,14 +112,14 @@ func (d *Drafts) leaveOut(ctx context.Context, p Packed) error {
 			takers = append(takers, l.ID)
 		}
 	}
-	known, err := d.store.KnownItems(ctx, p.Parcel.ID, takers)
+	known, err := d.memoryRows.KnownItems(ctx, p.Parcel.ID, takers)
 	if err != nil {
 		return err
 	}
 	for _, id := range known {
-		if err := d.store.RemoveItem(ctx, p.Parcel.ID, id); err != nil {
+		if err := d.contentRows.RemoveItem(ctx, p.Parcel.ID, id); err != nil {
 			return err
 		}
 	}
-	return d.store.Announce(ctx, ground.Change{Studio: p.Parcel.StudioID, Parcel: p.Parcel.ID, What: ground.ContentsChanged})
+	return d.rows.Announce(ctx, ground.Change{Studio: p.Parcel.StudioID, Parcel: p.Parcel.ID, What: ground.ContentsChanged})
 }

@@ -156,7 +156,7 @@ func TestMistakeTheMailGotLostAmongFiveOthers(t *testing.T) {
 func TestMistakeAHalfFinishedFolderWasSharedAndEverybodyGotOneNotificationForEachFile(t *testing.T) {
 	h := apptest.Build(t, pg)
 	draft, _ := h.Draft(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example", "tomos@gethin.example")
-	require.NoError(t, h.Store.InsertUpload(t.Context(), gather.Upload{ID: "u1", StudioID: h.Mara.StudioID, ParcelID: draft.ID, Name: "b.mov", Size: 9,
+	require.NoError(t, gather.UploadRows{DB: h.Store}.InsertUpload(t.Context(), gather.Upload{ID: "u1", StudioID: h.Mara.StudioID, ParcelID: draft.ID, Name: "b.mov", Size: 9,
 		State: gather.Arriving, CreatedAt: h.Now(), Tags: []string{}, MemberID: h.Mara.ID}))
 	assert.Contains(t, codes(look(t, h, draft.ID)), sentence.Uploading)
 	assert.Equal(t, sentence.Uploading, apptest.Code(t, h.Pack.Send(t.Context(), h.Mara, draft.ID)))

@@ -54,10 +54,10 @@ func (s *Service) Package(ctx context.Context, m account.Member, id string) (Pac
 	if err != nil {
 		return p, err
 	}
-	if p.Contents, err = s.store.Contents(ctx, parcel.ID, Place{}, ContentsPage); err != nil {
+	if p.Contents, err = s.contentRows.Contents(ctx, parcel.ID, Place{}, ContentsPage); err != nil {
 		return p, err
 	}
-	p.Letters, err = s.store.Letters(ctx, parcel.ID)
+	p.Letters, err = s.lettersRows.Letters(ctx, parcel.ID)
 	return p, err
 }
 
@@ -65,14 +65,14 @@ func (s *Service) Package(ctx context.Context, m account.Member, id string) (Pac
 func (s *Service) waybill(ctx context.Context, parcel Parcel) (Packed, error) {
 	p := Packed{Parcel: parcel, State: parcel.State(s.now())}
 	var err error
-	if p.Lines, err = s.store.Lines(ctx, parcel.ID); err != nil {
+	if p.Lines, err = s.lineRows.Lines(ctx, parcel.ID); err != nil {
 		return p, err
 	}
-	if p.Uploads, err = s.store.UploadsOf(ctx, parcel.ID); err != nil {
+	if p.Uploads, err = s.uploadRows.UploadsOf(ctx, parcel.ID); err != nil {
 		return p, err
 	}
 	if parcel.SentAt == nil {
-		if p.Pasts, err = s.store.Pasts(ctx, parcel.ID); err != nil {
+		if p.Pasts, err = s.memoryRows.Pasts(ctx, parcel.ID); err != nil {
 			return p, err
 		}
 	}
@@ -135,22 +135,22 @@ func (s *Service) recall(ctx context.Context, p Packed, plan *sentence.Plan) err
 			takers = append(takers, r.ID)
 		}
 	}
-	names, err := s.store.LinkNames(ctx, p.Parcel.ID)
+	names, err := s.memoryRows.LinkNames(ctx, p.Parcel.ID)
 	if err != nil {
 		return err
 	}
 	for i, r := range plan.Recipients {
 		plan.Recipients[i].Link = names[r.ID]
 	}
-	if plan.Client, err = s.store.ClientOf(ctx, p.Parcel.ID); err != nil {
+	if plan.Client, err = s.memoryRows.ClientOf(ctx, p.Parcel.ID); err != nil {
 		return err
 	}
-	known, err := s.store.KnownItems(ctx, p.Parcel.ID, takers)
+	known, err := s.memoryRows.KnownItems(ctx, p.Parcel.ID, takers)
 	if err != nil {
 		return err
 	}
 	plan.Known = len(known)
-	sounds, err := s.store.Sounds(ctx, p.Parcel.ID, stemsLooked)
+	sounds, err := s.memoryRows.Sounds(ctx, p.Parcel.ID, stemsLooked)
 	if err != nil {
 		return err
 	}

@@ -14,7 +14,7 @@ func (s *Service) PreflightPackage(ctx context.Context, m account.Member, id str
 	if err != nil {
 		return nil, err
 	}
-	contents, err := s.store.Contents(ctx, parcel.ID, Place{}, MaxItems)
+	contents, err := s.contentRows.Contents(ctx, parcel.ID, Place{}, MaxItems)
 	if err != nil {
 		return nil, err
 	}

@@ -27,7 +27,7 @@ type Put struct {
 // Pack puts things into a draft, or into a new one where parcel is empty, with
 // their folders. What is in it already stays.
 func (s *Service) Pack(ctx context.Context, m account.Member, parcel string, sel gather.Selection) (Parcel, error) {
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
+	err := s.rows.Tx(ctx, func(ctx context.Context) error {
 		if parcel == "" {
 			made, err := s.NewPackage(ctx, m)
 			if err != nil {
@@ -77,7 +77,7 @@ func (s *Service) Put(ctx context.Context, p Parcel, items []Put) error {
 }
 
 func (s *Service) put(ctx context.Context, p Parcel, items []Put, folders []string) error {
-	added, err := s.store.PutItems(ctx, p.ID, items, folders)
+	added, err := s.contentRows.PutItems(ctx, p.ID, items, folders)
 	if err != nil {
 		return err
 	}
@@ -87,11 +87,11 @@ func (s *Service) put(ctx context.Context, p Parcel, items []Put, folders []stri
 		}
 	}
 	if p.SentAt == nil && p.GoingAt != nil { // perhaps this was the last that it waited for
-		if err := s.store.Enqueue(ctx, ground.GoJob{At: *p.GoingAt}); err != nil {
+		if err := s.rows.Enqueue(ctx, ground.GoJob{At: *p.GoingAt}); err != nil {
 			return err
 		}
 	}
-	return s.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})
+	return s.rows.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ID, What: ground.ContentsChanged})
 }
 
 // TitleFromContents names a package after what was put in it, until somebody
@@ -101,7 +101,7 @@ func (s *Service) TitleFromContents(ctx context.Context, id, folder, name string
 	if title == "" {
 		title = strings.TrimSuffix(name, path.Ext(name))
 	}
-	return s.store.TitleParcel(ctx, id, Untitled, naming.Title(title))
+	return s.rows.TitleParcel(ctx, id, Untitled, naming.Title(title))
 }
 
 // newsAfter is how long what is added to a package that is out is gathered before
@@ -114,12 +114,12 @@ func (s *Service) added(ctx context.Context, p Parcel) error {
 	if p.SentAt == nil || !p.State(now).Open() {
 		return nil
 	}
-	locked, ok, err := s.store.LockParcel(ctx, p.ID)
+	locked, ok, err := s.rows.LockParcel(ctx, p.ID)
 	if err != nil || !ok {
 		return err
 	}
 	if locked.Pins {
-		if err := s.store.PinItems(ctx, p.ID); err != nil {
+		if err := s.memoryRows.PinItems(ctx, p.ID); err != nil {
 			return err
 		}
 	}
@@ -128,8 +128,8 @@ func (s *Service) added(ctx context.Context, p Parcel) error {
 	}
 	at := now.Add(newsAfter)
 	locked.NewsAt = &at
-	if err := s.store.UpdateParcel(ctx, locked); err != nil {
+	if err := s.rows.UpdateParcel(ctx, locked); err != nil {
 		return err
 	}
-	return s.store.Enqueue(ctx, ground.GoJob{At: at})
+	return s.rows.Enqueue(ctx, ground.GoJob{At: at})
 }

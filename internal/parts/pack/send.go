@@ -17,7 +17,7 @@ import (
 // each person. It refuses while a blocking warning stands, or something is still
 // on its way into it.
 func (s *Service) Send(ctx context.Context, m account.Member, id string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -38,26 +38,26 @@ func (s *Service) send(ctx context.Context, m account.Member, parcel Parcel) err
 		}
 	}
 	if parcel.Pins {
-		if err := s.store.PinItems(ctx, parcel.ID); err != nil {
+		if err := s.memoryRows.PinItems(ctx, parcel.ID); err != nil {
 			return err
 		}
 	}
-	_, last, err := s.store.AddedSince(ctx, parcel.ID, time.Time{})
+	_, last, err := s.memoryRows.AddedSince(ctx, parcel.ID, time.Time{})
 	if err != nil {
 		return err
 	}
 	if parcel.LetterheadID == "" { // it keeps the one that it goes with
-		if parcel.LetterheadID, err = s.store.LetterheadOf(ctx, parcel.ID); err != nil {
+		if parcel.LetterheadID, err = s.memoryRows.LetterheadOf(ctx, parcel.ID); err != nil {
 			return err
 		}
 	}
 	now := s.now()
 	parcel.SentAt, parcel.GoingAt, parcel.GoingProblem, parcel.ToldAt = &now, nil, "", &last
 	parcel.endAt(p.WouldEnd, now)
-	if err := s.store.UpdateParcel(ctx, parcel); err != nil {
+	if err := s.rows.UpdateParcel(ctx, parcel); err != nil {
 		return err
 	}
-	if err := s.store.EnterPeople(ctx, parcel.ID); err != nil {
+	if err := s.peopleRows.EnterPeople(ctx, parcel.ID); err != nil {
 		return err
 	}
 	return s.events.Record(ctx, about(parcel, m, event.Sent))
@@ -124,7 +124,7 @@ func (s *Service) Extend(ctx context.Context, m account.Member, id string, rule 
 // hear of it.
 func (s *Service) changeState(ctx context.Context, m account.Member, id string, kind event.Kind,
 	change func(p *Parcel, at state.State, now time.Time) (*ground.Cut, error)) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -134,7 +134,7 @@ func (s *Service) changeState(ctx context.Context, m account.Member, id string, 
 		if err != nil {
 			return err
 		}
-		if err := s.store.UpdateParcel(ctx, parcel); err != nil {
+		if err := s.rows.UpdateParcel(ctx, parcel); err != nil {
 			return err
 		}
 		return s.events.RecordCut(ctx, cut, about(parcel, m, kind))
@@ -149,9 +149,9 @@ const clearedAtOnce = 200
 func (s *Service) ClearEnded(ctx context.Context) error {
 	for {
 		n := 0
-		err := s.store.Tx(ctx, func(ctx context.Context) error {
+		err := s.rows.Tx(ctx, func(ctx context.Context) error {
 			now := s.now()
-			cleared, err := s.store.ClearParcels(ctx, now, now.Add(-expiry.HoldAfterEnd), clearedAtOnce)
+			cleared, err := s.rows.ClearParcels(ctx, now, now.Add(-expiry.HoldAfterEnd), clearedAtOnce)
 			if err != nil {
 				return err
 			}

@@ -40,7 +40,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 		}
 	}
 	var line Line
-	err := s.store.Tx(ctx, func(ctx context.Context) error {
+	err := s.rows.Tx(ctx, func(ctx context.Context) error {
 		parcel, err := s.Lock(ctx, m, id)
 		if err != nil {
 			return err
@@ -48,7 +48,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 		if line, err = s.newLine(ctx, parcel, g); err != nil {
 			return err
 		}
-		others, err := s.store.Lines(ctx, id)
+		others, err := s.lineRows.Lines(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -60,13 +60,13 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 				return ground.Clash("already_there", line.Name+" is on the waybill already.")
 			}
 		}
-		if err := s.store.InsertLine(ctx, line); err != nil {
+		if err := s.lineRows.InsertLine(ctx, line); err != nil {
 			return err
 		}
 		if !parcel.State(s.now()).Open() {
 			return s.waybillChanged(ctx, parcel)
 		}
-		if err := errors.Join(s.store.EnterPeople(ctx, id), s.look(ctx, parcel)); err != nil {
+		if err := errors.Join(s.peopleRows.EnterPeople(ctx, id), s.look(ctx, parcel)); err != nil {
 			return err
 		}
 		return s.events.Record(ctx, s.happens(parcel, m, line.ID, event.Added))
@@ -78,7 +78,7 @@ func (s *Service) AddLine(ctx context.Context, m account.Member, id string, g Gu
 func (s *Service) look(ctx context.Context, p Parcel) error {
 	now := s.now()
 	p.LookAt = &now
-	return s.store.UpdateParcel(ctx, p)
+	return s.rows.UpdateParcel(ctx, p)
 }
 
 // happens is a happening that is about one line.
@@ -176,7 +176,7 @@ func (s *Service) RemoveLine(ctx context.Context, m account.Member, id string) e
 
 // Restore puts a line back on the waybill that was taken off it.
 func (s *Service) Restore(ctx context.Context, m account.Member, id string) error {
-	line, ok, err := s.store.LineByID(ctx, id)
+	line, ok, err := s.lineRows.LineByID(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -191,7 +191,7 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 		return nil
 	}
 	line.RemovedAt = nil
-	if err := s.store.UpdateLine(ctx, line); err != nil {
+	if err := s.lineRows.UpdateLine(ctx, line); err != nil {
 		return err
 	}
 	if err := s.look(ctx, parcel); err != nil {
@@ -204,7 +204,7 @@ func (s *Service) Restore(ctx context.Context, m account.Member, id string) erro
 // that is an event; in a draft a line that is removed is gone.
 func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 	change func(context.Context, Parcel, *Line) (*ground.Cut, error), kind event.Kind) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		line, parcel, err := s.LockLine(ctx, m, id)
 		if err != nil {
 			return err
@@ -214,16 +214,16 @@ func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 			return err
 		}
 		if parcel.SentAt == nil && line.RemovedAt != nil {
-			if err := s.store.DeleteLine(ctx, id); err != nil {
+			if err := s.lineRows.DeleteLine(ctx, id); err != nil {
 				return err
 			}
 			return s.waybillChanged(ctx, parcel)
 		}
-		if err := s.store.UpdateLine(ctx, line); err != nil {
+		if err := s.lineRows.UpdateLine(ctx, line); err != nil {
 			return err
 		}
 		if line.Anyone() {
-			if err := s.store.UpdateGuests(ctx, line); err != nil {
+			if err := s.lineRows.UpdateGuests(ctx, line); err != nil {
 				return err
 			}
 		}
@@ -237,7 +237,7 @@ func (s *Service) changeLine(ctx context.Context, m account.Member, id string,
 // LineOf is a line of a package of the member's studio, with the package, to be
 // looked at.
 func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (Line, Parcel, error) {
-	line, ok, err := s.store.LineByID(ctx, id)
+	line, ok, err := s.lineRows.LineByID(ctx, id)
 	if err != nil {
 		return line, Parcel{}, err
 	}
@@ -255,7 +255,7 @@ func (s *Service) LineOf(ctx context.Context, m account.Member, id string) (Line
 // LockLine is a line of a package of the member's studio, which is locked for this
 // transaction.
 func (s *Service) LockLine(ctx context.Context, m account.Member, id string) (Line, Parcel, error) {
-	line, ok, err := s.store.LineByID(ctx, id)
+	line, ok, err := s.lineRows.LineByID(ctx, id)
 	if err != nil {
 		return line, Parcel{}, err
 	}
@@ -266,7 +266,7 @@ func (s *Service) LockLine(ctx context.Context, m account.Member, id string) (Li
 	if err != nil {
 		return line, parcel, ground.MissingIn(err, "recipient")
 	}
-	line, ok, err = s.store.LineByID(ctx, id) // as it is now that nobody else changes it
+	line, ok, err = s.lineRows.LineByID(ctx, id) // as it is now that nobody else changes it
 	if err == nil && (!ok || line.RemovedAt != nil) {
 		err = ground.Missing("recipient")
 	}

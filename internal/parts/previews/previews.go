@@ -3,39 +3,29 @@
 package previews
 
 import (
+	"context"
+
 	"aftergust/core/piece"
 	"aftergust/core/preview"
 	"aftergust/core/thing"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/who/account"
-	"context"
 )
-
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	InsertBlob(ctx context.Context, b keep.Blob) error
-	PutDerived(ctx context.Context, d Derived) error
-	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (Derived, bool, error)
-	SetMedia(ctx context.Context, version string, o Outcome) error
-	// LostMedia are versions whose media work is said to go on and whose job was given up.
-	LostMedia(ctx context.Context, limit int) ([]string, error)
-	// SetMediaWaiting says why work that is still wanted waits.
-	SetMediaWaiting(ctx context.Context, version, why string) error
-	SetMediaShare(ctx context.Context, version string, share float64) (wanted bool, err error)
-	VersionsOfOlderRecipe(ctx context.Context, recipe, limit int) ([]string, error)
-}
 
 // A Service keeps previews. Make it with New.
 type Service struct {
-	store  Store
-	things *gather.Things
+	rows     Rows
+	keepRows keep.Rows
+	things   *gather.Things
 }
 
 // New makes a service.
-func New(store Store, things *gather.Things) *Service { return &Service{store, things} }
+func New(store *db.DB, things *gather.Things) *Service {
+	return &Service{Rows{store}, keep.Rows{DB: store}, things}
+}
 
 // An Outcome is what media work came to. Facts and Body stay as they are where nil.
 type Outcome struct {
@@ -65,19 +55,19 @@ type Derived struct {
 // Done records the outcome of media work, facts and what was made or why
 // not, and starts what comes next.
 func (s *Service) Done(ctx context.Context, v gather.Version, o Outcome) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		for _, m := range o.Made {
-			if err := s.store.InsertBlob(ctx, keep.Blob{ID: m.BlobID, StudioID: v.StudioID, Size: m.Size}); err != nil {
+			if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: m.BlobID, StudioID: v.StudioID, Size: m.Size}); err != nil {
 				return err
 			}
-			if err := s.store.PutDerived(ctx, m); err != nil {
+			if err := s.rows.PutDerived(ctx, m); err != nil {
 				return err
 			}
 		}
-		if err := s.store.SetMedia(ctx, v.VersionID, o); err != nil {
+		if err := s.rows.SetMedia(ctx, v.VersionID, o); err != nil {
 			return err
 		}
-		if err := s.store.Enqueue(ctx, o.Next...); err != nil {
+		if err := s.rows.Enqueue(ctx, o.Next...); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
@@ -103,8 +93,8 @@ func (s *Service) WaitForAnotherTry(ctx context.Context, v gather.Version, inter
 }
 
 func (s *Service) wait(ctx context.Context, v gather.Version, why string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetMediaWaiting(ctx, v.VersionID, why); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetMediaWaiting(ctx, v.VersionID, why); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
@@ -122,7 +112,7 @@ func (s *Service) GiveUp(ctx context.Context, v gather.Version) error {
 // GiveUpLost ends work that is said to go on and whose job is gone: its process was killed
 // during the last try.
 func (s *Service) GiveUpLost(ctx context.Context) error {
-	lost, err := s.store.LostMedia(ctx, remakeAtOnce)
+	lost, err := s.rows.LostMedia(ctx, remakeAtOnce)
 	if err != nil {
 		return err
 	}
@@ -141,11 +131,11 @@ func (s *Service) GiveUpLost(ctx context.Context) error {
 // Share records how much of a version's media work is done, 0 to 1, and
 // reports whether it is still wanted.
 func (s *Service) Share(ctx context.Context, v gather.Version, share float64) (wanted bool, err error) {
-	wanted, err = s.store.SetMediaShare(ctx, v.VersionID, share)
+	wanted, err = s.rows.SetMediaShare(ctx, v.VersionID, share)
 	if err != nil || !wanted {
 		return wanted, err
 	}
-	return true, s.store.Announce(ctx, ground.Change{Studio: v.StudioID, What: ground.MediaChanged})
+	return true, s.rows.Announce(ctx, ground.Change{Studio: v.StudioID, What: ground.MediaChanged})
 }
 
 // Remake makes the previews of a version anew, or stops what runs.
@@ -157,20 +147,20 @@ func (s *Service) Remake(ctx context.Context, m account.Member, version string, 
 	if !thing.Whats.Get(v.What).Previews {
 		return ground.Clash("no_preview", "There is no preview of this kind of file.")
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if stop {
 			if !v.MediaState.Busy() {
 				return nil
 			}
-			if err := s.store.SetMedia(ctx, v.VersionID, Outcome{State: preview.Cancelled, Problem: "stopped by hand"}); err != nil {
+			if err := s.rows.SetMedia(ctx, v.VersionID, Outcome{State: preview.Cancelled, Problem: "stopped by hand"}); err != nil {
 				return err
 			}
 			return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
 		}
-		if err := s.store.SetMedia(ctx, v.VersionID, Outcome{State: preview.Waiting}); err != nil {
+		if err := s.rows.SetMedia(ctx, v.VersionID, Outcome{State: preview.Waiting}); err != nil {
 			return err
 		}
-		if err := s.store.Enqueue(ctx, ground.MediaJob{VersionID: v.VersionID}); err != nil {
+		if err := s.rows.Enqueue(ctx, ground.MediaJob{VersionID: v.VersionID}); err != nil {
 			return err
 		}
 		return s.things.Changed(ctx, v.StudioID, false, v.ItemID)
@@ -182,13 +172,13 @@ const remakeAtOnce = 200
 
 // RemakeOld starts media work for versions whose previews an older recipe made.
 func (s *Service) RemakeOld(ctx context.Context, recipe int) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		old, err := s.store.VersionsOfOlderRecipe(ctx, recipe, remakeAtOnce)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		old, err := s.rows.VersionsOfOlderRecipe(ctx, recipe, remakeAtOnce)
 		if err != nil {
 			return err
 		}
 		for _, id := range old {
-			if err := s.store.Enqueue(ctx, ground.MediaJob{VersionID: id, Again: true}); err != nil {
+			if err := s.rows.Enqueue(ctx, ground.MediaJob{VersionID: id, Again: true}); err != nil {
 				return err
 			}
 		}
@@ -198,5 +188,5 @@ func (s *Service) RemakeOld(ctx context.Context, recipe int) error {
 
 // Find finds what was made from a version; ok is false where nothing was.
 func (s *Service) Find(ctx context.Context, version string, purpose preview.Purpose, page int) (Derived, bool, error) {
-	return s.store.DerivedOf(ctx, version, purpose, page)
+	return s.rows.DerivedOf(ctx, version, purpose, page)
 }

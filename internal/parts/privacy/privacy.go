@@ -11,6 +11,7 @@ import (
 	"aftergust/core/event"
 	"aftergust/core/proof"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/people"
 	"aftergust/internal/who/account"
 )
@@ -116,34 +117,20 @@ type Card struct {
 	Salt        []byte
 }
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	PersonByID(ctx context.Context, id string) (people.Person, bool, error)
-	// FileOf is what is kept of a person but for their events.
-	FileOf(ctx context.Context, person string) (File, error)
-	// ActsOf are the events of a person, the oldest first, at most so many.
-	ActsOf(ctx context.Context, person string, limit int) ([]Act, error)
-	// LockLines locks the packages that somebody is on the waybill of, and returns them with their lines.
-	LockLines(ctx context.Context, person string) (parcels, lines []string, err error)
-	// CardsOf are all cards of a person that are not erased yet.
-	CardsOf(ctx context.Context, person string) ([]Card, error)
-	EraseCard(ctx context.Context, id int64, sum []byte) error
-	// ErasePerson takes away all else that tells who somebody is, and them from every waybill.
-	ErasePerson(ctx context.Context, person string, lines []string, at time.Time) error
-}
-
 // A Service shows and erases. Make it with New.
 type Service struct {
-	store Store
-	now   func() time.Time
+	rows       Rows
+	peopleRows people.Rows
+	now        func() time.Time
 }
 
 // New makes a service.
-func New(store Store, now func() time.Time) *Service { return &Service{store, now} }
+func New(store *db.DB, now func() time.Time) *Service {
+	return &Service{Rows{store}, people.Rows{DB: store}, now}
+}
 
 func (s *Service) person(ctx context.Context, m account.Member, id string) (people.Person, error) {
-	p, ok, err := s.store.PersonByID(ctx, id)
+	p, ok, err := s.peopleRows.PersonByID(ctx, id)
 	if err == nil && (!ok || p.StudioID != m.StudioID) {
 		err = ground.Missing("person")
 	}
@@ -158,11 +145,11 @@ func (s *Service) File(ctx context.Context, m account.Member, id string) (File, 
 	if _, err := s.person(ctx, m, id); err != nil {
 		return File{}, err
 	}
-	f, err := s.store.FileOf(ctx, id)
+	f, err := s.rows.FileOf(ctx, id)
 	if err != nil {
 		return f, err
 	}
-	acts, err := s.store.ActsOf(ctx, id, maxActs)
+	acts, err := s.rows.ActsOf(ctx, id, maxActs)
 	f.Deeds = []Deed{}
 	for _, a := range acts {
 		f.Deeds = append(f.Deeds, Deed{At: a.At, Package: a.Title, Says: event.Say(a.Kind, a.Who, a.Facts)})
@@ -178,27 +165,27 @@ func (s *Service) Erase(ctx context.Context, m account.Member, id string) error 
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		parcels, lines, err := s.store.LockLines(ctx, p.ID)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		parcels, lines, err := s.rows.LockLines(ctx, p.ID)
 		if err != nil {
 			return err
 		}
-		cards, err := s.store.CardsOf(ctx, p.ID)
+		cards, err := s.rows.CardsOf(ctx, p.ID)
 		if err != nil {
 			return err
 		}
 		for _, c := range cards {
 			sum := proof.Who(c.Salt, c.Name, c.Email)
-			if err := s.store.EraseCard(ctx, c.ID, sum[:]); err != nil {
+			if err := s.rows.EraseCard(ctx, c.ID, sum[:]); err != nil {
 				return err
 			}
 		}
-		if err := s.store.ErasePerson(ctx, p.ID, lines, s.now()); err != nil {
+		if err := s.rows.ErasePerson(ctx, p.ID, lines, s.now()); err != nil {
 			return err
 		}
 		for i, parcel := range parcels {
 			change := ground.Change{Studio: m.StudioID, Parcel: parcel, What: ground.WaybillChanged, Cut: &ground.Cut{Line: lines[i]}}
-			if err := s.store.Announce(ctx, change); err != nil {
+			if err := s.rows.Announce(ctx, change); err != nil {
 				return err
 			}
 		}

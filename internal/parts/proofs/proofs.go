@@ -18,39 +18,16 @@ import (
 	"aftergust/core/proof"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/who/account"
 )
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	// Steady runs do in a transaction that sees everything as it was at one moment; do
-	// may run again.
-	Steady(ctx context.Context, do func(ctx context.Context) error) error
-	// Link chains what happened to a package and has no link yet, in the transaction of
-	// ctx, and returns where its chain ends then.
-	Link(ctx context.Context, parcel string) (seq int64, sum []byte, err error)
-	// Unlinked are packages behind another of which something happened that has no link yet.
-	Unlinked(ctx context.Context, after string, limit int) ([]string, error)
-	Chained(ctx context.Context, parcel string, after int64, limit int) ([]happen.Chained, error)
-	// Chains are the chains behind a package, and how long each is kept to be.
-	Chains(ctx context.Context, after string, limit int) ([]Chain, error)
-	// StudioKey is the key of a studio, its private part sealed.
-	StudioKey(ctx context.Context, studio string) (public, private []byte, ok bool, err error)
-	// InsertStudioKey keeps a key unless there is one already.
-	InsertStudioKey(ctx context.Context, studio string, public, private []byte) error
-	// StudioKeys are the public keys of all studios.
-	StudioKeys(ctx context.Context) ([]StudioKey, error)
-	// StudioOfKey is which studio of this server signs with a key.
-	StudioOfKey(ctx context.Context, public []byte) (name string, ok bool, err error)
-}
-
 // A Service makes and checks proofs. Make it with New.
 type Service struct {
-	store  Store
+	rows   Rows
 	pack   *pack.Service
 	follow *follow.Service
 	keys   *ground.Keys
@@ -63,9 +40,9 @@ const checkAtOnce = 2
 
 // New makes a service. What is checked arrives in the folder work.
 func New(
-	store Store, packing *pack.Service, following *follow.Service, keys *ground.Keys, work string, now func() time.Time,
+	store *db.DB, packing *pack.Service, following *follow.Service, keys *ground.Keys, work string, now func() time.Time,
 ) *Service {
-	return &Service{store, packing, following, keys, media.NewBench(work, checkAtOnce), now}
+	return &Service{Rows{store}, packing, following, keys, media.NewBench(work, checkAtOnce), now}
 }
 
 // A Proof is a document with its signature.
@@ -99,8 +76,8 @@ func (s *Service) Make(ctx context.Context, m account.Member, id string) (p Proo
 	d := proof.Document{Studio: parcel.StudioName, MadeBy: m.Name, MadeAt: proof.Moment(s.now()), Package: proof.Package{ID: parcel.ID,
 		Title: parcel.Title, Sender: parcel.SenderName, SentAt: proof.Moment(*parcel.SentAt), EndsAt: moment(ground.When(parcel.EndsAt)),
 		State: string(parcel.State(s.now())), Door: string(parcel.Door), Size: parcel.Weight}}
-	err = s.store.Steady(ctx, func(ctx context.Context) error {
-		_, head, err := s.store.Link(ctx, id)
+	err = s.rows.Steady(ctx, func(ctx context.Context) error {
+		_, head, err := s.rows.Link(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -194,7 +171,7 @@ func (s *Service) Each(ctx context.Context, parcel string, do func(Chained) erro
 
 func (s *Service) each(ctx context.Context, parcel string, do func(Chained) error) error {
 	for after := int64(0); ; {
-		page, err := s.store.Chained(ctx, parcel, after, chainPage)
+		page, err := s.rows.Chained(ctx, parcel, after, chainPage)
 		if err != nil {
 			return err
 		}
@@ -211,8 +188,8 @@ func (s *Service) each(ctx context.Context, parcel string, do func(Chained) erro
 }
 
 func (s *Service) link(ctx context.Context, parcel string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		_, _, err := s.store.Link(ctx, parcel)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		_, _, err := s.rows.Link(ctx, parcel)
 		return err
 	})
 }
@@ -223,7 +200,7 @@ const linkedAtOnce = 500
 // LinkAll chains what happened anywhere and has no link yet.
 func (s *Service) LinkAll(ctx context.Context) error {
 	for after := ""; ; {
-		parcels, err := s.store.Unlinked(ctx, after, linkedAtOnce)
+		parcels, err := s.rows.Unlinked(ctx, after, linkedAtOnce)
 		if err != nil {
 			return err
 		}
@@ -251,7 +228,7 @@ type Chain struct {
 // returns how many events it saw.
 func (s *Service) VerifyChains(ctx context.Context, found func(parcel string, seq int64)) (events int64, err error) {
 	for after := ""; ; {
-		chains, err := s.store.Chains(ctx, after, linkedAtOnce)
+		chains, err := s.rows.Chains(ctx, after, linkedAtOnce)
 		if err != nil {
 			return events, err
 		}
@@ -308,7 +285,7 @@ const sealing = "studio key"
 // key is the key of a studio, made when it is asked for first.
 func (s *Service) key(ctx context.Context, studio string) (ed25519.PrivateKey, error) {
 	for range 2 {
-		_, sealed, ok, err := s.store.StudioKey(ctx, studio)
+		_, sealed, ok, err := s.rows.StudioKey(ctx, studio)
 		if err != nil {
 			return nil, err
 		}
@@ -324,7 +301,7 @@ func (s *Service) key(ctx context.Context, studio string) (ed25519.PrivateKey, e
 			return nil, err
 		}
 		// Of two who make one at the same time, one is kept.
-		if err := s.store.InsertStudioKey(ctx, studio, public, s.keys.Seal(sealing, string(private.Seed()))); err != nil {
+		if err := s.rows.InsertStudioKey(ctx, studio, public, s.keys.Seal(sealing, string(private.Seed()))); err != nil {
 			return nil, err
 		}
 	}
@@ -348,7 +325,7 @@ type StudioKey struct {
 // StudioKeys are the public keys of all studios here, for whoever was shown a proof and wants
 // to know whose key signed it.
 func (s *Service) StudioKeys(ctx context.Context) ([]StudioKey, error) {
-	return s.store.StudioKeys(ctx)
+	return s.rows.StudioKeys(ctx)
 }
 
 // MostFile is how large the file of a proof may be, in bytes.
@@ -374,7 +351,7 @@ func (s *Service) Check(ctx context.Context, from io.Reader) (v Verdict, err err
 	if err != nil || v.Problem != "" || v.Key == "" {
 		return v, nil
 	}
-	name, ok, err := s.store.StudioOfKey(ctx, public)
+	name, ok, err := s.rows.StudioOfKey(ctx, public)
 	if ok {
 		v.Studio = name
 	}

@@ -241,7 +241,7 @@ func TestEventsFromBeforeThereWereChainsAreChainedOnce(t *testing.T) {
 	events, err := h.Proofs.VerifyChains(t.Context(), func(string, int64) { assert.Fail(t, "nothing is broken") })
 	require.NoError(t, err)
 	assert.Positive(t, events)
-	waiting, err := h.Store.Unlinked(t.Context(), "", 10)
+	waiting, err := proofs.Rows{DB: h.Store}.Unlinked(t.Context(), "", 10)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)
 	again := made(t, h, p.ID)

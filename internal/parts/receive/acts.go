@@ -26,11 +26,11 @@ func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
 	if _, err := expiry.LoadZone(zone); err != nil {
 		zone = ""
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.secondPlace(ctx, e); err != nil {
 			return err
 		}
-		if err := s.store.TouchVisit(ctx, e.visiting(zone), e.device, s.now()); err != nil {
+		if err := s.rows.TouchVisit(ctx, e.visiting(zone), e.device, s.now()); err != nil {
 			return err
 		}
 		if zone != "" && zone != e.Line.Zone && !e.Line.Anyone() {
@@ -41,7 +41,7 @@ func (s *Service) Visited(ctx context.Context, e Entrant, zone string) error {
 		if err := s.events.Record(ctx, e.happening(event.Opened)); err != nil || !e.Parcel.EndRule.Waits() {
 			return err
 		}
-		return nearer(ctx, s.store, []string{e.Parcel.ID})
+		return nearer(ctx, s.rows.DB, []string{e.Parcel.ID})
 	})
 }
 
@@ -51,7 +51,7 @@ func (s *Service) secondPlace(ctx context.Context, e Entrant) error {
 	if e.Studio || e.Line.MayPassOn || e.Line.PersonID == "" || e.visit.PassedAt != nil {
 		return nil
 	}
-	before, err := s.store.Elsewhere(ctx, e.Line.ID, e.device)
+	before, err := s.rows.Elsewhere(ctx, e.Line.ID, e.device)
 	if err != nil || !before {
 		return err
 	}
@@ -65,7 +65,7 @@ func (s *Service) Looked(ctx context.Context, e Entrant, version string) error {
 	}
 	h := e.happening(event.Looked)
 	h.Version = version
-	return s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, h) })
+	return s.rows.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, h) })
 }
 
 // Bounds of what counts as a measure of somebody's line.
@@ -89,8 +89,8 @@ func (s *Service) Quiet(ctx context.Context, e Entrant) error {
 	if e.Studio || e.Line.Anyone() {
 		return nil // nobody reminds them
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		first, err := s.store.QuietLine(ctx, e.Line.ID, s.now())
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		first, err := s.rows.QuietLine(ctx, e.Line.ID, s.now())
 		if err != nil || !first {
 			return err
 		}
@@ -111,20 +111,20 @@ func (s *Service) FoundWhole(ctx context.Context, e Entrant, id, version string,
 	if err := s.Recorder.Flush(ctx); err != nil { // else its last receipts would look lost
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.KeepWhole(ctx, e.Parcel.ID, e.Line.ID, version, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.coverRows.KeepWhole(ctx, e.Parcel.ID, e.Line.ID, version, s.now()); err != nil {
 			return err
 		}
-		_, _, lost, err := s.store.KeptInPart(ctx, e.Line.ID, version)
+		_, _, lost, err := s.coverRows.KeptInPart(ctx, e.Line.ID, version)
 		if err != nil {
 			return err
 		}
 		if lost {
-			if err := s.store.Enqueue(ctx, ground.ConfirmJob{LineID: e.Line.ID, VersionID: version, At: s.now().Add(receiptsLate)}); err != nil {
+			if err := s.rows.Enqueue(ctx, ground.ConfirmJob{LineID: e.Line.ID, VersionID: version, At: s.now().Add(receiptsLate)}); err != nil {
 				return err
 			}
 		}
-		return s.store.Announce(ctx, ground.Change{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, What: ground.LedgerChanged})
+		return s.rows.Announce(ctx, ground.Change{Studio: e.Parcel.StudioID, Parcel: e.Parcel.ID, What: ground.LedgerChanged})
 	})
 }
 

@@ -149,7 +149,7 @@ func (s *Service) WithKey(ctx context.Context, e Entrant, key string) (Entrant, 
 		return e, nil
 	}
 	if line != e.Line.ID {
-		guest, found, err := s.store.LineByID(ctx, line)
+		guest, found, err := s.lineRows.LineByID(ctx, line)
 		if err != nil || !found || guest.GuestOf != e.came.ID {
 			return e, err
 		}
@@ -165,7 +165,7 @@ func (s *Service) Files(ctx context.Context, e Entrant, url func(item, version, 
 	if err := Refusal(e.Decide(right.Take, false, s.now())); err != nil {
 		return nil, err
 	}
-	entries, _, err := s.store.Entries(ctx, e.Parcel.ID, nil)
+	entries, _, err := s.givenRows.Entries(ctx, e.Parcel.ID, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -189,5 +189,5 @@ func (s *Service) Rest(ctx context.Context, e Entrant) ([]string, error) {
 	if err := Refusal(e.Decide(right.Take, false, s.now())); err != nil {
 		return nil, err
 	}
-	return s.store.RestOf(ctx, e.Parcel.ID, e.Line.ID)
+	return s.givenRows.RestOf(ctx, e.Parcel.ID, e.Line.ID)
 }

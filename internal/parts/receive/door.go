@@ -24,11 +24,11 @@ func (s *Service) SendCode(ctx context.Context, e Entrant, host string) error {
 	}
 	limits := e.codes(host)
 	id := ground.NewID()
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limits...); err != nil {
 			return err
 		}
-		if err := s.store.InsertDoorCode(ctx, id, e.Line.ID, e.device, s.now().Add(throttle.CodeLife)); err != nil {
+		if err := s.rows.InsertDoorCode(ctx, id, e.Line.ID, e.device, s.now().Add(throttle.CodeLife)); err != nil {
 			return err
 		}
 		return s.letters.Post(ctx, letters.Letter{StudioID: e.Parcel.StudioID, ParcelID: e.Parcel.ID, LineID: e.Line.ID, Kind: letter.Code,
@@ -78,7 +78,7 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 		return s.letIn(ctx, e)
 	}
 	if have == throttle.PerLink { // the last one that is let through
-		err := s.store.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, e.happening(event.Blocked)) })
+		err := s.rows.Tx(ctx, func(ctx context.Context) error { return s.events.Record(ctx, e.happening(event.Blocked)) })
 		if err != nil {
 			return "", err
 		}
@@ -94,14 +94,14 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 // letIn writes down that a device is through the door, under a new secret.
 func (s *Service) letIn(ctx context.Context, e Entrant) (device string, err error) {
 	device = ground.NewSecret()
-	return device, s.store.Tx(ctx, func(ctx context.Context) error {
+	return device, s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.secondPlace(ctx, e); err != nil {
 			return err
 		}
-		if err := s.store.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
+		if err := s.rows.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
 			return err
 		}
-		return s.store.PassVisit(ctx, e.visiting(""), ground.Hash(device), s.now())
+		return s.rows.PassVisit(ctx, e.visiting(""), ground.Hash(device), s.now())
 	})
 }
 
@@ -109,16 +109,16 @@ func (s *Service) answerMatches(ctx context.Context, e Entrant, reason access.Re
 	if reason == access.NeedPassphrase {
 		return hashing.Matches(ctx, answer, e.Parcel.PassphraseHash)
 	}
-	code, ok, err := s.store.LastDoorCode(ctx, e.Line.ID, e.device)
+	code, ok, err := s.rows.LastDoorCode(ctx, e.Line.ID, e.device)
 	if err != nil || !ok {
 		return false, err
 	}
 	// Counted before it is compared, so that tries at once have no more than one after the other.
-	if ok, err = s.store.SpendDoorCode(ctx, code, throttle.CodeTries, s.now()); err != nil || !ok {
+	if ok, err = s.rows.SpendDoorCode(ctx, code, throttle.CodeTries, s.now()); err != nil || !ok {
 		return false, err
 	}
 	if !ground.Same(strings.ReplaceAll(answer, " ", ""), s.keys.DoorCode(code)) {
 		return false, nil
 	}
-	return s.store.UseDoorCode(ctx, code, s.now())
+	return s.rows.UseDoorCode(ctx, code, s.now())
 }

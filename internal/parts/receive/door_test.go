@@ -134,7 +134,7 @@ func TestStrangersDoNotLockOutWhoeverWasIn(t *testing.T) {
 	assert.Equal(t, "too_many_tries", apptest.Code(t, knock(t.Context(), h, h.Enter(line, "stranger"), "guess", "10.0.0.1")))
 	assert.Empty(t, apptest.Code(t, knock(t.Context(), h, h.Enter(line, "colleague"), passphrase, "10.0.0.2")), "a stranger elsewhere")
 
-	guard := tries.New(h.Store, h.Now)
+	guard := tries.New(tries.Rows{DB: h.Store}, h.Now)
 	for i := range 90 { // with the ten before a hundred from all sources
 		_, err := guard.Spend(t.Context(), tries.Guess("door", line.ID, tries.From{Host: fmt.Sprint("10.0.1.", i)})...)
 		require.NoError(t, err, i)

@@ -109,7 +109,7 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 	if !ok {
 		return Entrant{}, Refusal(access.UnknownLink)
 	}
-	parcel, ok, err := s.store.ParcelByID(ctx, line.ParcelID)
+	parcel, ok, err := s.packRows.ParcelByID(ctx, line.ParcelID)
 	if err != nil {
 		return Entrant{}, err
 	}
@@ -119,12 +119,12 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 	e := Entrant{Line: line, came: line, Parcel: parcel, Studio: member != nil && member.StudioID == parcel.StudioID}
 	if device != "" {
 		e.device = ground.Hash(device)
-		if e.visit, _, err = s.store.VisitOf(ctx, line.ID, e.device); err != nil {
+		if e.visit, _, err = s.rows.VisitOf(ctx, line.ID, e.device); err != nil {
 			return e, err
 		}
 	}
 	if e.visit.GuestID != "" && line.RemovedAt == nil && line.Way.Open(s.now()) {
-		if own, ok, err := s.store.LineByID(ctx, e.visit.GuestID); err != nil {
+		if own, ok, err := s.lineRows.LineByID(ctx, e.visit.GuestID); err != nil {
 			return e, err
 		} else if ok {
 			e.Line = own
@@ -136,14 +136,14 @@ func (s *Service) Enter(ctx context.Context, link, device string, member *accoun
 // lineBy is the line of a link: by its secret, or by a name that the studio gave it.
 func (s *Service) lineBy(ctx context.Context, link string) (pack.Line, bool, error) {
 	if len(link) == ground.LinkLength {
-		if line, ok, err := s.store.LineByLink(ctx, ground.Hash(link)); err != nil || ok {
+		if line, ok, err := s.rows.LineByLink(ctx, ground.Hash(link)); err != nil || ok {
 			return line, ok, err
 		}
 	}
 	if name, err := linkname.Read(link); err != nil || name != link {
 		return pack.Line{}, false, nil // as it is written; what only looks like it is none
 	}
-	return s.store.LineByName(ctx, link)
+	return s.rows.LineByName(ctx, link)
 }
 
 // visiting is the visit of this entrant's device, to be written.
@@ -173,7 +173,7 @@ func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason
 	for _, r := range all {
 		parcels[r.Entrant.Parcel.ID], lines[r.Entrant.Line.ID] = true, true
 	}
-	gates, err := s.store.Gates(ctx, slices.Collect(maps.Keys(parcels)), slices.Collect(maps.Keys(lines)))
+	gates, err := s.rows.Gates(ctx, slices.Collect(maps.Keys(parcels)), slices.Collect(maps.Keys(lines)))
 	if err != nil {
 		return nil, nil, err
 	}

@@ -35,26 +35,26 @@ func (s *Service) SignBook(ctx context.Context, e Entrant, name, address, host s
 		return "", ground.Wrong("name", "Say who you are: a name, as the sender knows you.")
 	}
 	device = ground.NewSecret()
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, tries.Limit{Key: "guest:" + e.Line.ID + "|" + host, Most: throttle.GuestsPerHost},
 			tries.Limit{Key: "guest:" + e.Line.ID, Most: throttle.GuestsInAll}); err != nil {
 			return err
 		}
-		if n, err := s.store.CountGuests(ctx, e.Line.ID); err != nil {
+		if n, err := s.lineRows.CountGuests(ctx, e.Line.ID); err != nil {
 			return err
 		} else if n >= throttle.MaxGuests {
 			return ground.Clash("book_full", "The guest book of this link is full. Ask the sender for a link of your own.")
 		}
 		own := pack.NewGuest(s.keys, e.Line, name, email, s.now())
-		if err := s.store.InsertLine(ctx, own); err != nil {
+		if err := s.lineRows.InsertLine(ctx, own); err != nil {
 			return err
 		}
-		if err := s.store.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
+		if err := s.rows.RenameDevice(ctx, e.device, ground.Hash(device)); err != nil {
 			return err
 		}
 		visit := e.visiting("")
 		visit.GuestID = own.ID
-		if err := s.store.PassVisit(ctx, visit, ground.Hash(device), s.now()); err != nil {
+		if err := s.rows.PassVisit(ctx, visit, ground.Hash(device), s.now()); err != nil {
 			return err
 		}
 		e.Line = own

@@ -28,7 +28,7 @@ func (s *Service) Inside(ctx context.Context, e Entrant, after pack.Place) (Insi
 	if see != access.Allowed && take != access.Allowed {
 		return Inside{}, Refusal(see)
 	}
-	contents, err := s.store.Contents(ctx, e.Parcel.ID, after, pack.ContentsPage)
+	contents, err := s.contentRows.Contents(ctx, e.Parcel.ID, after, pack.ContentsPage)
 	if err != nil {
 		return Inside{}, err
 	}
@@ -36,13 +36,13 @@ func (s *Service) Inside(ctx context.Context, e Entrant, after pack.Place) (Insi
 	for _, c := range contents {
 		versions = append(append(versions, c.VersionID), c.Older...)
 	}
-	covers, err := s.store.CoversOf(ctx, e.Line.ID, versions)
+	covers, err := s.coverRows.CoversOf(ctx, e.Line.ID, versions)
 	return Inside{Contents: contents, Covers: covers}, err
 }
 
 // Reach is an item of the entrant's package that they may use by verb.
 func (s *Service) Reach(ctx context.Context, e Entrant, id string, verb right.Right) (pack.Content, error) {
-	content, ok, err := s.store.ContentByID(ctx, id)
+	content, ok, err := s.contentRows.ContentByID(ctx, id)
 	if err != nil {
 		return pack.Content{}, err
 	}
@@ -65,7 +65,7 @@ func (s *Service) AsBegun(ctx context.Context, c pack.Content, version string) (
 	if version == c.VersionID {
 		return c, nil
 	}
-	older, ok, err := s.store.GaveBefore(ctx, c.ID, version)
+	older, ok, err := s.givenRows.GaveBefore(ctx, c.ID, version)
 	if err == nil && !ok {
 		err = errVersionGone
 	}
@@ -86,14 +86,14 @@ func (s *Service) Choose(ctx context.Context, e Entrant, items []string) (string
 		return "", ground.Wrong("items", "Choose what to take.")
 	}
 	// What is kept is a choice of what is there, not whatever somebody makes up.
-	if given, err := s.store.GivesAll(ctx, e.Parcel.ID, items); err != nil {
+	if given, err := s.givenRows.GivesAll(ctx, e.Parcel.ID, items); err != nil {
 		return "", err
 	} else if !given {
 		return "", ground.Clash("not_here", "Some of what you chose is not in this package any more. Reload the page and choose again; what you have is safe.")
 	}
 	sum := sha256.Sum256([]byte(e.Parcel.ID + "\n" + strings.Join(items, "\n")))
 	id := base64.RawURLEncoding.EncodeToString(sum[:18])
-	return id, s.store.KeepChoice(ctx, id, e.Parcel.ID, items)
+	return id, s.givenRows.KeepChoice(ctx, id, e.Parcel.ID, items)
 }
 
 // zipKey names the state of a package's ZIP.
@@ -143,7 +143,7 @@ func (s *Service) Archive(ctx context.Context, e Entrant, w Wanted) (*archive.Pl
 	return s.plans.Get(ctx, e.planned(key), func(ctx context.Context) (*archive.Plan, error) {
 		var items []string
 		if w.Chosen != "" {
-			kept, ok, err := s.store.ChoiceByID(ctx, w.Chosen, e.Parcel.ID)
+			kept, ok, err := s.givenRows.ChoiceByID(ctx, w.Chosen, e.Parcel.ID)
 			if err != nil {
 				return nil, err
 			}
@@ -153,7 +153,7 @@ func (s *Service) Archive(ctx context.Context, e Entrant, w Wanted) (*archive.Pl
 			}
 			items = kept
 		}
-		entries, rev, err := s.store.Entries(ctx, e.Parcel.ID, items)
+		entries, rev, err := s.givenRows.Entries(ctx, e.Parcel.ID, items)
 		if err != nil {
 			return nil, err
 		}
@@ -188,7 +188,7 @@ func (s *Service) plan(e Entrant, entries []archive.Entry, key string, with With
 func (s *Service) begun(ctx context.Context, e Entrant, w Wanted) (*archive.Plan, error) {
 	key := e.zipKey(w)
 	zip, err := s.plans.Get(ctx, e.planned("begun "+key), func(ctx context.Context) (*archive.Plan, error) {
-		entries, had, err := s.store.KeptZIP(ctx, key)
+		entries, had, err := s.archiveRows.KeptZIP(ctx, key)
 		switch {
 		case err != nil:
 			return nil, err
@@ -211,7 +211,7 @@ func (s *Service) begun(ctx context.Context, e Entrant, w Wanted) (*archive.Plan
 	if err != nil {
 		return nil, err
 	}
-	given, err := s.store.GivesAll(ctx, e.Parcel.ID, zip.IDs)
+	given, err := s.givenRows.GivesAll(ctx, e.Parcel.ID, zip.IDs)
 	if err == nil && !given {
 		err = errZIPGone
 	}
@@ -223,7 +223,7 @@ func (s *Service) Begin(ctx context.Context, e Entrant, zip *archive.Plan) error
 	if e.Studio || zip.Kept.Load() {
 		return nil
 	}
-	err := s.store.KeepZIP(ctx, zip.Key, e.Parcel.ID, zip.Entries)
+	err := s.archiveRows.KeepZIP(ctx, zip.Key, e.Parcel.ID, zip.Entries)
 	if err == nil {
 		zip.Kept.Store(true)
 	}

@@ -44,18 +44,6 @@ func (k Knock) Who() string {
 	return k.Line
 }
 
-// Knocks is what the service needs of those who ask.
-type Knocks interface {
-	// InsertKnock keeps a knock, in the place of an earlier one of the same device
-	// that nobody has answered.
-	InsertKnock(ctx context.Context, k Knock) error
-	KnockByID(ctx context.Context, id string) (Knock, bool, error)
-	// LastKnock is the newest of a device by one link.
-	LastKnock(ctx context.Context, line string, device []byte) (Knock, bool, error)
-	// AnswerKnock reports whether it was the first answer.
-	AnswerKnock(ctx context.Context, id, member string, letIn bool, at time.Time) (first bool, err error)
-}
-
 // maxMessage is how long what somebody says who asks to be let in may be, in characters.
 const maxMessage = 500
 
@@ -71,11 +59,11 @@ func (s *Service) Ask(ctx context.Context, e Entrant, name, message string) erro
 		Name: tidy(name), Message: naming.Clip(message, maxMessage), AskedAt: s.now()}
 	h := e.happening(event.Asked)
 	h.Message, h.About = k.Message, k.ID
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limit); err != nil {
 			return err
 		}
-		if err := s.store.InsertKnock(ctx, k); err != nil {
+		if err := s.rows.InsertKnock(ctx, k); err != nil {
 			return err
 		}
 		return s.events.Record(ctx, h)
@@ -95,12 +83,12 @@ func (s *Service) Asked(ctx context.Context, e Entrant) (Knock, bool, error) {
 	if e.device == nil {
 		return Knock{}, false, nil
 	}
-	return s.store.LastKnock(ctx, e.Line.ID, e.device)
+	return s.rows.LastKnock(ctx, e.Line.ID, e.device)
 }
 
 // KnockOf is a knock at a package of the member's studio.
 func (s *Service) KnockOf(ctx context.Context, m account.Member, id string) (Knock, error) {
-	k, ok, err := s.store.KnockByID(ctx, id)
+	k, ok, err := s.rows.KnockByID(ctx, id)
 	if err == nil && (!ok || k.StudioID != m.StudioID) {
 		err = ground.Missing("request")
 	}
@@ -114,12 +102,12 @@ const letInFor = 7
 // right: a package that has ended is opened for a week, somebody who was taken off
 // is put back, and the device that asked is let through the door.
 func (s *Service) Answer(ctx context.Context, m account.Member, id string, letIn bool) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		k, err := s.KnockOf(ctx, m, id)
 		if err != nil {
 			return err
 		}
-		first, err := s.store.AnswerKnock(ctx, id, m.ID, letIn, s.now())
+		first, err := s.rows.AnswerKnock(ctx, id, m.ID, letIn, s.now())
 		if err != nil {
 			return err
 		}
@@ -155,12 +143,12 @@ func (s *Service) open(ctx context.Context, m account.Member, k Knock) error {
 	if err := s.pack.Restore(ctx, m, k.LineID); err != nil {
 		return err
 	}
-	line, ok, err := s.store.LineByID(ctx, k.LineID)
+	line, ok, err := s.lineRows.LineByID(ctx, k.LineID)
 	if err != nil || !ok || len(k.Device) == 0 {
 		return err
 	}
 	if line.GuestOf != "" {
 		return nil // they are through the door already
 	}
-	return s.store.PassVisit(ctx, Visit{ID: ground.NewID(), LineID: line.ID, WayID: line.WayID}, k.Device, s.now())
+	return s.rows.PassVisit(ctx, Visit{ID: ground.NewID(), LineID: line.ID, WayID: line.WayID}, k.Device, s.now())
 }

@@ -9,6 +9,7 @@ import (
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/people"
+	"aftergust/internal/parts/receive"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -40,7 +41,7 @@ func TestHowFastSomebodyDownloadsIsKnownOnceThereIsAReceipt(t *testing.T) {
 func TestHowFastSomebodyIsWaitsForADatabaseThatWentAway(t *testing.T) {
 	h := apptest.Build(t, pg)
 	_, lines := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "lifeboat").ID}, "hanne@kelpwick.example", "ines@kelpwick.example")
-	store := &flaky{Store: h.Store, down: true}
+	store := &flaky{CoverRows: receive.CoverRows{DB: h.Store}, down: true}
 	service := recordingTo(h, store)
 	service.Paced(h.Enter(lines[0], "one"), 25_000_000, 10*time.Second)
 	service.Paced(h.Enter(lines[1], "two"), 25_000_000, 10*time.Second)

@@ -14,6 +14,7 @@ import (
 	"aftergust/core/event"
 	"aftergust/core/transfer"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/happen"
 )
 
@@ -51,11 +52,22 @@ type Cover struct {
 	KeptAt      *time.Time // when their page found it whole on their disk
 }
 
+// TakeBeat is how long whoever downloads is here after their last receipt; those come each second.
+const TakeBeat = 4 * time.Second
+
+// covers is where receipts are written: CoverRows, or in tests what fails.
+type covers interface {
+	AddCoverage(ctx context.Context, batch []Receipts, now time.Time) (completed []Delivery, err error)
+	KeptInPart(ctx context.Context, line, version string) (d Delivery, had coverage.Set, ok bool, err error)
+	SetRates(ctx context.Context, rates map[string]int64) error
+}
+
 // A Recorder gathers receipts in memory and writes them about once a second,
 // for any number of running downloads in a few statements. It may lose the last
 // second in a crash; it never writes a byte that was not delivered.
 type Recorder struct {
-	store   Store
+	rows    Rows
+	covers  covers
 	events  *happen.Log
 	now     func() time.Time
 	log     *slog.Logger
@@ -88,9 +100,9 @@ const writtenAtOnce = 1000
 // lastFlush is how long the last receipts have when the server stops.
 const lastFlush = 30 * time.Second
 
-func newRecorder(store Store, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
-	return &Recorder{store: store, events: events, now: now, log: log, pending: map[receiptKey]*gathered{}, rates: map[string]int64{},
-		wake: make(chan struct{}, 1)}
+func newRecorder(store *db.DB, events *happen.Log, now func() time.Time, log *slog.Logger) *Recorder {
+	return &Recorder{rows: Rows{store}, covers: CoverRows{store}, events: events, now: now, log: log,
+		pending: map[receiptKey]*gathered{}, rates: map[string]int64{}, wake: make(chan struct{}, 1)}
 }
 
 // Delivered adds a range of bytes.
@@ -179,7 +191,7 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	var err error
 	for some := range slices.Chunk(batch, writtenAtOnce) {
 		if err == nil {
-			err = r.store.Tx(ctx, func(ctx context.Context) error { return r.write(ctx, some) })
+			err = r.rows.Tx(ctx, func(ctx context.Context) error { return r.write(ctx, some) })
 		}
 		if err != nil {
 			r.keep(some)
@@ -188,7 +200,7 @@ func (r *Recorder) Flush(ctx context.Context) error {
 	if len(rates) == 0 {
 		return err
 	}
-	errRates := r.store.SetRates(ctx, rates)
+	errRates := r.covers.SetRates(ctx, rates)
 	if errRates != nil {
 		r.mu.Lock()
 		defer r.mu.Unlock()
@@ -214,7 +226,7 @@ func (r *Recorder) keep(batch []Receipts) {
 // write is a part of one flush, in the transaction of ctx. why is what happened before somebody
 // had the last byte; nothing of it did where nobody has it now.
 func (r *Recorder) write(ctx context.Context, batch []Receipts, why ...happen.Happening) error {
-	completed, err := r.store.AddCoverage(ctx, batch, r.now())
+	completed, err := r.covers.AddCoverage(ctx, batch, r.now())
 	if err != nil {
 		return err
 	}
@@ -234,13 +246,13 @@ func (r *Recorder) write(ctx context.Context, batch []Receipts, why ...happen.Ha
 	if err := r.events.Record(ctx, slices.Concat(why, took, whole)...); err != nil {
 		return err
 	}
-	if err := nearer(ctx, r.store, slices.Collect(maps.Keys(told))); err != nil {
+	if err := nearer(ctx, r.rows.DB, slices.Collect(maps.Keys(told))); err != nil {
 		return err
 	}
 	for _, d := range batch {
 		if !told[d.Parcel] {
 			told[d.Parcel] = true
-			if err := r.store.Announce(ctx, ground.Change{Studio: d.Studio, Parcel: d.Parcel, What: ground.LedgerChanged}); err != nil {
+			if err := r.rows.Announce(ctx, ground.Change{Studio: d.Studio, Parcel: d.Parcel, What: ground.LedgerChanged}); err != nil {
 				return err
 			}
 		}
@@ -257,7 +269,7 @@ func (r *Recorder) wholes(ctx context.Context, completed []Delivery) (whole []ha
 	for _, d := range completed {
 		of[d.Line] = d
 	}
-	lines, err := r.store.HaveAll(ctx, slices.Collect(maps.Keys(of)))
+	lines, err := r.rows.HaveAll(ctx, slices.Collect(maps.Keys(of)))
 	for _, line := range lines {
 		d := of[line]
 		whole = append(whole, happen.Happening{Kind: event.HasAll, StudioID: d.Studio, ParcelID: d.Parcel, LineID: line, WayIn: d.Way})
@@ -268,11 +280,11 @@ func (r *Recorder) wholes(ctx context.Context, completed []Delivery) (whole []ha
 // nearer starts the jobs that bring the end of packages nearer which waited for what
 // somebody has just done, in the transaction of ctx. It is not done here: whoever has
 // written receipts may not wait for a package (docs/decisions/standings-are-kept.md).
-func nearer(ctx context.Context, store Store, parcels []string) error {
+func nearer(ctx context.Context, store *db.DB, parcels []string) error {
 	if len(parcels) == 0 {
 		return nil
 	}
-	waiting, err := store.Waiting(ctx, parcels)
+	waiting, err := Rows{store}.Waiting(ctx, parcels)
 	if err != nil {
 		return err
 	}
@@ -287,8 +299,8 @@ func nearer(ctx context.Context, store Store, parcels []string) error {
 // found whole, and says so by an event of its own. Receipts get lost when a process is killed;
 // no more is counted than can have been lost by that.
 func (r *Recorder) Confirm(ctx context.Context, line, version string) error {
-	return r.store.Tx(ctx, func(ctx context.Context) error {
-		d, had, ok, err := r.store.KeptInPart(ctx, line, version)
+	return r.rows.Tx(ctx, func(ctx context.Context) error {
+		d, had, ok, err := r.covers.KeptInPart(ctx, line, version)
 		if err != nil || !ok {
 			return err
 		}

@@ -12,6 +12,7 @@ import (
 	"aftergust/core/coverage"
 	"aftergust/core/event"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/happen"
@@ -27,14 +28,14 @@ import (
 // A flaky store fails where it is told to, after the database has done its part, and
 // counts how often it was written to.
 type flaky struct {
-	receive.Store
+	receive.CoverRows
 	down   bool
 	writes int
 }
 
 func (f *flaky) AddCoverage(ctx context.Context, batch []receive.Receipts, now time.Time) ([]receive.Delivery, error) {
 	f.writes++
-	done, err := f.Store.AddCoverage(ctx, batch, now)
+	done, err := f.CoverRows.AddCoverage(ctx, batch, now)
 	if f.down {
 		err = errors.New("the database went away")
 	}
@@ -45,18 +46,20 @@ func (f *flaky) SetRates(ctx context.Context, rates map[string]int64) error {
 	if f.down {
 		return errors.New("the database went away")
 	}
-	return f.Store.SetRates(ctx, rates)
+	return f.CoverRows.SetRates(ctx, rates)
 }
 
 func recording(h *apptest.House) (*receive.Recorder, *flaky) {
-	store := &flaky{Store: h.Store}
+	store := &flaky{CoverRows: receive.CoverRows{DB: h.Store}}
 	return recordingTo(h, store).Recorder, store
 }
 
-func recordingTo(h *apptest.House, store receive.Store) *receive.Service {
-	return receive.New(store, people.NewBook(h.Store, h.Now), happen.New(h.Store, h.Letters, h.Notices, h.Hooks),
-		h.Letters, tries.New(h.Store, h.Now),
+func recordingTo(h *apptest.House, store *flaky) *receive.Service {
+	service := receive.New(h.Store, people.NewBook(people.Rows{DB: h.Store}, h.Now), happen.New(happen.Rows{DB: h.Store}, h.Letters, h.Notices, h.Hooks),
+		h.Letters, tries.New(tries.Rows{DB: h.Store}, h.Now),
 		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler))
+	service.Recorder.WriteTo(store)
+	return service
 }
 
 // got is what the ledger says that the first line has of the first item.
@@ -193,7 +196,7 @@ func TestAReceiptSaysWhoTookItAndWhetherItIsWholeOnTheDisk(t *testing.T) {
 		return l.Rows[0].Cells[0].Say(item.Size, 0, nil)
 	}
 	sum := sha256.Sum256([]byte("0123456789"))
-	require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
+	require.NoError(t, keep.Rows{DB: h.Store}.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
 	whole := func(e receive.Entrant, version string, sum []byte) string {
 		return apptest.Code(t, h.Receive.FoundWhole(t.Context(), e, content.ID, version, sum))
 	}
@@ -236,7 +239,7 @@ func TestReceiptsThatGotLostAreConfirmedByWhoeverHasTheFileWhole(t *testing.T) {
 		require.NoError(t, err)
 		content := inside.Contents[0]
 		version = content.VersionID
-		require.NoError(t, h.Store.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
+		require.NoError(t, keep.Rows{DB: h.Store}.SetSHA256(t.Context(), content.BlobID, sum[:], h.Now()))
 		for _, part := range parts {
 			h.Receive.Recorder.Delivered(e.Delivery(content.VersionID, item.Size), part)
 		}

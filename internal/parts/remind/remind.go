@@ -17,38 +17,28 @@ import (
 	"aftergust/core/reminder"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
+	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/who/account"
 )
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	LockParcel(ctx context.Context, id string) (pack.Parcel, bool, error)
-	UpdateParcel(ctx context.Context, p pack.Parcel) error
-	// Looks are packages that are to be looked at, at most so many.
-	Looks(ctx context.Context, now time.Time, limit int) (ids []string, err error)
-	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]follow.Strand, error)
-	// Heard is when people of a package were last sent a letter of some kinds, by line.
-	Heard(ctx context.Context, parcel string, kinds ...letter.Kind) (map[string]time.Time, error)
-	// StudioReminders is the ladder that packages of a studio begin with.
-	StudioReminders(ctx context.Context, studio string) (reminder.Ladder, error)
-	SetStudioReminders(ctx context.Context, studio string, l reminder.Ladder) error
-}
-
 // A Service reminds. Make it with New.
 type Service struct {
-	store  Store
-	pack   *pack.Service
-	events *happen.Log
-	now    func() time.Time
+	rows        Rows
+	followRows  follow.Rows
+	lettersRows letters.Rows
+	packRows    pack.Rows
+	pack        *pack.Service
+	events      *happen.Log
+	now         func() time.Time
 }
 
 // New makes a service.
-func New(store Store, packing *pack.Service, events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, packing, events, now}
+func New(store *db.DB, packing *pack.Service, events *happen.Log, now func() time.Time) *Service {
+	return &Service{Rows{store}, follow.Rows{DB: store}, letters.Rows{DB: store}, pack.Rows{DB: store}, packing, events, now}
 }
 
 // looksAtOnce bounds one round of Due.
@@ -60,13 +50,13 @@ const looksAtOnce = 100
 func (s *Service) Due(ctx context.Context) error {
 	var problems []error
 	for {
-		ids, err := s.store.Looks(ctx, s.now(), looksAtOnce)
+		ids, err := s.rows.Looks(ctx, s.now(), looksAtOnce)
 		if err != nil || len(ids) == 0 {
 			return errors.Join(append(problems, err)...)
 		}
 		failed := len(problems)
 		for _, id := range ids {
-			if err := s.store.Tx(ctx, func(ctx context.Context) error { return s.look(ctx, id) }); err != nil {
+			if err := s.rows.Tx(ctx, func(ctx context.Context) error { return s.look(ctx, id) }); err != nil {
 				problems = append(problems, err)
 			}
 		}
@@ -80,19 +70,19 @@ func (s *Service) Due(ctx context.Context) error {
 // at next.
 func (s *Service) look(ctx context.Context, id string) error {
 	now := s.now()
-	p, ok, err := s.store.LockParcel(ctx, id)
+	p, ok, err := s.packRows.LockParcel(ctx, id)
 	if err != nil || !ok || p.LookAt == nil || p.LookAt.After(now) {
 		return err
 	}
 	p.LookAt = nil
 	if !p.State(now).Open() {
-		return s.store.UpdateParcel(ctx, p)
+		return s.packRows.UpdateParcel(ctx, p)
 	}
-	strands, err := s.store.Strands(ctx, []string{id}, false)
+	strands, err := s.followRows.Strands(ctx, []string{id}, false)
 	if err != nil {
 		return err
 	}
-	heard, err := s.store.Heard(ctx, id, letter.Delivery, letter.Reminder, letter.News)
+	heard, err := s.lettersRows.Heard(ctx, id, letter.Delivery, letter.Reminder, letter.News)
 	if err != nil {
 		return err
 	}
@@ -112,7 +102,7 @@ func (s *Service) look(ctx context.Context, id string) error {
 	if !next.IsZero() {
 		p.LookAt = &next
 	}
-	if err := s.store.UpdateParcel(ctx, p); err != nil {
+	if err := s.packRows.UpdateParcel(ctx, p); err != nil {
 		return err
 	}
 	for i := range due {
@@ -173,12 +163,12 @@ const maxMessage = 500
 
 // One reminds one person of a package, with a line of the member's own where there is one.
 func (s *Service) One(ctx context.Context, m account.Member, line, message string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		l, p, err := s.pack.LockLine(ctx, m, line)
 		if err != nil {
 			return err
 		}
-		heard, err := s.store.Heard(ctx, p.ID, letter.Reminder)
+		heard, err := s.lettersRows.Heard(ctx, p.ID, letter.Reminder)
 		if err != nil {
 			return err
 		}
@@ -231,7 +221,7 @@ type Left struct{ Name, Why string }
 // All reminds everybody who has not everything of a package, and says who was left
 // out, and why.
 func (s *Service) All(ctx context.Context, m account.Member, parcel, message string) (reminded []string, left []Left, err error) {
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		p, err := s.pack.Lock(ctx, m, parcel)
 		if err != nil {
 			return err
@@ -267,11 +257,11 @@ func (s *Service) would(ctx context.Context, p pack.Parcel) (lines []pack.Line, 
 	if err := s.out(p); err != nil {
 		return nil, nil, err
 	}
-	strands, err := s.store.Strands(ctx, []string{p.ID}, false)
+	strands, err := s.followRows.Strands(ctx, []string{p.ID}, false)
 	if err != nil {
 		return nil, nil, err
 	}
-	heard, err := s.store.Heard(ctx, p.ID, letter.Reminder)
+	heard, err := s.lettersRows.Heard(ctx, p.ID, letter.Reminder)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -291,7 +281,7 @@ func (s *Service) would(ctx context.Context, p pack.Parcel) (lines []pack.Line, 
 
 // Ladder is the ladder that packages of the studio begin with.
 func (s *Service) Ladder(ctx context.Context, m account.Member) (reminder.Ladder, error) {
-	return s.store.StudioReminders(ctx, m.StudioID)
+	return s.rows.StudioReminders(ctx, m.StudioID)
 }
 
 // SetLadder sets it. Packages that are there keep theirs.
@@ -300,5 +290,5 @@ func (s *Service) SetLadder(ctx context.Context, m account.Member, l reminder.La
 	if err != nil {
 		return nil, ground.Wrong("reminders", "%s", ground.InFull(err.Error()))
 	}
-	return clean, s.store.SetStudioReminders(ctx, m.StudioID, clean)
+	return clean, s.rows.SetStudioReminders(ctx, m.StudioID, clean)
 }

@@ -12,6 +12,7 @@ import (
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/notices"
 	"aftergust/internal/parts/pack"
+	"aftergust/internal/parts/receive"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -49,7 +50,7 @@ func TestAReminderSaysWhatIsMissingAndHowLongItTakes(t *testing.T) {
 		items = append(items, h.File(h.Mara, "", name, name).ID)
 	}
 	_, lines := h.Sent(h.Mara, items, "hanne@kelpwick.example")
-	require.NoError(t, h.Store.SetRates(t.Context(), map[string]int64{lines[0].PersonID: 24_000_000}))
+	require.NoError(t, receive.CoverRows{DB: h.Store}.SetRates(t.Context(), map[string]int64{lines[0].PersonID: 24_000_000}))
 	require.NoError(t, h.Remind.One(t.Context(), h.Mara, lines[0].ID, "  We\u202e lock the picture on Friday. "))
 	one := composed(t, h, letter.Reminder)
 	require.Len(t, one, 1)
@@ -212,7 +213,7 @@ func TestALetterThatDoesNotArriveIsTold(t *testing.T) {
 	p, _ := h.Sent(h.Mara, []string{h.File(h.Mara, "", "a.mov", "a").ID}, "hanne@kelpwick.example")
 	var id string
 	require.NoError(t, h.Store.Pool().QueryRow(t.Context(), "select id from letter where parcel_id = $1", p.ID).Scan(&id))
-	l, ok, err := h.Store.LetterByID(t.Context(), id)
+	l, ok, err := letters.Rows{DB: h.Store}.LetterByID(t.Context(), id)
 	require.NoError(t, err)
 	require.True(t, ok)
 	require.NoError(t, h.Letters.WillNotGo(t.Context(), l, &letters.Refusal{Words: "550 no such user"}))

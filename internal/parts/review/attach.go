@@ -83,7 +83,7 @@ func (s *Service) Attach(ctx context.Context, p Party, contentID string, kind re
 
 // loose refuses who has attached much that lies at no note yet.
 func (s *Service) loose(ctx context.Context, p Party) error {
-	n, err := s.store.CountLoose(ctx, p)
+	n, err := s.attachmentRows.CountLoose(ctx, p)
 	if err == nil && n >= mostLoose {
 		err = ground.Clash("too_many_attached", "Much is attached already and lies at no note yet. Send a note with some of it, or wait a day.")
 	}
@@ -114,19 +114,19 @@ func (s *Service) keep(ctx context.Context, a *Attachment, made media.Made, stud
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if a.NoteID == "" { // counted once more, in turn: many may have come at once
-			if err := s.store.LockPackage(ctx, a.ParcelID); err != nil {
+			if err := s.roomRows.LockPackage(ctx, a.ParcelID); err != nil {
 				return err
 			}
 			if err := s.loose(ctx, p); err != nil {
 				return err
 			}
 		}
-		if err := s.store.InsertBlob(ctx, keep.Blob{ID: a.BlobID, StudioID: studio, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
+		if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: a.BlobID, StudioID: studio, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
 			return err
 		}
-		return s.store.InsertAttachment(ctx, *a, p)
+		return s.attachmentRows.InsertAttachment(ctx, *a, p)
 	})
 }
 
@@ -138,7 +138,7 @@ func (s *Service) Attached(ctx context.Context, p Party, id string) (Attachment,
 			return Attachment{}, err
 		}
 	}
-	a, ok, err := s.store.AttachmentByID(ctx, id)
+	a, ok, err := s.attachmentRows.AttachmentByID(ctx, id)
 	if err != nil {
 		return a, err
 	}

@@ -63,7 +63,7 @@ func TestOpenNotesAreCarriedToWhereTheirPictureWent(t *testing.T) {
 		return align.Stretch{Kind: align.Same, From: from, To: to, Old: old, OldEnd: oldEnd}
 	}
 	put := func(older, newer string, frames, oldFrames timecode.Frame, all ...align.Stretch) {
-		require.NoError(t, s.Store.PutAlignment(t.Context(), changes.Alignment{Older: older, Newer: newer,
+		require.NoError(t, changes.Rows{DB: s.Store}.PutAlignment(t.Context(), changes.Alignment{Older: older, Newer: newer,
 			Map: align.Map{Frames: frames, OldFrames: oldFrames, Stretches: all}}, s.Now()))
 	}
 	put(v[0], v[1], 550, 500, same(0, 100, 0, 100), align.Stretch{Kind: align.New, From: 100, To: 150, Old: 100,

@@ -118,8 +118,8 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 	if coming, r.Problems, err = s.read(ctx, from, f, sheetOf(content, parcel, "")); err != nil {
 		return r, err
 	}
-	return r, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
+	return r, s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
 			return err
 		}
 		return s.merge(ctx, p, parcel, content, coming, do, &r)
@@ -189,11 +189,11 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 	if err != nil {
 		return err
 	}
-	if err := s.store.InsertNotes(ctx, added); err != nil {
+	if err := s.rows.InsertNotes(ctx, added); err != nil {
 		return err
 	}
 	for _, id := range plan.Done {
-		if err := s.store.SetNoteDone(ctx, id, new(s.now())); err != nil {
+		if err := s.rows.SetNoteDone(ctx, id, new(s.now())); err != nil {
 			return err
 		}
 	}
@@ -301,14 +301,14 @@ func (s *Service) Frame(ctx context.Context, p Party, noteID string) (Attachment
 
 // frame is Frame for a note that is known.
 func (s *Service) frame(ctx context.Context, n Note, studio string) (Attachment, error) {
-	if a, ok, err := s.store.FrameOf(ctx, n.ID); ok || err != nil {
+	if a, ok, err := s.attachmentRows.FrameOf(ctx, n.ID); ok || err != nil {
 		return a, err
 	}
-	proxy, ok, err := s.store.DerivedOf(ctx, n.VersionID, preview.Proxy, 0)
+	proxy, ok, err := s.previewsRows.DerivedOf(ctx, n.VersionID, preview.Proxy, 0)
 	if err != nil {
 		return Attachment{}, err
 	}
-	content, there, err := s.store.ContentAt(ctx, n.ContentID, n.VersionID, true)
+	content, there, err := s.roomRows.ContentAt(ctx, n.ContentID, n.VersionID, true)
 	if err != nil {
 		return Attachment{}, err
 	}
@@ -334,7 +334,7 @@ func (s *Service) frame(ctx context.Context, n Note, studio string) (Attachment,
 	if err := s.keep(ctx, &a, made, studio, n.writer()); err != nil {
 		return a, err
 	}
-	a, _, err = s.store.FrameOf(ctx, n.ID)
+	a, _, err = s.attachmentRows.FrameOf(ctx, n.ID)
 	return a, err
 }
 

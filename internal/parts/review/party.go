@@ -94,7 +94,7 @@ func (s *Service) note(ctx context.Context, p Party, id string, act access.NoteA
 			return Note{}, p.guest.Parcel, err
 		}
 	}
-	n, ok, err := s.store.NoteByID(ctx, id)
+	n, ok, err := s.rows.NoteByID(ctx, id)
 	if err == nil && (!ok || !p.InStudio() && n.ParcelID != p.guest.Parcel.ID) {
 		err = ground.Missing("note")
 	}

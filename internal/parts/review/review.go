@@ -12,13 +12,13 @@ import (
 	"aftergust/core/access"
 	"aftergust/core/event"
 	"aftergust/core/notice"
-	"aftergust/core/preview"
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/changes"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
@@ -88,62 +88,31 @@ type Words struct {
 	Until time.Time // when they were replaced
 }
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	Ticks
-	Rooms
-	Talks
-	InsertNote(ctx context.Context, n Note) error
-	InsertNotes(ctx context.Context, all []Note) error
-	NoteByID(ctx context.Context, id string) (Note, bool, error)
-	// Notes are those of a package, or of one item of it, oldest first.
-	Notes(ctx context.Context, parcel, content string) ([]Note, error)
-	// EditNote gives the edition of a note other words; ok is false where it has another edition meanwhile.
-	EditNote(ctx context.Context, id string, edition int, body string, at time.Time) (ok bool, err error)
-	FormerWords(ctx context.Context, id string) ([]Words, error)
-	SetNoteDone(ctx context.Context, id string, at *time.Time) error
-	SetNotePrivate(ctx context.Context, id string, private bool) error
-	AssignNote(ctx context.Context, id, member string) error
-	// RemoveNote takes a note away that nobody else has answered; ok is false where somebody has.
-	RemoveNote(ctx context.Context, id string, at time.Time) (ok bool, err error)
-	SetSign(ctx context.Context, note Note, p Party, sign review.Sign, on bool, at time.Time) error
-	Attachments
-}
-
-// Attachments is what the service needs of the database for what lies at notes.
-type Attachments interface {
-	InsertBlob(ctx context.Context, b keep.Blob) error
-	DerivedOf(ctx context.Context, version string, purpose preview.Purpose, page int) (previews.Derived, bool, error)
-	// FrameOf is the picture of the frame that a note lies on, if it was made.
-	FrameOf(ctx context.Context, note string) (Attachment, bool, error)
-	InsertAttachment(ctx context.Context, a Attachment, p Party) error
-	// CountLoose is how much somebody attached that lies at no note yet.
-	CountLoose(ctx context.Context, p Party) (int, error)
-	AttachmentByID(ctx context.Context, id string) (Attachment, bool, error)
-	// AttachTo hangs what somebody attached in a package on a note, and says how many of the ids that were.
-	AttachTo(ctx context.Context, n Note, ids []string) (int, error)
-}
-
 // A Service keeps notes. Make it with New.
 type Service struct {
-	store   Store
-	bytes   blob.Store
-	bench   *media.Bench // for what lies at notes
-	pack    *pack.Service
-	receive *receive.Service
-	changes *changes.Service
-	events  *happen.Log
-	now     func() time.Time
+	rows           Rows
+	attachmentRows AttachmentRows
+	roomRows       RoomRows
+	talkRows       TalkRows
+	happenRows     happen.Rows
+	keepRows       keep.Rows
+	previewsRows   previews.Rows
+	bytes          blob.Store
+	bench          *media.Bench // for what lies at notes
+	pack           *pack.Service
+	receive        *receive.Service
+	changes        *changes.Service
+	events         *happen.Log
+	now            func() time.Time
 }
 
 // attachAtOnce is how many attachments are made ready at a time.
 const attachAtOnce = 2
 
 // New makes a service. work is a folder for what is being made.
-func New(store Store, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, changing *changes.Service,
+func New(store *db.DB, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, changing *changes.Service,
 	events *happen.Log, now func() time.Time) *Service {
-	return &Service{store, bytes, media.NewBench(work, attachAtOnce), packing, receiving, changing, events, now}
+	return &Service{Rows{store}, AttachmentRows{store}, RoomRows{store}, TalkRows{store}, happen.Rows{DB: store}, keep.Rows{DB: store}, previews.Rows{DB: store}, bytes, media.NewBench(work, attachAtOnce), packing, receiving, changing, events, now}
 }
 
 // Bounds of a note.
@@ -196,12 +165,12 @@ func (s *Service) save(ctx context.Context, p Party, parcel pack.Parcel, n Note,
 	n.ID, n.ParcelID, n.CreatedAt, n.Edition = ground.NewID(), parcel.ID, s.now(), 1
 	n.Author, n.Private = p.Name(), d.Private && p.InStudio()
 	n.LineID, n.WayIn, n.MemberID = p.by()
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertNote(ctx, n); err != nil {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.InsertNote(ctx, n); err != nil {
 			return err
 		}
 		if len(d.Attached) > 0 {
-			if found, err := s.store.AttachTo(ctx, n, d.Attached); err != nil {
+			if found, err := s.attachmentRows.AttachTo(ctx, n, d.Attached); err != nil {
 				return err
 			} else if found != len(d.Attached) {
 				return ground.Wrong("attached", "What you attached is not there any more. Attach it again; the words are still in the field.")
@@ -219,7 +188,7 @@ func (s *Service) save(ctx context.Context, p Party, parcel pack.Parcel, n Note,
 	if err != nil || len(d.Attached) == 0 {
 		return n, err
 	}
-	n, _, err = s.store.NoteByID(ctx, n.ID)
+	n, _, err = s.rows.NoteByID(ctx, n.ID)
 	return n, err
 }
 
@@ -237,7 +206,7 @@ func worded(text string, saysElse bool) (string, error) {
 
 // changed tells screens that the notes of a package are others now.
 func (s *Service) changed(ctx context.Context, parcel pack.Parcel) error {
-	return s.store.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.NotesChanged})
+	return s.rows.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.NotesChanged})
 }
 
 // Edit changes the words of a note, and keeps those that it had. edition is the one that
@@ -250,8 +219,8 @@ func (s *Service) Edit(ctx context.Context, p Party, noteID string, edition int,
 	if body, err = worded(body, len(n.Attached) > 0 || len(n.Anchor.Strokes) > 0); err != nil || body == n.Body {
 		return n, err
 	}
-	return n, s.store.Tx(ctx, func(ctx context.Context) error {
-		ok, err := s.store.EditNote(ctx, n.ID, edition, body, s.now())
+	return n, s.rows.Tx(ctx, func(ctx context.Context) error {
+		ok, err := s.rows.EditNote(ctx, n.ID, edition, body, s.now())
 		if err == nil && !ok {
 			err = ground.Clash("edited", "This note was edited in another window meanwhile. Your words are still in the field; read the others first.")
 		}
@@ -271,7 +240,7 @@ func (s *Service) Former(ctx context.Context, p Party, noteID string) ([]Words, 
 	if _, _, err := s.note(ctx, p, noteID, access.ReadNote); err != nil {
 		return nil, err
 	}
-	return s.store.FormerWords(ctx, noteID)
+	return s.rows.FormerWords(ctx, noteID)
 }
 
 // Remove takes a note back that nobody else has answered.
@@ -280,8 +249,8 @@ func (s *Service) Remove(ctx context.Context, p Party, noteID string) error {
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		ok, err := s.store.RemoveNote(ctx, n.ID, s.now())
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		ok, err := s.rows.RemoveNote(ctx, n.ID, s.now())
 		if err == nil && !ok {
 			err = ground.Clash("answered", "Somebody has answered this note, so it stays. Edit it, or tick it as done.")
 		}
@@ -302,8 +271,8 @@ func (s *Service) SetDone(ctx context.Context, p Party, noteID string, done bool
 	if done {
 		at = new(s.now())
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetNoteDone(ctx, noteID, at); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetNoteDone(ctx, noteID, at); err != nil {
 			return err
 		}
 		if !done || n.Private {
@@ -334,8 +303,8 @@ func (s *Service) SetPrivate(ctx context.Context, p Party, noteID string, privat
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetNotePrivate(ctx, n.ID, private); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetNotePrivate(ctx, n.ID, private); err != nil {
 			return err
 		}
 		return s.changed(ctx, parcel)
@@ -349,7 +318,7 @@ func (s *Service) Assign(ctx context.Context, p Party, noteID, member string) er
 		return err
 	}
 	if member != "" {
-		people, err := s.store.TakePart(ctx, parcel.ID)
+		people, err := s.roomRows.TakePart(ctx, parcel.ID)
 		if err != nil {
 			return err
 		}
@@ -357,8 +326,8 @@ func (s *Service) Assign(ctx context.Context, p Party, noteID, member string) er
 			return ground.Missing("member of the studio")
 		}
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.AssignNote(ctx, n.ID, member); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.AssignNote(ctx, n.ID, member); err != nil {
 			return err
 		}
 		if member != "" {
@@ -379,8 +348,8 @@ func (s *Service) Sign(ctx context.Context, p Party, noteID string, sign review.
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetSign(ctx, n, p, sign, on, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetSign(ctx, n, p, sign, on, s.now()); err != nil {
 			return err
 		}
 		return s.changed(ctx, parcel)
@@ -392,7 +361,7 @@ func (s *Service) Notes(ctx context.Context, m account.Member, id string) ([]Not
 	if _, err := s.pack.ParcelOf(ctx, m, id); err != nil {
 		return nil, err
 	}
-	return s.store.Notes(ctx, id, "")
+	return s.rows.Notes(ctx, id, "")
 }
 
 // GuestNotes lists the notes of a package for an entrant who may see it, without those
@@ -401,7 +370,7 @@ func (s *Service) GuestNotes(ctx context.Context, e receive.Entrant) ([]Note, er
 	if err := receive.Refusal(e.Decide(right.See, false, s.now())); err != nil {
 		return nil, err
 	}
-	notes, err := s.store.Notes(ctx, e.Parcel.ID, "")
+	notes, err := s.rows.Notes(ctx, e.Parcel.ID, "")
 	return s.readable(Guest(e), e.Parcel, notes), err
 }
 

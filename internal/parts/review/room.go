@@ -16,27 +16,6 @@ import (
 	"aftergust/internal/parts/pack"
 )
 
-// Rooms is what the service needs of the database for the review screen.
-type Rooms interface {
-	// ContentAt is an item of a package in another version than it gives now: for the
-	// studio any that is kept, for others one that the package gave before.
-	ContentAt(ctx context.Context, content, version string, studio bool) (pack.Content, bool, error)
-	// GivenVersions are the versions of an item of a package, the oldest first; all that
-	// are kept for the studio, those that the package gave for others.
-	GivenVersions(ctx context.Context, content string, studio bool) ([]Given, error)
-	LockPackage(ctx context.Context, id string) error
-	// PiecesOf are all versions that an item of a package ever had, by number.
-	PiecesOf(ctx context.Context, content string) ([]Piece, error)
-	// LaidByHand is where somebody laid notes of a package on a version, by their ids.
-	LaidByHand(ctx context.Context, parcel, version string) (map[string]review.Anchor, error)
-	LayNotes(ctx context.Context, version string, p Party, at time.Time, all map[string]review.Carried) error
-	// TakePart are those on the waybill who can come, and the members of the studio.
-	TakePart(ctx context.Context, parcel string) ([]Person, error)
-	// Rate keeps how many stars somebody gives a version; 0 takes that back.
-	Rate(ctx context.Context, parcel, version string, p Party, stars int, at time.Time) error
-	Ratings(ctx context.Context, parcel, version string) ([]Rating, error)
-}
-
 // A Given is a version of an item as the package gave it.
 type Given struct {
 	ID     string
@@ -93,7 +72,7 @@ func (s *Service) Room(ctx context.Context, p Party, contentID, version string) 
 	if err != nil {
 		return r, err
 	}
-	if r.Versions, err = s.store.GivenVersions(ctx, content.ID, p.InStudio()); err != nil {
+	if r.Versions, err = s.roomRows.GivenVersions(ctx, content.ID, p.InStudio()); err != nil {
 		return r, err
 	}
 	maps, err := s.changes.Maps(ctx, r.Content.ItemID)
@@ -104,10 +83,10 @@ func (s *Service) Room(ctx context.Context, p Party, contentID, version string) 
 	if r.Notes, err = s.laidBy(ctx, p, parcel, r.Content, maps); err != nil {
 		return r, err
 	}
-	if r.People, err = s.store.TakePart(ctx, parcel.ID); err != nil {
+	if r.People, err = s.roomRows.TakePart(ctx, parcel.ID); err != nil {
 		return r, err
 	}
-	r.Ratings, err = s.store.Ratings(ctx, parcel.ID, r.Content.VersionID)
+	r.Ratings, err = s.roomRows.Ratings(ctx, parcel.ID, r.Content.VersionID)
 	return r, err
 }
 
@@ -135,7 +114,7 @@ func (s *Service) laid(ctx context.Context, p Party, parcel pack.Parcel, c pack.
 
 // laidBy is laid where it is known what became of each version.
 func (s *Service) laidBy(ctx context.Context, p Party, parcel pack.Parcel, c pack.Content, maps changes.Maps) ([]Note, error) {
-	notes, err := s.store.Notes(ctx, parcel.ID, c.ID)
+	notes, err := s.rows.Notes(ctx, parcel.ID, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -143,11 +122,11 @@ func (s *Service) laidBy(ctx context.Context, p Party, parcel pack.Parcel, c pac
 	if !slices.ContainsFunc(notes, func(n Note) bool { return n.Number < c.Number }) {
 		return notes, nil
 	}
-	pieces, err := s.store.PiecesOf(ctx, c.ID)
+	pieces, err := s.roomRows.PiecesOf(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	byHand, err := s.store.LaidByHand(ctx, parcel.ID, c.VersionID)
+	byHand, err := s.roomRows.LaidByHand(ctx, parcel.ID, c.VersionID)
 	if err != nil {
 		return nil, err
 	}
@@ -219,8 +198,8 @@ func (s *Service) Lay(ctx context.Context, p Party, noteID, version string, at t
 		}
 		moved[one.ID] = review.Settled(one.Anchor, a, content.Reviewed())
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LayNotes(ctx, content.VersionID, p, s.now(), moved); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.LayNotes(ctx, content.VersionID, p, s.now(), moved); err != nil {
 			return err
 		}
 		return s.changed(ctx, parcel)
@@ -232,7 +211,7 @@ func (s *Service) at(ctx context.Context, p Party, c pack.Content, version strin
 	if version == "" || version == c.VersionID {
 		return c, nil
 	}
-	older, ok, err := s.store.ContentAt(ctx, c.ID, version, p.InStudio())
+	older, ok, err := s.roomRows.ContentAt(ctx, c.ID, version, p.InStudio())
 	if err == nil && !ok {
 		err = &ground.Error{Kind: ground.Gone, Code: "version_gone",
 			Say: "This version is not kept any more, or was never given to you. The notes on it are safe; look at the newest one."}
@@ -258,8 +237,8 @@ func (s *Service) Rate(ctx context.Context, p Party, contentID string, stars int
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.Rate(ctx, parcel.ID, content.VersionID, p, stars, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.Rate(ctx, parcel.ID, content.VersionID, p, stars, s.now()); err != nil {
 			return err
 		}
 		return s.changed(ctx, parcel)

@@ -13,6 +13,7 @@ import (
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -63,39 +64,20 @@ type Bundled struct {
 	Now       bool   // and in this version
 }
 
-// RoundStore is what Rounds need of the database.
-type RoundStore interface {
-	ground.Records
-	InsertSignOff(ctx context.Context, s SignOff) error
-	// Decided reports whether the last thing that a line decided of a version is the same.
-	Decided(ctx context.Context, s SignOff) (same bool, err error)
-	// SignOffs are those of a package, or of one item of it, the last first.
-	SignOffs(ctx context.Context, parcel, content string) ([]SignOff, error)
-	LockPackage(ctx context.Context, id string) error
-	// ProjectOf is the project in which the first item of a package lies, how many rounds were
-	// agreed for it, and how many there were; without a project, those of the package.
-	ProjectOf(ctx context.Context, parcel string) (project string, agreed, used int, err error)
-	InsertRound(ctx context.Context, r Round, contents []string) error
-	RoundsOf(ctx context.Context, parcel string) ([]Round, error)
-	// Bundled is what the rounds of a package bundle, or only the one that is open, in the order of the package.
-	Bundled(ctx context.Context, parcel string, open bool) ([]Bundled, error)
-	CloseRound(ctx context.Context, id string, at *time.Time) error
-	SetRoundsAgreed(ctx context.Context, studio, place string, n int) (ok bool, err error)
-	Contents(ctx context.Context, parcel string, after pack.Place, limit int) ([]pack.Content, error)
-	Lines(ctx context.Context, parcel string) ([]pack.Line, error)
-}
-
 // Rounds keeps rounds and sign-offs. Make it with NewRounds.
 type Rounds struct {
-	store  RoundStore
-	review *Service
-	events *happen.Log
-	now    func() time.Time
+	roomRows    RoomRows
+	roundRows   RoundRows
+	contentRows pack.ContentRows
+	lineRows    pack.LineRows
+	review      *Service
+	events      *happen.Log
+	now         func() time.Time
 }
 
 // NewRounds makes a service.
-func NewRounds(store RoundStore, reviewing *Service, events *happen.Log, now func() time.Time) *Rounds {
-	return &Rounds{store, reviewing, events, now}
+func NewRounds(store *db.DB, reviewing *Service, events *happen.Log, now func() time.Time) *Rounds {
+	return &Rounds{RoomRows{store}, RoundRows{store}, pack.ContentRows{DB: store}, pack.LineRows{DB: store}, reviewing, events, now}
 }
 
 // maxLine is how long the line is that goes with a verdict, in characters.
@@ -117,7 +99,7 @@ func (s *Rounds) SignOff(ctx context.Context, e receive.Entrant, contentID, vers
 	}
 	d := s.decision(e, verdict, line)
 	d.ContentID, d.VersionID, d.Number, d.SHA256 = c.ID, c.VersionID, c.Number, c.SHA256
-	return d, s.store.Tx(ctx, func(ctx context.Context) error { return s.decide(ctx, e, d) })
+	return d, s.roomRows.Tx(ctx, func(ctx context.Context) error { return s.decide(ctx, e, d) })
 }
 
 // SignOffRound writes down what an entrant decides of all that a round bundles. It must be the
@@ -132,11 +114,11 @@ func (s *Rounds) SignOffRound(
 	if line, err = judged(e, verdict, line); err != nil {
 		return nil, err
 	}
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // a round that is closed meanwhile
+	err = s.roomRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.LockPackage(ctx, e.Parcel.ID); err != nil { // a round that is closed meanwhile
 			return err
 		}
-		all, err := s.store.Bundled(ctx, e.Parcel.ID, true)
+		all, err := s.roundRows.Bundled(ctx, e.Parcel.ID, true)
 		if err != nil {
 			return err
 		}
@@ -186,17 +168,17 @@ func (s *Rounds) decision(e receive.Entrant, verdict review.Verdict, line string
 // Who decides the same once more, by a second press or a request that was repeated, has decided
 // once: the proof shows it once.
 func (s *Rounds) decide(ctx context.Context, e receive.Entrant, all ...SignOff) error {
-	if err := s.store.LockPackage(ctx, e.Parcel.ID); err != nil { // one after the other
+	if err := s.roomRows.LockPackage(ctx, e.Parcel.ID); err != nil { // one after the other
 		return err
 	}
 	var happened []happen.Happening
 	for _, d := range all {
-		if same, err := s.store.Decided(ctx, d); err != nil {
+		if same, err := s.roundRows.Decided(ctx, d); err != nil {
 			return err
 		} else if same {
 			continue
 		}
-		if err := s.store.InsertSignOff(ctx, d); err != nil {
+		if err := s.roundRows.InsertSignOff(ctx, d); err != nil {
 			return err
 		}
 		kind := event.SignedOff
@@ -220,12 +202,12 @@ func (s *Rounds) SignOffs(ctx context.Context, p Party, parcelID, contentID stri
 		if err != nil {
 			return nil, err
 		}
-		return s.store.SignOffs(ctx, parcel.ID, content.ID)
+		return s.roundRows.SignOffs(ctx, parcel.ID, content.ID)
 	}
 	if err := s.may(ctx, p, parcelID); err != nil {
 		return nil, err
 	}
-	return s.store.SignOffs(ctx, parcelID, "")
+	return s.roundRows.SignOffs(ctx, parcelID, "")
 }
 
 func (s *Rounds) may(ctx context.Context, p Party, parcelID string) error {
@@ -272,19 +254,19 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 	if r.Lines, err = s.asked(ctx, parcelID, p.Lines); err != nil {
 		return r, err
 	}
-	return r, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockPackage(ctx, parcelID); err != nil { // two who begin at once
+	return r, s.roomRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.LockPackage(ctx, parcelID); err != nil { // two who begin at once
 			return err
 		}
 		if err := s.closeOpen(ctx, parcelID); err != nil {
 			return err
 		}
 		var used int
-		if r.ProjectID, r.Agreed, used, err = s.store.ProjectOf(ctx, parcelID); err != nil {
+		if r.ProjectID, r.Agreed, used, err = s.roundRows.ProjectOf(ctx, parcelID); err != nil {
 			return err
 		}
 		r.Number = used + 1
-		if err := s.store.InsertRound(ctx, r, contents); err != nil {
+		if err := s.roundRows.InsertRound(ctx, r, contents); err != nil {
 			return err
 		}
 		name := review.RoundName(r.Number, r.Agreed)
@@ -298,7 +280,7 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 }
 
 func (s *Rounds) bundle(ctx context.Context, parcelID string, items []string) (versions, contents []string, err error) {
-	all, err := s.store.Contents(ctx, parcelID, pack.Place{}, mostBundled)
+	all, err := s.contentRows.Contents(ctx, parcelID, pack.Place{}, mostBundled)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -314,7 +296,7 @@ func (s *Rounds) bundle(ctx context.Context, parcelID string, items []string) (v
 }
 
 func (s *Rounds) asked(ctx context.Context, parcelID string, wanted []string) ([]string, error) {
-	lines, err := s.store.Lines(ctx, parcelID)
+	lines, err := s.lineRows.Lines(ctx, parcelID)
 	if err != nil {
 		return nil, err
 	}
@@ -333,13 +315,13 @@ func (s *Rounds) asked(ctx context.Context, parcelID string, wanted []string) ([
 }
 
 func (s *Rounds) closeOpen(ctx context.Context, parcelID string) error {
-	rounds, err := s.store.RoundsOf(ctx, parcelID)
+	rounds, err := s.roundRows.RoundsOf(ctx, parcelID)
 	if err != nil {
 		return err
 	}
 	for _, r := range rounds {
 		if r.ClosedAt == nil {
-			if err := s.store.CloseRound(ctx, r.ID, new(s.now())); err != nil {
+			if err := s.roundRows.CloseRound(ctx, r.ID, new(s.now())); err != nil {
 				return err
 			}
 		}
@@ -353,8 +335,8 @@ func (s *Rounds) Close(ctx context.Context, m account.Member, parcelID string) e
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockPackage(ctx, parcelID); err != nil {
+	return s.roomRows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.roomRows.LockPackage(ctx, parcelID); err != nil {
 			return err
 		}
 		if err := s.closeOpen(ctx, parcelID); err != nil {
@@ -366,7 +348,7 @@ func (s *Rounds) Close(ctx context.Context, m account.Member, parcelID string) e
 
 // Agree keeps how many rounds were agreed for a project; 0 for no number.
 func (s *Rounds) Agree(ctx context.Context, m account.Member, place string, n int) error {
-	ok, err := s.store.SetRoundsAgreed(ctx, m.StudioID, place, n)
+	ok, err := s.roundRows.SetRoundsAgreed(ctx, m.StudioID, place, n)
 	if err == nil && !ok {
 		err = ground.Missing("project")
 	}
@@ -393,7 +375,7 @@ func (s *Rounds) Count(ctx context.Context, p Party, parcelID string) (c Counted
 	if err := s.may(ctx, p, parcelID); err != nil {
 		return c, err
 	}
-	c.ProjectID, c.Agreed, c.Used, err = s.store.ProjectOf(ctx, parcelID)
+	c.ProjectID, c.Agreed, c.Used, err = s.roundRows.ProjectOf(ctx, parcelID)
 	return c, err
 }
 
@@ -402,7 +384,7 @@ func (s *Rounds) Of(ctx context.Context, p Party, parcelID string) ([]RoundNow, 
 	if err := s.may(ctx, p, parcelID); err != nil {
 		return nil, err
 	}
-	rounds, err := s.store.RoundsOf(ctx, parcelID)
+	rounds, err := s.roundRows.RoundsOf(ctx, parcelID)
 	if err != nil {
 		return nil, err
 	}
@@ -414,7 +396,7 @@ func (s *Rounds) Open(ctx context.Context, p Party, parcelID string) (r RoundNow
 	if err := s.may(ctx, p, parcelID); err != nil {
 		return r, false, err
 	}
-	rounds, err := s.store.RoundsOf(ctx, parcelID)
+	rounds, err := s.roundRows.RoundsOf(ctx, parcelID)
 	if err != nil || len(rounds) == 0 || rounds[0].ClosedAt != nil {
 		return r, false, err
 	}
@@ -430,15 +412,15 @@ func (s *Rounds) standing(ctx context.Context, p Party, parcelID string, rounds 
 	if len(rounds) == 0 {
 		return nil, nil
 	}
-	decided, err := s.store.SignOffs(ctx, parcelID, "")
+	decided, err := s.roundRows.SignOffs(ctx, parcelID, "")
 	if err != nil {
 		return nil, err
 	}
-	lines, err := s.store.Lines(ctx, parcelID)
+	lines, err := s.lineRows.Lines(ctx, parcelID)
 	if err != nil {
 		return nil, err
 	}
-	bundled, err := s.store.Bundled(ctx, parcelID, open)
+	bundled, err := s.roundRows.Bundled(ctx, parcelID, open)
 	if err != nil {
 		return nil, err
 	}

@@ -210,7 +210,7 @@ func TestARoundIsSignedOffAsAWhole(t *testing.T) {
 	assert.Equal(t, "round_closed", decide(elsewhere.ID, review.SignedOff), "the round of another package is none of theirs")
 	assert.Empty(t, decided())
 
-	contents, err := s.Store.Contents(t.Context(), p.ID, pack.Place{}, 10)
+	contents, err := pack.ContentRows{DB: s.Store}.Contents(t.Context(), p.ID, pack.Place{}, 10)
 	require.NoError(t, err)
 	require.Len(t, contents, 3)
 	assert.Empty(t, decide(round, review.SignedOff))

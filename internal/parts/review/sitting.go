@@ -6,6 +6,7 @@ import (
 
 	"aftergust/core/right"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"
 )
 
@@ -25,25 +26,16 @@ type Seat struct {
 	Until     time.Time
 }
 
-// SittingStore is what Sittings need of the database.
-type SittingStore interface {
-	ground.Records
-	// Sit puts somebody down, or says anew where they are; new is true where others should look.
-	Sit(ctx context.Context, s Seat, now time.Time) (new bool, err error)
-	LeaveSeat(ctx context.Context, content, who string) error
-	Seats(ctx context.Context, content string, now time.Time) ([]Seat, error)
-}
-
 // Sittings keep who is in a Room, and let one lead. Make it with NewSittings.
 type Sittings struct {
-	store  SittingStore
+	rows   SittingRows
 	review *Service
 	now    func() time.Time
 }
 
 // NewSittings makes a service.
-func NewSittings(store SittingStore, reviewing *Service, now func() time.Time) *Sittings {
-	return &Sittings{store, reviewing, now}
+func NewSittings(store *db.DB, reviewing *Service, now func() time.Time) *Sittings {
+	return &Sittings{SittingRows{store}, reviewing, now}
 }
 
 // sits is how long somebody is taken to be there after they last said so.
@@ -66,12 +58,12 @@ func (s *Sittings) Sit(ctx context.Context, p Party, contentID string, at Seat) 
 			return nil, err
 		}
 	}
-	return s.store.Seats(ctx, content.ID, s.now())
+	return s.rows.Seats(ctx, content.ID, s.now())
 }
 
 func (s *Sittings) put(ctx context.Context, parcel pack.Parcel, at Seat) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		news, err := s.store.Sit(ctx, at, s.now())
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		news, err := s.rows.Sit(ctx, at, s.now())
 		if err != nil || !news {
 			return err
 		}
@@ -80,7 +72,7 @@ func (s *Sittings) put(ctx context.Context, parcel pack.Parcel, at Seat) error {
 }
 
 func (s *Sittings) announce(ctx context.Context, parcel pack.Parcel) error {
-	return s.store.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.Sitting})
+	return s.rows.Announce(ctx, ground.Change{Studio: parcel.StudioID, Parcel: parcel.ID, What: ground.Sitting})
 }
 
 // Look is who is in the Room of an item.
@@ -89,7 +81,7 @@ func (s *Sittings) Look(ctx context.Context, p Party, contentID string) ([]Seat,
 	if err != nil {
 		return nil, err
 	}
-	return s.store.Seats(ctx, content.ID, s.now())
+	return s.rows.Seats(ctx, content.ID, s.now())
 }
 
 // Leave says that somebody has left the Room.
@@ -98,8 +90,8 @@ func (s *Sittings) Leave(ctx context.Context, p Party, contentID string) error {
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LeaveSeat(ctx, content.ID, p.ID()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.LeaveSeat(ctx, content.ID, p.ID()); err != nil {
 			return err
 		}
 		return s.announce(ctx, parcel)

@@ -22,19 +22,6 @@ type Talk struct {
 	Since                      time.Time // when the first of them was written
 }
 
-// Talks is what the service needs of the database to tell people of notes.
-type Talks interface {
-	// Concern puts down that people are to be told of a note: whoever takes part in its thread,
-	// whoever wrote about the same item before where it begins one, and lines besides. Those
-	// who are to be told already stay as they are.
-	Concern(ctx context.Context, n Note, besides []string, due time.Time) error
-	// TakeTalks are those whose letter is due; they are taken off.
-	TakeTalks(ctx context.Context, now time.Time, limit int) ([]Talk, error)
-	// NotesFor are notes of others that concern a line, written since, the oldest first.
-	NotesFor(ctx context.Context, t Talk, limit int) ([]Note, error)
-	Readers(ctx context.Context, parcel, line string) ([]letters.Reader, error)
-}
-
 // Bounds of a letter that tells of notes.
 const (
 	gathers     = 10 * time.Minute
@@ -48,7 +35,7 @@ func (s *Service) concern(ctx context.Context, p Party, parcel pack.Parcel, n No
 	if err != nil || n.Private {
 		return err
 	}
-	return s.store.Concern(ctx, n, besides, s.now().Add(gathers))
+	return s.talkRows.Concern(ctx, n, besides, s.now().Add(gathers))
 }
 
 // named tells the members of the studio whom a note names, each once, and returns the lines
@@ -57,7 +44,7 @@ func (s *Service) named(ctx context.Context, p Party, parcel pack.Parcel, n Note
 	if !strings.Contains(n.Body, "@") {
 		return nil, nil
 	}
-	people, err := s.store.TakePart(ctx, n.ParcelID)
+	people, err := s.roomRows.TakePart(ctx, n.ParcelID)
 	if err != nil {
 		return nil, err
 	}
@@ -86,13 +73,13 @@ func (s *Service) personal(ctx context.Context, p Party, parcel pack.Parcel, k n
 
 // Tell posts the letters that are due.
 func (s *Service) Tell(ctx context.Context, post *letters.Service) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		due, err := s.store.TakeTalks(ctx, s.now(), talksAtOnce)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		due, err := s.talkRows.TakeTalks(ctx, s.now(), talksAtOnce)
 		if err != nil {
 			return err
 		}
 		for _, t := range due {
-			readers, err := s.store.Readers(ctx, t.ParcelID, t.LineID)
+			readers, err := s.happenRows.Readers(ctx, t.ParcelID, t.LineID)
 			if err != nil {
 				return err
 			}
@@ -110,7 +97,7 @@ func (s *Service) Tell(ctx context.Context, post *letters.Service) error {
 // Picture is the picture of the frame that a note lies on, as a letter shows it, in JPEG;
 // empty where there is none.
 func (s *Service) Picture(ctx context.Context, studio, noteID string) ([]byte, error) {
-	n, ok, err := s.store.NoteByID(ctx, noteID)
+	n, ok, err := s.rows.NoteByID(ctx, noteID)
 	if err != nil || !ok {
 		return nil, err
 	}

@@ -16,6 +16,7 @@ import (
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -288,7 +289,7 @@ func TestAVoiceAndAPictureLieAtANote(t *testing.T) {
 	assert.Equal(t, "Drawn on the picture.", drawn.Says())
 
 	// What is kept is kept for as long as the note is.
-	require.NoError(t, s.Store.MarkUnreferenced(t.Context(), time.Now().Add(48*time.Hour), time.Now()))
+	require.NoError(t, keep.Rows{DB: s.Store}.MarkUnreferenced(t.Context(), time.Now().Add(48*time.Hour), time.Now()))
 	marked := func() bool {
 		var is bool
 		require.NoError(t, s.Store.Pool().QueryRow(t.Context(), "select marked_at is not null from blob where id = $1", spoken.BlobID).Scan(&is))
@@ -296,7 +297,7 @@ func TestAVoiceAndAPictureLieAtANote(t *testing.T) {
 	}
 	assert.False(t, marked())
 	require.NoError(t, s.Review.Remove(t.Context(), s.hanne, n.ID))
-	require.NoError(t, s.Store.MarkUnreferenced(t.Context(), time.Now().Add(48*time.Hour), time.Now()))
+	require.NoError(t, keep.Rows{DB: s.Store}.MarkUnreferenced(t.Context(), time.Now().Add(48*time.Hour), time.Now()))
 	assert.True(t, marked())
 }
 

@@ -24,14 +24,6 @@ type Tick struct {
 	At        time.Time
 }
 
-// Ticks is what the service needs of the database for the lists of sheets.
-type Ticks interface {
-	// SetTick writes down a tick, or takes it back; changed is false where it was so already.
-	SetTick(ctx context.Context, t Tick, done bool) (changed bool, err error)
-	// TicksOf are the ticks at the sheets of a package, oldest first: of one line, or of all where line is empty.
-	TicksOf(ctx context.Context, parcel, line string) ([]Tick, error)
-}
-
 // TickTask marks a task of a sheet as done by an entrant, or takes the mark back. The
 // list is theirs alone: nobody else ticks in it.
 func (s *Service) TickTask(ctx context.Context, e receive.Entrant, contentID, task string, done bool) error {
@@ -48,8 +40,8 @@ func (s *Service) TickTask(ctx context.Context, e receive.Entrant, contentID, ta
 	if e.Studio {
 		return nil // who looks at it as somebody else leaves no trace
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		changed, err := s.store.SetTick(ctx, Tick{ContentID: content.ID, Task: task, LineID: e.Line.ID, At: s.now()}, done)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		changed, err := s.roomRows.SetTick(ctx, Tick{ContentID: content.ID, Task: task, LineID: e.Line.ID, At: s.now()}, done)
 		if err != nil || !changed {
 			return err
 		}
@@ -67,7 +59,7 @@ func (s *Service) GuestTicks(ctx context.Context, e receive.Entrant, contentID s
 	if _, err := s.receive.Reach(ctx, e, contentID, right.See); err != nil {
 		return nil, err
 	}
-	ticks, err := s.store.TicksOf(ctx, e.Parcel.ID, e.Line.ID)
+	ticks, err := s.roomRows.TicksOf(ctx, e.Parcel.ID, e.Line.ID)
 	keys := []string{}
 	for _, t := range ticks {
 		if t.ContentID == contentID {
@@ -82,5 +74,5 @@ func (s *Service) Ticks(ctx context.Context, m account.Member, id string) ([]Tic
 	if _, err := s.pack.ParcelOf(ctx, m, id); err != nil {
 		return nil, err
 	}
-	return s.store.TicksOf(ctx, id, "")
+	return s.roomRows.TicksOf(ctx, id, "")
 }

@@ -16,6 +16,7 @@ import (
 	"aftergust/core/transfer"
 	"aftergust/core/viewing"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -41,7 +42,6 @@ func (Doing) Names() []Doing { return []Doing{Here, Looks, Plays, Takes} }
 const (
 	Beat      = 4 * time.Second
 	StillBeat = 20 * time.Second
-	TakeBeat  = 4 * time.Second
 	grace     = 10 * time.Second // for a line that is slow
 )
 
@@ -77,32 +77,19 @@ type Sign struct {
 // anyone may be many people; what comes after is counted in the ledger alone.
 const mostViewings = 1000
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	// LockViewing is a viewing, locked; one that is new begins now, unless there are most already: ok is false.
-	LockViewing(ctx context.Context, v Viewing, most int) (held Viewing, ok bool, err error)
-	GrowViewing(ctx context.Context, v Viewing) error
-	// Viewings are those of a version in a package, the oldest first.
-	Viewings(ctx context.Context, parcel, version string) ([]Viewing, error)
-	Be(ctx context.Context, p Presence) error
-	// PresentIn is who is here in a studio, or in one package of it.
-	PresentIn(ctx context.Context, studio, parcel string, now time.Time, limit int) ([]Present, error)
-	ContentByID(ctx context.Context, id string) (pack.Content, bool, error)
-	Strands(ctx context.Context, parcels []string, gone bool) (map[string][]follow.Strand, error)
-}
-
 // A Service knows who looks. Make it with New.
 type Service struct {
-	store   Store
-	receive *receive.Service
-	pack    *pack.Service
-	now     func() time.Time
+	rows        Rows
+	contentRows pack.ContentRows
+	followRows  follow.Rows
+	receive     *receive.Service
+	pack        *pack.Service
+	now         func() time.Time
 }
 
 // New makes a service.
-func New(store Store, receiving *receive.Service, packing *pack.Service, now func() time.Time) *Service {
-	return &Service{store, receiving, packing, now}
+func New(store *db.DB, receiving *receive.Service, packing *pack.Service, now func() time.Time) *Service {
+	return &Service{Rows{store}, pack.ContentRows{DB: store}, follow.Rows{DB: store}, receiving, packing, now}
 }
 
 var key = regexp.MustCompile(`^[0-9a-zA-Z_-]{8,40}$`)
@@ -126,8 +113,8 @@ func (s *Service) Saw(ctx context.Context, e receive.Entrant, id string, sign Si
 	v := Viewing{LineID: e.Line.ID, VersionID: content.VersionID, ParcelID: e.Parcel.ID, Key: sign.Key, LastAt: now,
 		Viewing: viewing.Viewing{Began: now}}
 	var played coverage.Set
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		v, ok, err := s.store.LockViewing(ctx, v, mostViewings)
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
+		v, ok, err := s.rows.LockViewing(ctx, v, mostViewings)
 		if err != nil {
 			return err
 		}
@@ -136,7 +123,7 @@ func (s *Service) Saw(ctx context.Context, e receive.Entrant, id string, sign Si
 		v.Pages, v.LastAt = viewing.Stay(v.Pages, sign.Pages, took), now
 		played = coverage.Of(v.Runs...)
 		if ok {
-			if err := s.store.GrowViewing(ctx, v); err != nil {
+			if err := s.rows.GrowViewing(ctx, v); err != nil {
 				return err
 			}
 		}
@@ -159,17 +146,17 @@ func (s *Service) IsHere(ctx context.Context, e receive.Entrant) error {
 	if reason := e.Standing(now); e.Studio || reason != access.Allowed {
 		return receive.Refusal(reason)
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		return s.be(ctx, Presence{LineID: e.Line.ID, ParcelID: e.Parcel.ID, StudioID: e.Parcel.StudioID, Doing: Here,
 			Until: now.Add(StillBeat + grace)})
 	})
 }
 
 func (s *Service) be(ctx context.Context, p Presence) error {
-	if err := s.store.Be(ctx, p); err != nil {
+	if err := s.rows.Be(ctx, p); err != nil {
 		return err
 	}
-	return s.store.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ParcelID, What: ground.PresenceChanged})
+	return s.rows.Announce(ctx, ground.Change{Studio: p.StudioID, Parcel: p.ParcelID, What: ground.PresenceChanged})
 }
 
 // A Present is somebody who is here, with what they look at.
@@ -214,7 +201,7 @@ func (s *Service) Now(ctx context.Context, m account.Member, parcel string) ([]P
 			return nil, err
 		}
 	}
-	all, err := s.store.PresentIn(ctx, m.StudioID, parcel, s.now(), mostPresent)
+	all, err := s.rows.PresentIn(ctx, m.StudioID, parcel, s.now(), mostPresent)
 	if err != nil {
 		return nil, err
 	}
@@ -248,7 +235,7 @@ const mostCells = 600
 
 // Of is what people saw of an item.
 func (s *Service) Of(ctx context.Context, m account.Member, id string) (Seen, error) {
-	content, ok, err := s.store.ContentByID(ctx, id)
+	content, ok, err := s.contentRows.ContentByID(ctx, id)
 	if err != nil {
 		return Seen{}, err
 	}
@@ -258,11 +245,11 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Seen, er
 	if _, err := s.pack.ParcelOf(ctx, m, content.ParcelID); err != nil {
 		return Seen{}, ground.MissingIn(err, "item")
 	}
-	strands, err := s.store.Strands(ctx, []string{content.ParcelID}, true)
+	strands, err := s.followRows.Strands(ctx, []string{content.ParcelID}, true)
 	if err != nil {
 		return Seen{}, err
 	}
-	viewings, err := s.store.Viewings(ctx, content.ParcelID, content.VersionID)
+	viewings, err := s.rows.Viewings(ctx, content.ParcelID, content.VersionID)
 	if err != nil {
 		return Seen{}, err
 	}

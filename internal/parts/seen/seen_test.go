@@ -11,6 +11,7 @@ import (
 	"aftergust/core/preview"
 	"aftergust/core/viewing"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/previews"
 	"aftergust/internal/parts/receive"
@@ -39,7 +40,7 @@ func screen(t *testing.T) *screening {
 	inside, err := h.Receive.Inside(t.Context(), s.hanne, pack.Place{})
 	require.NoError(t, err)
 	s.item = inside.Contents[0].ID
-	require.NoError(t, h.Store.SetMedia(t.Context(), file.VersionID,
+	require.NoError(t, previews.Rows{DB: h.Store}.SetMedia(t.Context(), file.VersionID,
 		previews.Outcome{State: preview.Ready, Facts: &piece.Facts{LengthUS: 100_000_000}}))
 	return s
 }
@@ -110,7 +111,7 @@ func TestWhatSomebodyLookedAtIsForgottenAfterTwoYearsAndTheLedgerIsNot(t *testin
 		now  time.Time
 		says string
 	}{{began.Add(730*24*time.Hour - time.Second), "saw 0:40 of 1:40, left at 0:40"}, {began.Add(730*24*time.Hour + time.Second), "has not looked at it yet"}} {
-		require.NoError(t, s.Store.Sweep(t.Context(), at.now))
+		require.NoError(t, keep.Rows{DB: s.Store}.Sweep(t.Context(), at.now))
 		assert.Equal(t, at.says, s.of(t).People[0].Says(100_000, 0))
 	}
 	l, err := s.Follow.Ledger(t.Context(), s.Mara, s.parcel.ID, pack.Place{})
@@ -169,7 +170,7 @@ func TestTheViewingsOfALinkAreBounded(t *testing.T) {
 
 func TestPagesCountForAsLongAsTheyWereInFront(t *testing.T) {
 	s := screen(t)
-	require.NoError(t, s.Store.SetMedia(t.Context(), s.version, previews.Outcome{State: preview.Ready, Facts: &piece.Facts{Pages: 9}}))
+	require.NoError(t, previews.Rows{DB: s.Store}.SetMedia(t.Context(), s.version, previews.Outcome{State: preview.Ready, Facts: &piece.Facts{Pages: 9}}))
 	for _, pages := range [][]int64{{4000}, {4000, 0, 5000}} {
 		require.NoError(t, s.Seen.Saw(t.Context(), s.hanne, s.item, seen.Sign{Key: "leafing-through", Pages: pages, Place: 3}))
 	}
@@ -225,5 +226,5 @@ func TestWhoIsHereIsSaidWhileTheyAre(t *testing.T) {
 	assert.Empty(t, others, "of another studio")
 	s.Wait(4 * time.Second)
 	assert.Empty(t, now())
-	require.NoError(t, s.Store.Sweep(t.Context(), s.Now()))
+	require.NoError(t, keep.Rows{DB: s.Store}.Sweep(t.Context(), s.Now()))
 }

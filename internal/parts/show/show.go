@@ -20,6 +20,7 @@ import (
 	"aftergust/core/thing"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/letterheads"
 	"aftergust/internal/who/account"
@@ -74,37 +75,9 @@ func (p Piece) Called() string {
 	return strings.TrimSuffix(p.Name, path.Ext(p.Name))
 }
 
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	Showings(ctx context.Context, studio string) ([]Showing, error)
-	ShowingByID(ctx context.Context, id string) (Showing, bool, error)
-	ShowingByLink(ctx context.Context, hash []byte) (Showing, bool, error)
-	ShowingByName(ctx context.Context, name string) (Showing, bool, error)
-	InsertShowing(ctx context.Context, s Showing, hash []byte) error
-	// LockShowing makes others who change what is on a showing wait.
-	LockShowing(ctx context.Context, id string) error
-	// UpdateShowing reports whether the name of the link was free.
-	UpdateShowing(ctx context.Context, s Showing) (free bool, err error)
-	DeleteShowing(ctx context.Context, id string) error
-	CountOpening(ctx context.Context, id string, at time.Time) error
-	// Pieces are what is on a showing, in order, but what was let go of.
-	Pieces(ctx context.Context, showing string) ([]Piece, error)
-	PieceByID(ctx context.Context, id string) (Piece, bool, error)
-	// AddPieces puts items behind those that are on it; what is on it already stays where it is.
-	AddPieces(ctx context.Context, showing string, ids, items []string) error
-	// ArrangePieces gives pieces the order of ids; those that are not named come behind.
-	ArrangePieces(ctx context.Context, showing string, ids []string) error
-	RemovePiece(ctx context.Context, showing, id string) error
-	// TitlePiece gives a piece a title of its own, or none; ok is false where it is not there.
-	TitlePiece(ctx context.Context, showing, id, title string) (ok bool, err error)
-	// StillShown are those of some pieces that stand on a showing that is open.
-	StillShown(ctx context.Context, pieces []string) ([]string, error)
-}
-
 // A Service keeps showings. Make it with New.
 type Service struct {
-	store  Store
+	rows   Rows
 	chosen *gather.Selections
 	heads  *letterheads.Service
 	tries  *tries.Guard
@@ -113,9 +86,9 @@ type Service struct {
 }
 
 // New makes a service.
-func New(store Store, chosen *gather.Selections, heads *letterheads.Service, guard *tries.Guard, keys *ground.Keys,
+func New(store *db.DB, chosen *gather.Selections, heads *letterheads.Service, guard *tries.Guard, keys *ground.Keys,
 	now func() time.Time) *Service {
-	return &Service{store, chosen, heads, guard, keys, now}
+	return &Service{Rows{store}, chosen, heads, guard, keys, now}
 }
 
 // URL is the address of a showing.
@@ -123,7 +96,7 @@ func (s *Service) URL(sh Showing) string { return s.keys.ShowingURL(sh.LinkNonce
 
 // List is all showings of the member's studio, the newest first.
 func (s *Service) List(ctx context.Context, m account.Member) ([]Showing, error) {
-	return s.store.Showings(ctx, m.StudioID)
+	return s.rows.Showings(ctx, m.StudioID)
 }
 
 // Of is a showing of the member's studio, with what is on it.
@@ -132,12 +105,12 @@ func (s *Service) Of(ctx context.Context, m account.Member, id string) (Showing,
 	if err != nil {
 		return sh, nil, err
 	}
-	pieces, err := s.store.Pieces(ctx, id)
+	pieces, err := s.rows.Pieces(ctx, id)
 	return sh, pieces, err
 }
 
 func (s *Service) mine(ctx context.Context, m account.Member, id string) (Showing, error) {
-	sh, ok, err := s.store.ShowingByID(ctx, id)
+	sh, ok, err := s.rows.ShowingByID(ctx, id)
 	if err == nil && (!ok || sh.StudioID != m.StudioID) {
 		err = ground.Missing("showing")
 	}
@@ -149,8 +122,8 @@ const most = 500
 
 // New makes a showing of what somebody chose in Gather. Nobody else sees it yet.
 func (s *Service) New(ctx context.Context, m account.Member, title string, sel gather.Selection) (sh Showing, err error) {
-	return sh, s.store.Tx(ctx, func(ctx context.Context) error {
-		all, err := s.store.Showings(ctx, m.StudioID)
+	return sh, s.rows.Tx(ctx, func(ctx context.Context) error {
+		all, err := s.rows.Showings(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
@@ -163,7 +136,7 @@ func (s *Service) New(ctx context.Context, m account.Member, title string, sel g
 		if strings.TrimSpace(title) != "" {
 			sh.Title = naming.Title(title)
 		}
-		if err := s.store.InsertShowing(ctx, sh, ground.Hash(s.keys.LinkToken(nonce))); err != nil {
+		if err := s.rows.InsertShowing(ctx, sh, ground.Hash(s.keys.LinkToken(nonce))); err != nil {
 			return err
 		}
 		return s.add(ctx, m, sh, sel)
@@ -177,8 +150,8 @@ func (s *Service) Add(ctx context.Context, m account.Member, id string, sel gath
 
 // change does something to what is on a showing, one after the other.
 func (s *Service) change(ctx context.Context, m account.Member, id string, do func(ctx context.Context, sh Showing) error) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.LockShowing(ctx, id); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.LockShowing(ctx, id); err != nil {
 			return err
 		}
 		sh, err := s.mine(ctx, m, id)
@@ -206,20 +179,20 @@ func (s *Service) add(ctx context.Context, m account.Member, sh Showing, sel gat
 	if sh.Pieces+len(items) > showing.MostPieces {
 		return ground.Clash("too_many", "A showing has at most two hundred pieces. Nothing was added.")
 	}
-	if err := s.store.AddPieces(ctx, sh.ID, ids, items); err != nil {
+	if err := s.rows.AddPieces(ctx, sh.ID, ids, items); err != nil {
 		return err
 	}
 	return s.changed(ctx, sh, nil)
 }
 
 func (s *Service) changed(ctx context.Context, sh Showing, cut *ground.Cut) error {
-	return s.store.Announce(ctx, ground.Change{Studio: sh.StudioID, Parcel: sh.ID, What: ground.ShowingChanged, Cut: cut})
+	return s.rows.Announce(ctx, ground.Change{Studio: sh.StudioID, Parcel: sh.ID, What: ground.ShowingChanged, Cut: cut})
 }
 
 // Arrange gives the pieces of a showing the order of ids.
 func (s *Service) Arrange(ctx context.Context, m account.Member, id string, ids []string) error {
 	return s.change(ctx, m, id, func(ctx context.Context, sh Showing) error {
-		if err := s.store.ArrangePieces(ctx, id, ids); err != nil {
+		if err := s.rows.ArrangePieces(ctx, id, ids); err != nil {
 			return err
 		}
 		return s.changed(ctx, sh, nil)
@@ -232,7 +205,7 @@ func (s *Service) Title(ctx context.Context, m account.Member, id, piece, title 
 		title = naming.Clip(naming.Display(title), maxTitle)
 	}
 	return s.change(ctx, m, id, func(ctx context.Context, sh Showing) error {
-		ok, err := s.store.TitlePiece(ctx, id, piece, title)
+		ok, err := s.rows.TitlePiece(ctx, id, piece, title)
 		if err == nil && !ok {
 			err = ground.Missing("piece")
 		}
@@ -249,7 +222,7 @@ const maxTitle = 160
 // Remove takes a piece off a showing; whoever plays it is cut.
 func (s *Service) Remove(ctx context.Context, m account.Member, id, piece string) error {
 	return s.change(ctx, m, id, func(ctx context.Context, sh Showing) error {
-		if err := s.store.RemovePiece(ctx, id, piece); err != nil {
+		if err := s.rows.RemovePiece(ctx, id, piece); err != nil {
 			return err
 		}
 		return s.changed(ctx, sh, &ground.Cut{Items: []string{piece}})
@@ -272,7 +245,7 @@ func (s *Service) Change(ctx context.Context, m account.Member, id string, e Edi
 		if err := s.write(ctx, m, &sh, e); err != nil {
 			return err
 		}
-		if free, err := s.store.UpdateShowing(ctx, sh); err != nil {
+		if free, err := s.rows.UpdateShowing(ctx, sh); err != nil {
 			return err
 		} else if !free {
 			return ground.Wrong("name", "Another showing is called so already. Take another name.")
@@ -373,7 +346,7 @@ func nameFor(typed string) (string, error) {
 // Delete deletes a showing; its link leads nowhere from then on. The pieces stay in Gather.
 func (s *Service) Delete(ctx context.Context, m account.Member, id string) error {
 	return s.change(ctx, m, id, func(ctx context.Context, sh Showing) error {
-		if err := s.store.DeleteShowing(ctx, id); err != nil {
+		if err := s.rows.DeleteShowing(ctx, id); err != nil {
 			return err
 		}
 		return s.changed(ctx, sh, &ground.Cut{})
@@ -391,9 +364,9 @@ type Visitor struct {
 func (s *Service) Enter(ctx context.Context, link string, member *account.Member) (v Visitor, err error) {
 	ok := false
 	if len(link) == ground.LinkLength {
-		v.Showing, ok, err = s.store.ShowingByLink(ctx, ground.Hash(link))
+		v.Showing, ok, err = s.rows.ShowingByLink(ctx, ground.Hash(link))
 	} else if name, wrong := linkname.Read(link); wrong == nil {
-		v.Showing, ok, err = s.store.ShowingByName(ctx, name)
+		v.Showing, ok, err = s.rows.ShowingByName(ctx, name)
 	}
 	if err == nil && !ok {
 		err = &ground.Error{Kind: ground.NotFound, Code: string(access.UnknownLink), Say: "This link leads nowhere. Check that it was copied whole."}
@@ -410,12 +383,12 @@ func (s *Service) Enter(ctx context.Context, link string, member *account.Member
 
 // Pieces are what a visitor sees, in order.
 func (s *Service) Pieces(ctx context.Context, v Visitor) ([]Piece, error) {
-	return s.store.Pieces(ctx, v.Showing.ID)
+	return s.rows.Pieces(ctx, v.Showing.ID)
 }
 
 // Piece is one piece of the page that a visitor sees.
 func (s *Service) Piece(ctx context.Context, v Visitor, id string) (Piece, error) {
-	p, ok, err := s.store.PieceByID(ctx, id)
+	p, ok, err := s.rows.PieceByID(ctx, id)
 	if err == nil && (!ok || p.ShowingID != v.Showing.ID) {
 		err = ground.Missing("piece")
 	}
@@ -429,14 +402,14 @@ func (s *Service) Opened(ctx context.Context, v Visitor, host string) error {
 		return nil
 	}
 	limit := tries.Limit{Key: "shown:" + v.Showing.ID + "|" + host, Most: throttle.OpeningsPerHost}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limit); err != nil {
 			if known := (*ground.Error)(nil); errors.As(err, &known) && known.Kind == ground.TooMany {
 				return nil
 			}
 			return err
 		}
-		return s.store.CountOpening(ctx, v.Showing.ID, s.now())
+		return s.rows.CountOpening(ctx, v.Showing.ID, s.now())
 	})
 }
 
@@ -458,5 +431,5 @@ func (s *Service) Look(ctx context.Context, sh Showing) (look letterhead.Look, h
 
 // StillShown are those of some pieces that whoever has the link may see now.
 func (s *Service) StillShown(ctx context.Context, pieces []string) ([]string, error) {
-	return s.store.StillShown(ctx, pieces)
+	return s.rows.StillShown(ctx, pieces)
 }

@@ -18,6 +18,7 @@ import (
 	"aftergust/core/texting"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
@@ -25,29 +26,6 @@ import (
 	"aftergust/internal/who/account"
 	"aftergust/internal/who/tries"
 )
-
-// Store is what the service needs of the database.
-type Store interface {
-	ground.Records
-	// KeepPickup keeps the mark of a code for a line in the place of the last one,
-	// unless most others live; ok is false then.
-	KeepPickup(ctx context.Context, p Pickup, most int, now time.Time) (ok bool, err error)
-	// UsePickup uses a code up.
-	UsePickup(ctx context.Context, mark []byte, now time.Time) (line string, ok bool, err error)
-	LineByID(ctx context.Context, id string) (pack.Line, bool, error)
-	ParcelByID(ctx context.Context, id string) (pack.Parcel, bool, error)
-	InsertWay(ctx context.Context, line string, w pack.Way) error
-	PassVisit(ctx context.Context, v receive.Visit, device []byte, at time.Time) error
-
-	NameOf(ctx context.Context, line string) (string, error)
-	// SetName gives a line's link a name, or none; ok is false where another has it.
-	SetName(ctx context.Context, line, name string) (ok bool, err error)
-
-	InsertText(ctx context.Context, t Text) error
-	TextByID(ctx context.Context, id string) (Text, bool, error)
-	TextsOf(ctx context.Context, line string) ([]Text, error)
-	TextTried(ctx context.Context, id, state, problem string, at time.Time) error
-}
 
 // A Pickup is a code to read out, by its mark.
 type Pickup struct {
@@ -82,20 +60,24 @@ func (r *Refused) Error() string { return "refused for good: " + r.Words }
 
 // A Service knows the ways. Make it with New.
 type Service struct {
-	store   Store
-	pack    *pack.Service
-	letters *letters.Service
-	events  *happen.Log
-	tries   *tries.Guard
-	keys    *ground.Keys
-	now     func() time.Time
-	texts   bool
+	rows        Rows
+	lineRows    pack.LineRows
+	memoryRows  pack.MemoryRows
+	packRows    pack.Rows
+	receiveRows receive.Rows
+	pack        *pack.Service
+	letters     *letters.Service
+	events      *happen.Log
+	tries       *tries.Guard
+	keys        *ground.Keys
+	now         func() time.Time
+	texts       bool
 }
 
 // New makes a service. texts tells whether there is a gateway for text messages.
-func New(store Store, packing *pack.Service, post *letters.Service, events *happen.Log, guard *tries.Guard, keys *ground.Keys, texts bool,
+func New(store *db.DB, packing *pack.Service, post *letters.Service, events *happen.Log, guard *tries.Guard, keys *ground.Keys, texts bool,
 	now func() time.Time) *Service {
-	return &Service{store, packing, post, events, guard, keys, now, texts}
+	return &Service{Rows{store}, pack.LineRows{DB: store}, pack.MemoryRows{DB: store}, pack.Rows{DB: store}, receive.Rows{DB: store}, packing, post, events, guard, keys, now, texts}
 }
 
 // Ways are all ways to somebody.
@@ -118,7 +100,7 @@ func (s *Service) Of(ctx context.Context, m account.Member, line string) (w Ways
 	if w.Line, w.Parcel, err = s.pack.LineOf(ctx, m, line); err != nil {
 		return w, err
 	}
-	if w.Name, err = s.store.NameOf(ctx, line); err != nil {
+	if w.Name, err = s.rows.NameOf(ctx, line); err != nil {
 		return w, err
 	}
 	w.Link, w.MayText = s.pack.LinkURL(w.Line), s.texts
@@ -132,7 +114,7 @@ func (s *Service) Of(ctx context.Context, m account.Member, line string) (w Ways
 	s.name(&w.Delivery, w.Name)
 	w.Message, w.Text = message(w.Delivery), texting.Plain(short(w.Delivery))
 	w.Parts = texting.Parts(w.Text)
-	w.Texts, err = s.store.TextsOf(ctx, line)
+	w.Texts, err = s.rows.TextsOf(ctx, line)
 	return w, err
 }
 
@@ -179,14 +161,14 @@ func (s *Service) open(ctx context.Context, m account.Member, id string) (pack.L
 // within ten minutes.
 func (s *Service) Pickup(ctx context.Context, m account.Member, line string) (code string, until time.Time, err error) {
 	until = s.now().Add(throttle.PickupLife)
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		l, parcel, err := s.open(ctx, m, line)
 		if err != nil {
 			return err
 		}
 		code = pickup.Make(random())
 		kept := Pickup{ID: ground.NewID(), LineID: l.ID, Mark: s.keys.PickupMark(code), MadeBy: m.ID, ExpiresAt: until}
-		ok, err := s.store.KeepPickup(ctx, kept, throttle.PickupsLive, s.now())
+		ok, err := s.rows.KeepPickup(ctx, kept, throttle.PickupsLive, s.now())
 		if err != nil {
 			return err
 		}
@@ -216,7 +198,7 @@ func (s *Service) PickUp(ctx context.Context, typed, host, device string) (link 
 		Say: "This code opens nothing: it is mistyped, was used, or is older than ten minutes. Ask for another."}
 	limits := []tries.Limit{{Key: "pickup|" + host, Most: throttle.PerLink}, {Key: "pickup", Most: throttle.PickupGuesses}}
 	right, _, err := s.tries.Compare(ctx, limits, func() (bool, error) {
-		err := s.store.Tx(ctx, func(ctx context.Context) error {
+		err := s.rows.Tx(ctx, func(ctx context.Context) error {
 			link, err = s.use(ctx, code, device)
 			return err
 		})
@@ -230,23 +212,23 @@ func (s *Service) PickUp(ctx context.Context, typed, host, device string) (link 
 
 // use makes a way in of a code; the link is empty where the code opens nothing.
 func (s *Service) use(ctx context.Context, code, device string) (link string, err error) {
-	id, ok, err := s.store.UsePickup(ctx, s.keys.PickupMark(code), s.now())
+	id, ok, err := s.rows.UsePickup(ctx, s.keys.PickupMark(code), s.now())
 	if err != nil || !ok {
 		return "", err
 	}
-	line, ok, err := s.store.LineByID(ctx, id)
+	line, ok, err := s.lineRows.LineByID(ctx, id)
 	if err != nil || !ok || line.RemovedAt != nil {
 		return "", err
 	}
 	until := s.now().Add(throttle.PickupStay)
 	way := pack.Way{WayID: ground.NewID(), WayKind: pack.ByCode, LinkNonce: s.keys.NewNonce(), Since: s.now(), Until: &until}
 	way.LinkHash = ground.Hash(s.keys.LinkToken(way.LinkNonce))
-	if err := s.store.InsertWay(ctx, line.ID, way); err != nil {
+	if err := s.rows.InsertWay(ctx, line.ID, way); err != nil {
 		return "", err
 	}
 	if device != "" {
 		visit := receive.Visit{ID: ground.NewID(), LineID: line.ID, WayID: way.WayID}
-		if err := s.store.PassVisit(ctx, visit, ground.Hash(device), s.now()); err != nil {
+		if err := s.receiveRows.PassVisit(ctx, visit, ground.Hash(device), s.now()); err != nil {
 			return "", err
 		}
 	}
@@ -256,7 +238,7 @@ func (s *Service) use(ctx context.Context, code, device string) (link string, er
 // Name gives somebody's link a name of one's own; where the door is open it ends in
 // random letters. An empty name takes it away.
 func (s *Service) Name(ctx context.Context, m account.Member, id, typed string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		line, parcel, err := s.pack.LineOf(ctx, m, id)
 		if err != nil {
 			return err
@@ -267,7 +249,7 @@ func (s *Service) Name(ctx context.Context, m account.Member, id, typed string) 
 				return err
 			}
 		}
-		ok, err := s.store.SetName(ctx, line.ID, name)
+		ok, err := s.memoryRows.SetName(ctx, line.ID, name)
 		if err == nil && !ok {
 			err = ground.Wrong("name", "Another link is called %q already. Take another name.", name)
 		}
@@ -292,7 +274,7 @@ func nameFor(p pack.Parcel, typed string) (string, error) {
 
 // SendText sends somebody their link as a text message.
 func (s *Service) SendText(ctx context.Context, m account.Member, id, typed string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		line, parcel, err := s.open(ctx, m, id)
 		if err != nil {
 			return err
@@ -308,14 +290,14 @@ func (s *Service) SendText(ctx context.Context, m account.Member, id, typed stri
 			return err
 		}
 		text := Text{ID: ground.NewID(), StudioID: parcel.StudioID, LineID: line.ID, Number: number, State: waiting, CreatedAt: s.now()}
-		if err := s.store.InsertText(ctx, text); err != nil {
+		if err := s.rows.InsertText(ctx, text); err != nil {
 			return err
 		}
 		if err := s.events.Record(ctx, happen.Happening{Kind: event.Texted, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line.ID,
 			MemberID: m.ID}); err != nil {
 			return err
 		}
-		return s.store.Enqueue(ctx, ground.TextJob{TextID: text.ID})
+		return s.rows.Enqueue(ctx, ground.TextJob{TextID: text.ID})
 	})
 }
 
@@ -329,15 +311,15 @@ const (
 // Hand hands a text message to the gateway, which knows by its id whether it has it
 // already.
 func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last bool) error {
-	text, ok, err := s.store.TextByID(ctx, id)
+	text, ok, err := s.rows.TextByID(ctx, id)
 	if err != nil || !ok || text.State != waiting {
 		return err
 	}
-	line, ok, err := s.store.LineByID(ctx, text.LineID)
+	line, ok, err := s.lineRows.LineByID(ctx, text.LineID)
 	if err != nil || !ok {
 		return err
 	}
-	parcel, ok, err := s.store.ParcelByID(ctx, line.ParcelID)
+	parcel, ok, err := s.packRows.ParcelByID(ctx, line.ParcelID)
 	if err != nil {
 		return err
 	}
@@ -348,7 +330,7 @@ func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last boo
 	if err != nil || !ok {
 		return err
 	}
-	name, err := s.store.NameOf(ctx, line.ID)
+	name, err := s.rows.NameOf(ctx, line.ID)
 	if err != nil {
 		return err
 	}
@@ -367,10 +349,10 @@ func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last boo
 }
 
 func (s *Service) tried(ctx context.Context, t Text, p pack.Parcel, state, problem string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.TextTried(ctx, t.ID, state, problem, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.TextTried(ctx, t.ID, state, problem, s.now()); err != nil {
 			return err
 		}
-		return s.store.Announce(ctx, ground.Change{Studio: t.StudioID, Parcel: p.ID, What: ground.WaybillChanged})
+		return s.rows.Announce(ctx, ground.Change{Studio: t.StudioID, Parcel: p.ID, What: ground.WaybillChanged})
 	})
 }

@@ -11,30 +11,15 @@ import (
 	"aftergust/core/role"
 	"aftergust/core/scope"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/who/hashing"
 	"aftergust/internal/who/tries"
 )
 
-// Store is what the service needs of the database.
-type Store interface {
-	Tx(ctx context.Context, do func(ctx context.Context) error) error
-	CreateStudio(ctx context.Context, id, name, zone string) error
-	CreateMember(ctx context.Context, m Member) error
-	MemberByEmail(ctx context.Context, email string) (Member, bool, error)
-	MemberByID(ctx context.Context, id string) (Member, bool, error)
-	TokenByHash(ctx context.Context, hash []byte, now time.Time) (Token, bool, error)
-	// KnowsDevice reports whether a member has signed in with a device before.
-	KnowsDevice(ctx context.Context, member string, device []byte) (bool, error)
-	MeetDevice(ctx context.Context, member string, device []byte, at time.Time) error
-	InsertToken(ctx context.Context, t Token, hash []byte) error
-	Locks
-	Resets
-}
-
 // A Service knows the members of studios.
 type Service struct {
-	store   Store
+	rows    Rows
 	tries   *tries.Guard
 	letters *letters.Service
 	keys    *ground.Keys
@@ -42,8 +27,8 @@ type Service struct {
 }
 
 // New makes a service.
-func New(store Store, guard *tries.Guard, post *letters.Service, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{store, guard, post, keys, now}
+func New(store *db.DB, guard *tries.Guard, post *letters.Service, keys *ground.Keys, now func() time.Time) *Service {
+	return &Service{Rows{store}, guard, post, keys, now}
 }
 
 // A Member works in a studio.
@@ -65,13 +50,13 @@ type Member struct {
 // with before has tries of its own, which no stranger uses up.
 func (s *Service) SignIn(ctx context.Context, email, password, host, device string) (Member, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
-	member, ok, err := s.store.MemberByEmail(ctx, email)
+	member, ok, err := s.rows.MemberByEmail(ctx, email)
 	if err != nil {
 		return Member{}, err
 	}
 	from, known := tries.From{Host: host}, false
 	if ok && device != "" {
-		if known, err = s.store.KnowsDevice(ctx, member.ID, ground.Hash(device)); err != nil {
+		if known, err = s.rows.KnowsDevice(ctx, member.ID, ground.Hash(device)); err != nil {
 			return Member{}, err
 		}
 	}
@@ -102,29 +87,29 @@ func (s *Service) SignIn(ctx context.Context, email, password, host, device stri
 
 // MemberByID finds a member; ok is false where there is none any more.
 func (s *Service) MemberByID(ctx context.Context, id string) (Member, bool, error) {
-	return s.store.MemberByID(ctx, id)
+	return s.rows.MemberByID(ctx, id)
 }
 
 // MemberByToken finds the member that a bearer token belongs to, and how far it reaches.
 func (s *Service) MemberByToken(ctx context.Context, token string) (m Member, reach scope.Scope, ok bool, err error) {
 	now := s.now()
-	t, ok, err := s.store.TokenByHash(ctx, ground.Hash(token), now)
+	t, ok, err := s.rows.TokenByHash(ctx, ground.Hash(token), now)
 	if err != nil || !ok {
 		return m, "", false, err
 	}
 	if t.LastUsedAt == nil || now.Sub(*t.LastUsedAt) >= seenEvery {
-		if err := s.store.UseToken(ctx, t.ID, now); err != nil {
+		if err := s.rows.UseToken(ctx, t.ID, now); err != nil {
 			return m, "", false, err
 		}
 	}
-	m, ok, err = s.store.MemberByID(ctx, t.MemberID)
+	m, ok, err = s.rows.MemberByID(ctx, t.MemberID)
 	return m, t.Scope, ok, err
 }
 
 // NewToken makes a bearer token that may do everything, for a member who is known
 // by their address: for whoever runs the server.
 func (s *Service) NewToken(ctx context.Context, email, label string) (string, error) {
-	member, ok, err := s.store.MemberByEmail(ctx, email)
+	member, ok, err := s.rows.MemberByEmail(ctx, email)
 	if err != nil {
 		return "", err
 	}
@@ -144,10 +129,10 @@ func (s *Service) Found(ctx context.Context, studioName, zone string, owner Memb
 	}
 	owner.ID, owner.StudioID, owner.Role, owner.PasswordHash = ground.NewID(), ground.NewID(), role.Owner, hash
 	owner.Zone = zone
-	return owner, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.CreateStudio(ctx, owner.StudioID, studioName, zone); err != nil {
+	return owner, s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.CreateStudio(ctx, owner.StudioID, studioName, zone); err != nil {
 			return err
 		}
-		return s.store.CreateMember(ctx, owner)
+		return s.rows.CreateMember(ctx, owner)
 	})
 }

@@ -73,7 +73,7 @@ func TestAKnownBrowserHasTriesOfItsOwn(t *testing.T) {
 	assert.Empty(t, in(apptest.Password, "10.0.0.1", "hers"))
 	_, err := h.Account.Begin(t.Context(), h.Mara, "", "10.0.0.1", "hers") // as the last step of a sign-in does
 	require.NoError(t, err)
-	guard := tries.New(h.Store, h.Now)
+	guard := tries.New(tries.Rows{DB: h.Store}, h.Now)
 	for i := range 100 {
 		_, err := guard.Spend(t.Context(), tries.Guess("sign-in", h.Mara.Email, tries.From{Host: fmt.Sprint("10.0.1.", i)})...)
 		require.NoError(t, err)

@@ -3,7 +3,6 @@ package account
 import (
 	"context"
 	"strings"
-	"time"
 
 	"aftergust/core/guard"
 	"aftergust/core/letter"
@@ -13,25 +12,6 @@ import (
 	"aftergust/internal/parts/people"
 	"aftergust/internal/who/tries"
 )
-
-// Confirmations is what a Team needs of the database for mail addresses that nobody
-// has shown to be theirs. NIST SP 800-63B, 5.1.3.2: a code by mail lives ten minutes.
-type Confirmations interface {
-	// InsertConfirmCode keeps a code for a member; the six digits are derived from its id
-	// and are nowhere written down.
-	InsertConfirmCode(ctx context.Context, id, member string, expires time.Time) error
-	// SpendConfirmCode counts one try of the newest code of a member; ok is false where
-	// there is none, or it has had most, is too old or was used.
-	SpendConfirmCode(ctx context.Context, member string, most int, now time.Time) (id string, ok bool, err error)
-	// ConfirmMember writes down that an address of a member is theirs, and uses their codes
-	// up; ok is false where they have another address by now.
-	ConfirmMember(ctx context.Context, member, email string, at time.Time) (ok bool, err error)
-	// ConfirmLetter is what became of the last letter with a code to an address; state is empty
-	// where there was none.
-	ConfirmLetter(ctx context.Context, studio, email string) (state letter.State, problem string, err error)
-	// MoveMember gives a member another mail address; ok is false where somebody has it.
-	MoveMember(ctx context.Context, member, email string) (ok bool, err error)
-}
 
 var errConfirmed = ground.Clash("confirmed", "Your mail address is confirmed already. Reload the page.")
 
@@ -48,12 +28,12 @@ func (t *Team) AskConfirm(ctx context.Context, m Member, address, source string)
 		}
 		address = email
 	}
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "confirm:" + m.ID, Most: throttle.CodesPerLink}); err != nil {
 			return err
 		}
 		if address != "" && !strings.EqualFold(address, m.Email) {
-			if ok, err := t.crew.MoveMember(ctx, m.ID, address); err != nil {
+			if ok, err := t.rows.MoveMember(ctx, m.ID, address); err != nil {
 				return err
 			} else if !ok {
 				return ground.Wrong("email", "Somebody works here with this address already.")
@@ -70,7 +50,7 @@ func (t *Team) AskConfirm(ctx context.Context, m Member, address, source string)
 // sendConfirm posts a letter with a code, in the transaction of ctx.
 func (t *Team) sendConfirm(ctx context.Context, m Member) error {
 	id := ground.NewID()
-	if err := t.crew.InsertConfirmCode(ctx, id, m.ID, t.account.now().Add(throttle.CodeLife)); err != nil {
+	if err := t.rows.InsertConfirmCode(ctx, id, m.ID, t.account.now().Add(throttle.CodeLife)); err != nil {
 		return err
 	}
 	return t.account.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Confirm, ToName: m.Name, ToEmail: m.Email,
@@ -79,7 +59,7 @@ func (t *Team) sendConfirm(ctx context.Context, m Member) error {
 
 // ConfirmLetter is what became of the last letter with a code that went to a member's address.
 func (t *Team) ConfirmLetter(ctx context.Context, m Member) (state letter.State, problem string, err error) {
-	return t.crew.ConfirmLetter(ctx, m.StudioID, m.Email)
+	return t.rows.ConfirmLetter(ctx, m.StudioID, m.Email)
 }
 
 // Confirm takes the code that went to a member's address: they may send from now on.
@@ -88,7 +68,7 @@ func (t *Team) Confirm(ctx context.Context, m Member, code, source string) error
 		return errConfirmed
 	}
 	// Counted before it is compared, so that tries at once have no more than one after the other.
-	id, ok, err := t.crew.SpendConfirmCode(ctx, m.ID, throttle.CodeTries, t.account.now())
+	id, ok, err := t.rows.SpendConfirmCode(ctx, m.ID, throttle.CodeTries, t.account.now())
 	if err != nil {
 		return err
 	}
@@ -103,14 +83,14 @@ var errWrongCode = &ground.Error{Kind: ground.Refused, Code: "wrong_code", At: "
 
 // confirm confirms the address by which m is known.
 func (t *Team) confirm(ctx context.Context, m Member, source string) error {
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
-		if ok, err := t.crew.ConfirmMember(ctx, m.ID, m.Email, t.account.now()); err != nil {
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := t.rows.ConfirmMember(ctx, m.ID, m.Email, t.account.now()); err != nil {
 			return err
 		} else if !ok {
 			return errWrongCode // it was given up for another meanwhile
 		}
 		// What is open says whether it can be sent: it is loaded again.
-		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.Resync}); err != nil {
+		if err := t.rows.Announce(ctx, ground.Change{Studio: m.StudioID, What: ground.Resync}); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.AddressConfirmed, m.Email, source)
@@ -119,7 +99,7 @@ func (t *Team) confirm(ctx context.Context, m Member, source string) error {
 
 // Vouch confirms the address of a member who cannot get mail: for whoever runs the server.
 func (t *Team) Vouch(ctx context.Context, email string) error {
-	m, ok, err := t.account.store.MemberByEmail(ctx, email)
+	m, ok, err := t.account.rows.MemberByEmail(ctx, email)
 	if err == nil && !ok {
 		err = ground.Missing("member")
 	}

@@ -63,36 +63,14 @@ type Entry struct {
 // Say is the entry in one sentence.
 func (e Entry) Say() string { return guard.Say(e.Kind, e.Who, e.About) }
 
-// Locks is what the service needs of the database for signing in and out.
-type Locks interface {
-	InsertSignIn(ctx context.Context, s SignedIn) error
-	SignInByID(ctx context.Context, id string) (SignedIn, bool, error)
-	// SeeSignIn keeps when and from where a browser was here last.
-	// ProveSignIn keeps that they showed who they are there.
-	ProveSignIn(ctx context.Context, id string, at time.Time) error
-	SeeSignIn(ctx context.Context, id, source string, at time.Time) error
-	SignIns(ctx context.Context, member string, seenAfter, since time.Time) ([]SignedIn, error)
-	// LastingSignIns are those of the ids of members and of sign-ins that are still good.
-	LastingSignIns(ctx context.Context, members, signIns []string) ([]string, error)
-	Announce(ctx context.Context, c ground.Change) error
-	// EndSignIns ends those of a member: one, or all but one.
-	EndSignIns(ctx context.Context, member, only, but string, at time.Time) (ended []SignedIn, err error)
-	SetPassword(ctx context.Context, member, hash string) error
-	Tokens(ctx context.Context, member string, now time.Time) ([]Token, error)
-	RevokeToken(ctx context.Context, member, id string, at time.Time) (label string, ok bool, err error)
-	UseToken(ctx context.Context, id string, at time.Time) error
-	InsertEntry(ctx context.Context, e Entry) error
-	SecurityRecord(ctx context.Context, studio string, before int64, limit int) ([]Entry, error)
-}
-
 // record writes a line of the security record. Whose lock has changed hears of it by mail.
 func (s *Service) record(ctx context.Context, m Member, kind guard.Kind, about, source string) error {
 	e := Entry{StudioID: m.StudioID, MemberID: m.ID, At: s.now(), Kind: kind, Who: m.Name, About: about, Source: source}
 	if !guard.All.Get(kind).Tells {
-		return s.store.InsertEntry(ctx, e)
+		return s.rows.InsertEntry(ctx, e)
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertEntry(ctx, e); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.InsertEntry(ctx, e); err != nil {
 			return err
 		}
 		return s.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Lock, ToName: m.Name, ToEmail: m.Email,
@@ -105,12 +83,12 @@ func (s *Service) record(ctx context.Context, m Member, kind guard.Kind, about, 
 func (s *Service) Begin(ctx context.Context, m Member, agent, source, device string) (string, error) {
 	now := s.now()
 	in := SignedIn{ID: ground.NewID(), MemberID: m.ID, Since: now, SeenAt: now, ProvedAt: now, Browser: guard.Browser(agent), Source: source}
-	return in.ID, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertSignIn(ctx, in); err != nil {
+	return in.ID, s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.InsertSignIn(ctx, in); err != nil {
 			return err
 		}
 		if device != "" {
-			if err := s.store.MeetDevice(ctx, m.ID, ground.Hash(device), now); err != nil {
+			if err := s.rows.MeetDevice(ctx, m.ID, ground.Hash(device), now); err != nil {
 				return err
 			}
 		}
@@ -121,17 +99,17 @@ func (s *Service) Begin(ctx context.Context, m Member, agent, source, device str
 // StillIn finds the member of a session; ok is false where it was ended, is too
 // old, or was not used for too long.
 func (s *Service) StillIn(ctx context.Context, id, source string) (m Member, ok bool, err error) {
-	in, ok, err := s.store.SignInByID(ctx, id)
+	in, ok, err := s.rows.SignInByID(ctx, id)
 	now := s.now()
 	if err != nil || !ok || now.Sub(in.Since) >= SessionLife || now.Sub(in.SeenAt) >= SessionIdle {
 		return m, false, err
 	}
 	if now.Sub(in.SeenAt) >= seenEvery {
-		if err := s.store.SeeSignIn(ctx, id, source, now); err != nil {
+		if err := s.rows.SeeSignIn(ctx, id, source, now); err != nil {
 			return m, false, err
 		}
 	}
-	return s.store.MemberByID(ctx, in.MemberID)
+	return s.rows.MemberByID(ctx, in.MemberID)
 }
 
 // ProofLife is for how long it need not be shown again who one is.
@@ -142,7 +120,7 @@ var errProve = &ground.Error{Kind: ground.Refused, Code: "prove", Say: "Show tha
 // Proven passes where whoever is signed in with a browser showed who they are not
 // long ago. It comes before what somebody else at their desk could do much harm with.
 func (s *Service) Proven(ctx context.Context, signIn string) error {
-	in, ok, err := s.store.SignInByID(ctx, signIn)
+	in, ok, err := s.rows.SignInByID(ctx, signIn)
 	if err == nil && (!ok || s.now().Sub(in.ProvedAt) >= ProofLife) {
 		err = errProve
 	}
@@ -154,7 +132,7 @@ func (s *Service) Prove(ctx context.Context, m Member, signIn, password, source 
 	if err := s.knows(ctx, m, password, source, "password"); err != nil {
 		return err
 	}
-	return s.store.ProveSignIn(ctx, signIn, s.now())
+	return s.rows.ProveSignIn(ctx, signIn, s.now())
 }
 
 // knows passes where a password is the one of a member who is signed in; at is the
@@ -171,13 +149,13 @@ func (s *Service) knows(ctx context.Context, m Member, typed, source, at string)
 // SignedIn are the browsers with which a member is signed in, the last used first.
 func (s *Service) SignedIn(ctx context.Context, m Member) ([]SignedIn, error) {
 	now := s.now()
-	return s.store.SignIns(ctx, m.ID, now.Add(-SessionIdle), now.Add(-SessionLife))
+	return s.rows.SignIns(ctx, m.ID, now.Add(-SessionIdle), now.Add(-SessionLife))
 }
 
 // SignOut ends a member's session in one browser; with none, in all but the one
 // that asks.
 func (s *Service) SignOut(ctx context.Context, m Member, id, own, source string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		ended, err := s.endSignIns(ctx, m, id, own)
 		if err != nil {
 			return err
@@ -204,13 +182,13 @@ func (s *Service) ChangePassword(ctx context.Context, m Member, old, fresh, own,
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, own, source) })
+	return s.rows.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, own, source) })
 }
 
 // SetPassword gives a member who is known by their address another password, and
 // signs them out everywhere: for whoever runs the server.
 func (s *Service) SetPassword(ctx context.Context, email, fresh string) error {
-	m, ok, err := s.store.MemberByEmail(ctx, email)
+	m, ok, err := s.rows.MemberByEmail(ctx, email)
 	if err == nil && !ok {
 		err = ground.Missing("member")
 	}
@@ -221,12 +199,12 @@ func (s *Service) SetPassword(ctx context.Context, email, fresh string) error {
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, "", "the command line") })
+	return s.rows.Tx(ctx, func(ctx context.Context) error { return s.replacePassword(ctx, m, hash, "", "the command line") })
 }
 
 // replacePassword keeps another password, and ends all sessions but one's own.
 func (s *Service) replacePassword(ctx context.Context, m Member, hash, own, source string) error {
-	if err := s.store.SetPassword(ctx, m.ID, hash); err != nil {
+	if err := s.rows.SetPassword(ctx, m.ID, hash); err != nil {
 		return err
 	}
 	if _, err := s.endSignIns(ctx, m, "", own); err != nil {
@@ -237,7 +215,7 @@ func (s *Service) replacePassword(ctx context.Context, m Member, hash, own, sour
 
 // endSignIns signs a member out of one browser, or of all but one, and cuts what is being sent there.
 func (s *Service) endSignIns(ctx context.Context, m Member, only, but string) ([]SignedIn, error) {
-	ended, err := s.store.EndSignIns(ctx, m.ID, only, but, s.now())
+	ended, err := s.rows.EndSignIns(ctx, m.ID, only, but, s.now())
 	if err != nil || len(ended) == 0 {
 		return ended, err
 	}
@@ -245,13 +223,13 @@ func (s *Service) endSignIns(ctx context.Context, m Member, only, but string) ([
 	for _, e := range ended {
 		cut.Items = append(cut.Items, e.ID)
 	}
-	return ended, s.store.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: m.ID, What: ground.SignedOut, Cut: cut})
+	return ended, s.rows.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: m.ID, What: ground.SignedOut, Cut: cut})
 }
 
 // Lasting returns the ids of those members and sign-ins that are still valid. Transfers in
 // progress are checked against it.
 func (s *Service) Lasting(ctx context.Context, members, signIns []string) ([]string, error) {
-	return s.store.LastingSignIns(ctx, members, signIns)
+	return s.rows.LastingSignIns(ctx, members, signIns)
 }
 
 // acceptable is the hash of a password that may be kept.
@@ -289,15 +267,15 @@ func (s *Service) MakeToken(ctx context.Context, m Member, label string, reach s
 		t.ExpiresAt = &until
 	}
 	secret = "agt_" + ground.NewSecret()
-	return secret, t, s.store.Tx(ctx, func(ctx context.Context) error {
-		have, err := s.store.Tokens(ctx, m.ID, now)
+	return secret, t, s.rows.Tx(ctx, func(ctx context.Context) error {
+		have, err := s.rows.Tokens(ctx, m.ID, now)
 		if err != nil {
 			return err
 		}
 		if len(have) >= maxTokens {
 			return ground.Clash("too_many_tokens", "You have fifty tokens. Revoke one that is not needed, then make this one.")
 		}
-		if err := s.store.InsertToken(ctx, t, ground.Hash(secret)); err != nil {
+		if err := s.rows.InsertToken(ctx, t, ground.Hash(secret)); err != nil {
 			return err
 		}
 		return s.record(ctx, m, guard.TokenMade, label, source)
@@ -306,13 +284,13 @@ func (s *Service) MakeToken(ctx context.Context, m Member, label string, reach s
 
 // Tokens are those of a member that are good, the newest first.
 func (s *Service) Tokens(ctx context.Context, m Member) ([]Token, error) {
-	return s.store.Tokens(ctx, m.ID, s.now())
+	return s.rows.Tokens(ctx, m.ID, s.now())
 }
 
 // RevokeToken ends a token at once.
 func (s *Service) RevokeToken(ctx context.Context, m Member, id, source string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		label, ok, err := s.store.RevokeToken(ctx, m.ID, id, s.now())
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		label, ok, err := s.rows.RevokeToken(ctx, m.ID, id, s.now())
 		if err == nil && !ok {
 			err = ground.Missing("token")
 		}
@@ -329,5 +307,5 @@ const recordPage = 50
 // Record is the security record of a member's studio, the newest first; before is
 // the id of the last line that is there already, or 0.
 func (s *Service) Record(ctx context.Context, m Member, before int64) ([]Entry, error) {
-	return s.store.SecurityRecord(ctx, m.StudioID, before, recordPage)
+	return s.rows.SecurityRecord(ctx, m.StudioID, before, recordPage)
 }

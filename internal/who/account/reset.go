@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"strings"
-	"time"
 
 	"aftergust/core/letter"
 	"aftergust/core/throttle"
@@ -13,28 +12,16 @@ import (
 	"aftergust/internal/who/tries"
 )
 
-// Resets is what the service needs of the database for lost passwords.
-type Resets interface {
-	// InsertReset keeps a way back in beside those before it, so that nobody can make
-	// another's worthless by asking for one.
-	InsertReset(ctx context.Context, id, member string, hash []byte, expires time.Time) error
-	// ResetOf is whose way back in a secret is; ok is false where it is used, too old or none.
-	ResetOf(ctx context.Context, hash []byte, now time.Time) (member string, ok bool, err error)
-	// UseReset uses up a way back in, and all others of the same member; ok is false where
-	// somebody did before.
-	UseReset(ctx context.Context, hash []byte, now time.Time) (ok bool, err error)
-}
-
 // AskReset mails a member a way back in. Whether there is such a member nobody is
 // told: the answer is the same.
 func (s *Service) AskReset(ctx context.Context, email, host string) error {
 	email = strings.ToLower(strings.TrimSpace(email))
 	limits := []tries.Limit{{Key: "reset:" + email + "|" + host, Most: throttle.ResetsPerAddress}, {Key: "reset-host:" + host, Most: throttle.PerHost}}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
 		if _, err := s.tries.Spend(ctx, limits...); err != nil {
 			return err
 		}
-		m, ok, err := s.store.MemberByEmail(ctx, email)
+		m, ok, err := s.rows.MemberByEmail(ctx, email)
 		if err != nil || !ok {
 			return err
 		}
@@ -46,7 +33,7 @@ func (s *Service) AskReset(ctx context.Context, email, host string) error {
 			return err
 		}
 		id := ground.NewID()
-		if err := s.store.InsertReset(ctx, id, m.ID, ground.Hash(s.keys.ResetToken(id)), s.now().Add(throttle.ResetLife)); err != nil {
+		if err := s.rows.InsertReset(ctx, id, m.ID, ground.Hash(s.keys.ResetToken(id)), s.now().Add(throttle.ResetLife)); err != nil {
 			return err
 		}
 		return s.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Reset, ToName: m.Name, ToEmail: m.Email,
@@ -70,14 +57,14 @@ func (s *Service) Reset(ctx context.Context, token, fresh, host string) error {
 		return err
 	}
 	hash := ground.Hash(token)
-	id, ok, err := s.store.ResetOf(ctx, hash, s.now())
+	id, ok, err := s.rows.ResetOf(ctx, hash, s.now())
 	if err == nil && !ok {
 		err = errNoReset
 	}
 	if err != nil {
 		return err
 	}
-	m, ok, err := s.store.MemberByID(ctx, id)
+	m, ok, err := s.rows.MemberByID(ctx, id)
 	if err == nil && !ok {
 		err = errNoReset
 	}
@@ -88,8 +75,8 @@ func (s *Service) Reset(ctx context.Context, token, fresh, host string) error {
 	if err != nil {
 		return err
 	}
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if ok, err := s.store.UseReset(ctx, hash, s.now()); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := s.rows.UseReset(ctx, hash, s.now()); err != nil {
 			return err
 		} else if !ok {
 			return errNoReset

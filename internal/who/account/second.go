@@ -15,6 +15,7 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/core/totp"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/who/tries"
 
 	"github.com/go-webauthn/webauthn/protocol"
@@ -43,39 +44,16 @@ type Factors struct {
 // On reports whether the password alone does not let them in.
 func (f Factors) On() bool { return f.App || len(f.Passkeys) > 0 }
 
-// Seconds is what a Second needs of the database.
-type Seconds interface {
-	Tx(ctx context.Context, do func(ctx context.Context) error) error
-	FactorsOf(ctx context.Context, member string) (Factors, error)
-	// AppSecret is the sealed secret of a member's app; empty where there is none.
-	AppSecret(ctx context.Context, member string) ([]byte, error)
-	// SetAppSecret keeps one, or none where it is nil.
-	SetAppSecret(ctx context.Context, member string, sealed []byte) error
-	// UseStep uses the code of a step up; ok is false where it or a later one was used.
-	UseStep(ctx context.Context, member string, step int64) (ok bool, err error)
-	// PutRecoveryCodes keeps codes in place of those that there are.
-	PutRecoveryCodes(ctx context.Context, member string, hashes [][]byte) error
-	UseRecoveryCode(ctx context.Context, member string, hash []byte) (ok bool, err error)
-	InsertPasskey(ctx context.Context, p Passkey) error
-	PasskeyByCredential(ctx context.Context, credential []byte) (Passkey, bool, error)
-	UsePasskey(ctx context.Context, p Passkey, at time.Time) error
-	DeletePasskey(ctx context.Context, member, id string) (label string, ok bool, err error)
-	KeepChallenge(ctx context.Context, id, member string, data []byte, expires time.Time) error
-	// TakeChallenge is what was asked, once; ok is false where that was somebody
-	// else, is answered, or too old.
-	TakeChallenge(ctx context.Context, id, member string, now time.Time) (data []byte, ok bool, err error)
-}
-
 // A Second is the second factor of members.
 type Second struct {
-	store   Seconds
+	rows    SecondRows
 	account *Service
 	party   *webauthn.WebAuthn // nil where passkeys cannot be: browsers want a name, not a number
 }
 
 // NewSecond makes one, for people who reach us under an address.
-func NewSecond(store Seconds, account *Service, baseURL string) *Second {
-	s := &Second{store: store, account: account}
+func NewSecond(store *db.DB, account *Service, baseURL string) *Second {
+	s := &Second{rows: SecondRows{store}, account: account}
 	at, err := url.Parse(baseURL)
 	if err != nil || at.Hostname() == "" || net.ParseIP(at.Hostname()) != nil {
 		return s
@@ -92,7 +70,7 @@ func (s *Second) Passkeys() bool { return s.party != nil }
 
 // Factors are what a member has beside the password.
 func (s *Second) Factors(ctx context.Context, m Member) (Factors, error) {
-	return s.store.FactorsOf(ctx, m.ID)
+	return s.rows.FactorsOf(ctx, m.ID)
 }
 
 // Lives of what is asked and not answered yet.
@@ -116,7 +94,7 @@ func (s *Second) BeginApp(ctx context.Context, m Member) (AppKey, error) {
 	if k.Image, err = otp.NewKeyFromURL("otpauth://totp/" + issuer + ":" + url.PathEscape(m.Email) + "?secret=" + k.Secret + "&issuer=" + issuer); err != nil {
 		return AppKey{}, err
 	}
-	return k, s.store.KeepChallenge(ctx, k.ID, m.ID, s.account.keys.Seal("app", k.Secret), s.account.now().Add(challengeLife*4))
+	return k, s.rows.KeepChallenge(ctx, k.ID, m.ID, s.account.keys.Seal("app", k.Secret), s.account.now().Add(challengeLife*4))
 }
 
 var (
@@ -132,7 +110,7 @@ func (s *Second) ConfirmApp(ctx context.Context, m Member, id, code, source stri
 	if _, err := s.account.tries.Spend(ctx, limits...); err != nil {
 		return nil, err
 	}
-	sealed, ok, err := s.store.TakeChallenge(ctx, id, m.ID, s.account.now())
+	sealed, ok, err := s.rows.TakeChallenge(ctx, id, m.ID, s.account.now())
 	if err != nil {
 		return nil, err
 	}
@@ -143,13 +121,13 @@ func (s *Second) ConfirmApp(ctx context.Context, m Member, id, code, source stri
 	step, matches := totp.Matches(secret, code, s.account.now())
 	if !matches {
 		// The app has the secret already; it is good for another try.
-		return nil, errors.Join(errCode, s.store.KeepChallenge(ctx, id, m.ID, sealed, s.account.now().Add(challengeLife)))
+		return nil, errors.Join(errCode, s.rows.KeepChallenge(ctx, id, m.ID, sealed, s.account.now().Add(challengeLife)))
 	}
-	err = s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetAppSecret(ctx, m.ID, sealed); err != nil {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetAppSecret(ctx, m.ID, sealed); err != nil {
 			return err
 		}
-		if _, err := s.store.UseStep(ctx, m.ID, step); err != nil {
+		if _, err := s.rows.UseStep(ctx, m.ID, step); err != nil {
 			return err
 		}
 		recovery, err = s.added(ctx, m, guard.AppAdded, "", source)
@@ -160,7 +138,7 @@ func (s *Second) ConfirmApp(ctx context.Context, m Member, id, code, source stri
 
 // added records a factor, and makes recovery codes where there are none.
 func (s *Second) added(ctx context.Context, m Member, kind guard.Kind, about, source string) ([]string, error) {
-	have, err := s.store.FactorsOf(ctx, m.ID)
+	have, err := s.rows.FactorsOf(ctx, m.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +160,7 @@ func (s *Second) recovery(ctx context.Context, m Member) ([]string, error) {
 		codes[i] = text[:4] + "-" + text[4:8] + "-" + text[8:12] + "-" + text[12:]
 		hashes[i] = recoveryHash(m, codes[i])
 	}
-	return codes, s.store.PutRecoveryCodes(ctx, m.ID, hashes)
+	return codes, s.rows.PutRecoveryCodes(ctx, m.ID, hashes)
 }
 
 func recoveryHash(m Member, code string) []byte {
@@ -197,8 +175,8 @@ func recoveryHash(m Member, code string) []byte {
 
 // RenewRecovery makes recovery codes in place of those that there are.
 func (s *Second) RenewRecovery(ctx context.Context, m Member, source string) (codes []string, err error) {
-	return codes, s.store.Tx(ctx, func(ctx context.Context) error {
-		have, err := s.store.FactorsOf(ctx, m.ID)
+	return codes, s.rows.Tx(ctx, func(ctx context.Context) error {
+		have, err := s.rows.FactorsOf(ctx, m.ID)
 		if err == nil && !have.On() {
 			err = ground.Clash("no_second", "There is no second factor, so nothing to recover.")
 		}
@@ -214,8 +192,8 @@ func (s *Second) RenewRecovery(ctx context.Context, m Member, source string) (co
 
 // RemoveApp turns codes of an app off.
 func (s *Second) RemoveApp(ctx context.Context, m Member, source string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.SetAppSecret(ctx, m.ID, nil); err != nil {
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.SetAppSecret(ctx, m.ID, nil); err != nil {
 			return err
 		}
 		return s.removed(ctx, m, guard.AppRemoved, "", source)
@@ -224,9 +202,9 @@ func (s *Second) RemoveApp(ctx context.Context, m Member, source string) error {
 
 // removed records that a factor is gone; with the last one the recovery codes go.
 func (s *Second) removed(ctx context.Context, m Member, kind guard.Kind, about, source string) error {
-	have, err := s.store.FactorsOf(ctx, m.ID)
+	have, err := s.rows.FactorsOf(ctx, m.ID)
 	if err == nil && !have.On() {
-		err = s.store.PutRecoveryCodes(ctx, m.ID, nil)
+		err = s.rows.PutRecoveryCodes(ctx, m.ID, nil)
 	}
 	if err != nil {
 		return err
@@ -237,14 +215,14 @@ func (s *Second) removed(ctx context.Context, m Member, kind guard.Kind, about, 
 // Clear takes all factors but the password off a member who is known by their address
 // and has lost them: for whoever runs the server.
 func (s *Second) Clear(ctx context.Context, email string) error {
-	m, ok, err := s.account.store.MemberByEmail(ctx, email)
+	m, ok, err := s.account.rows.MemberByEmail(ctx, email)
 	if err == nil && !ok {
 		err = ground.Missing("member")
 	}
 	if err != nil {
 		return err
 	}
-	have, err := s.store.FactorsOf(ctx, m.ID)
+	have, err := s.rows.FactorsOf(ctx, m.ID)
 	if err != nil {
 		return err
 	}
@@ -270,7 +248,7 @@ var ErrSecond = &ground.Error{Kind: ground.Refused, Code: "second_needed", At: "
 // Check is the second step of a sign-in by password: a code of the app, or a recovery
 // code. It passes without one where the member has no second factor.
 func (s *Second) Check(ctx context.Context, m Member, code, source string) error {
-	have, err := s.store.FactorsOf(ctx, m.ID)
+	have, err := s.rows.FactorsOf(ctx, m.ID)
 	if err != nil || !have.On() {
 		return err
 	}
@@ -285,16 +263,16 @@ func (s *Second) Check(ctx context.Context, m Member, code, source string) error
 }
 
 func (s *Second) matches(ctx context.Context, m Member, code, source string) (bool, error) {
-	sealed, err := s.store.AppSecret(ctx, m.ID)
+	sealed, err := s.rows.AppSecret(ctx, m.ID)
 	if err != nil {
 		return false, err
 	}
 	if secret, ok := s.account.keys.Unseal("app", sealed); ok {
 		if step, matches := totp.Matches(secret, code, s.account.now()); matches {
-			return s.store.UseStep(ctx, m.ID, step)
+			return s.rows.UseStep(ctx, m.ID, step)
 		}
 	}
-	used, err := s.store.UseRecoveryCode(ctx, m.ID, recoveryHash(m, code))
+	used, err := s.rows.UseRecoveryCode(ctx, m.ID, recoveryHash(m, code))
 	if err != nil || !used {
 		return false, err
 	}
@@ -327,11 +305,11 @@ func (s *Second) ask(ctx context.Context, member string, session *webauthn.Sessi
 		return "", err
 	}
 	id = ground.NewID()
-	return id, s.store.KeepChallenge(ctx, id, member, data, s.account.now().Add(challengeLife))
+	return id, s.rows.KeepChallenge(ctx, id, member, data, s.account.now().Add(challengeLife))
 }
 
 func (s *Second) asked(ctx context.Context, id, member string) (session webauthn.SessionData, err error) {
-	data, ok, err := s.store.TakeChallenge(ctx, id, member, s.account.now())
+	data, ok, err := s.rows.TakeChallenge(ctx, id, member, s.account.now())
 	if err == nil && !ok {
 		err = errOver
 	}
@@ -346,7 +324,7 @@ func (s *Second) BeginPasskey(ctx context.Context, m Member) (id string, options
 	if s.party == nil {
 		return "", nil, errNoPasskeys
 	}
-	have, err := s.store.FactorsOf(ctx, m.ID)
+	have, err := s.rows.FactorsOf(ctx, m.ID)
 	if err != nil {
 		return "", nil, err
 	}
@@ -382,8 +360,8 @@ func (s *Second) FinishPasskey(ctx context.Context, m Member, id, label string, 
 	if err != nil {
 		return nil, errPasskey
 	}
-	return recovery, s.store.Tx(ctx, func(ctx context.Context) error {
-		if err := s.store.InsertPasskey(ctx, Passkey{ID: ground.NewID(), MemberID: m.ID, Label: label, Credential: *made,
+	return recovery, s.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := s.rows.InsertPasskey(ctx, Passkey{ID: ground.NewID(), MemberID: m.ID, Label: label, Credential: *made,
 			CreatedAt: s.account.now()}); err != nil {
 			return err
 		}
@@ -394,8 +372,8 @@ func (s *Second) FinishPasskey(ctx context.Context, m Member, id, label string, 
 
 // RemovePasskey makes a passkey worthless.
 func (s *Second) RemovePasskey(ctx context.Context, m Member, id, source string) error {
-	return s.store.Tx(ctx, func(ctx context.Context) error {
-		label, ok, err := s.store.DeletePasskey(ctx, m.ID, id)
+	return s.rows.Tx(ctx, func(ctx context.Context) error {
+		label, ok, err := s.rows.DeletePasskey(ctx, m.ID, id)
 		if err == nil && !ok {
 			err = ground.Missing("passkey")
 		}
@@ -445,11 +423,11 @@ func (s *Second) ownerOf(ctx context.Context, id string, answer []byte, source s
 	if err != nil {
 		return Member{}, errPasskey
 	}
-	key, ok, err := s.store.PasskeyByCredential(ctx, parsed.RawID)
+	key, ok, err := s.rows.PasskeyByCredential(ctx, parsed.RawID)
 	if err != nil {
 		return Member{}, err
 	}
-	m, there, err := s.account.store.MemberByID(ctx, key.MemberID)
+	m, there, err := s.account.rows.MemberByID(ctx, key.MemberID)
 	if err != nil {
 		return Member{}, err
 	}
@@ -466,5 +444,5 @@ func (s *Second) ownerOf(ctx context.Context, id string, answer []byte, source s
 		return Member{}, errors.Join(errPasskey, s.account.record(ctx, m, guard.WrongSecond, key.Label, source))
 	}
 	key.Credential = *used
-	return m, s.store.UsePasskey(ctx, key, s.account.now())
+	return m, s.rows.UsePasskey(ctx, key, s.account.now())
 }

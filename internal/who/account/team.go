@@ -12,6 +12,7 @@ import (
 	"aftergust/core/role"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/people"
 	"aftergust/internal/who/tries"
@@ -37,46 +38,24 @@ const (
 	withdrawn = "withdrawn"
 )
 
-// Crew is what a Team needs of the database.
-type Crew interface {
-	Tx(ctx context.Context, do func(ctx context.Context) error) error
-	Announce(ctx context.Context, c ground.Change) error
-	// LockStudio makes others who change who works in a studio wait.
-	LockStudio(ctx context.Context, studio string) error
-	Members(ctx context.Context, studio string) ([]Member, error)
-	SetRole(ctx context.Context, member string, r role.Role) error
-	RemoveMember(ctx context.Context, member string, at time.Time) error
-	RenameStudio(ctx context.Context, studio, name, zone string) error
-	InsertInvitation(ctx context.Context, i Invitation, hash []byte) error
-	// Invitations are those of a studio that wait for an answer.
-	Invitations(ctx context.Context, studio string) ([]Invitation, error)
-	// InvitationByHash is one that waits for an answer.
-	InvitationByHash(ctx context.Context, hash []byte, now time.Time) (Invitation, bool, error)
-	// AnswerInvitation writes down an answer; ok is false where it had one.
-	AnswerInvitation(ctx context.Context, id, answer string, at time.Time) (ok bool, err error)
-	// AnyStudio reports whether there is a studio, and makes others who found one wait.
-	AnyStudio(ctx context.Context) (bool, error)
-	Confirmations
-}
-
 // A Team is who works in a studio, and what it is called. Whether a member may
 // change that is for access.MayAct to say before it is called.
 type Team struct {
-	crew    Crew
+	rows    TeamRows
 	account *Service
 }
 
 // NewTeam makes a team.
-func NewTeam(crew Crew, account *Service) *Team { return &Team{crew, account} }
+func NewTeam(crew *db.DB, account *Service) *Team { return &Team{TeamRows{crew}, account} }
 
 // Members are those of a studio, the owners first.
 func (t *Team) Members(ctx context.Context, m Member) ([]Member, error) {
-	return t.crew.Members(ctx, m.StudioID)
+	return t.rows.Members(ctx, m.StudioID)
 }
 
 // Invitations are those that wait for an answer.
 func (t *Team) Invitations(ctx context.Context, m Member) ([]Invitation, error) {
-	return t.crew.Invitations(ctx, m.StudioID)
+	return t.rows.Invitations(ctx, m.StudioID)
 }
 
 // Invite mails somebody an invitation. One that they have already is replaced by it.
@@ -94,14 +73,14 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 	now := t.account.now()
 	i := Invitation{ID: ground.NewID(), StudioID: m.StudioID, StudioName: m.StudioName, Email: email, Role: r, InvitedBy: m.ID,
 		Inviter: m.Name, CreatedAt: now, ExpiresAt: now.Add(throttle.InvitationLife)}
-	return i, t.crew.Tx(ctx, func(ctx context.Context) error {
-		if err := t.crew.LockStudio(ctx, m.StudioID); err != nil {
+	return i, t.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := t.rows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
 		if _, err := t.account.tries.Spend(ctx, tries.Limit{Key: "invite:" + m.StudioID, Most: throttle.InvitationsPerStudio}); err != nil {
 			return err
 		}
-		all, err := t.crew.Members(ctx, m.StudioID)
+		all, err := t.rows.Members(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
@@ -110,18 +89,18 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 				return ground.Clash("member_already", one.Name+" works here already.")
 			}
 		}
-		before, err := t.crew.Invitations(ctx, m.StudioID)
+		before, err := t.rows.Invitations(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
 		for _, old := range before {
 			if strings.EqualFold(old.Email, email) {
-				if _, err := t.crew.AnswerInvitation(ctx, old.ID, withdrawn, now); err != nil {
+				if _, err := t.rows.AnswerInvitation(ctx, old.ID, withdrawn, now); err != nil {
 					return err
 				}
 			}
 		}
-		if err := t.crew.InsertInvitation(ctx, i, ground.Hash(t.account.keys.JoinToken(i.ID))); err != nil {
+		if err := t.rows.InsertInvitation(ctx, i, ground.Hash(t.account.keys.JoinToken(i.ID))); err != nil {
 			return err
 		}
 		if err := t.account.letters.Post(ctx, letters.Letter{StudioID: m.StudioID, Kind: letter.Invitation, ToEmail: email,
@@ -134,8 +113,8 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 
 // Withdraw takes an invitation back; its link leads nowhere from then on.
 func (t *Team) Withdraw(ctx context.Context, m Member, id, source string) error {
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
-		all, err := t.crew.Invitations(ctx, m.StudioID)
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
+		all, err := t.rows.Invitations(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
@@ -143,7 +122,7 @@ func (t *Team) Withdraw(ctx context.Context, m Member, id, source string) error 
 			if i.ID != id {
 				continue
 			}
-			if _, err := t.crew.AnswerInvitation(ctx, id, withdrawn, t.account.now()); err != nil {
+			if _, err := t.rows.AnswerInvitation(ctx, id, withdrawn, t.account.now()); err != nil {
 				return err
 			}
 			return t.account.record(ctx, m, guard.InvitationWithdrawn, i.Email, source)
@@ -164,7 +143,7 @@ func (t *Team) SetRole(ctx context.Context, m Member, id string, r role.Role, so
 		if whom.Role == r {
 			return nil
 		}
-		if err := t.crew.SetRole(ctx, id, r); err != nil {
+		if err := t.rows.SetRole(ctx, id, r); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.RoleChanged, whom.Name+", now "+string(r), source)
@@ -175,13 +154,13 @@ func (t *Team) SetRole(ctx context.Context, m Member, id string, r role.Role, so
 // being sent to them is cut, at once. What they made stays.
 func (t *Team) Remove(ctx context.Context, m Member, id, source string) error {
 	return t.change(ctx, m, id, false, func(ctx context.Context, whom Member) error {
-		if err := t.crew.RemoveMember(ctx, id, t.account.now()); err != nil {
+		if err := t.rows.RemoveMember(ctx, id, t.account.now()); err != nil {
 			return err
 		}
-		if _, err := t.account.store.EndSignIns(ctx, id, "", "", t.account.now()); err != nil {
+		if _, err := t.account.rows.EndSignIns(ctx, id, "", "", t.account.now()); err != nil {
 			return err
 		}
-		if err := t.crew.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: id, What: ground.SignedOut, Cut: &ground.Cut{}}); err != nil {
+		if err := t.rows.Announce(ctx, ground.Change{Studio: m.StudioID, Parcel: id, What: ground.SignedOut, Cut: &ground.Cut{}}); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.MemberRemoved, whom.Name, source)
@@ -191,11 +170,11 @@ func (t *Team) Remove(ctx context.Context, m Member, id, source string) error {
 // change does something about a member of m's studio, which keeps an owner; stays
 // says that whoever it is about is one afterwards.
 func (t *Team) change(ctx context.Context, m Member, id string, stays bool, do func(ctx context.Context, whom Member) error) error {
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
-		if err := t.crew.LockStudio(ctx, m.StudioID); err != nil {
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := t.rows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
-		all, err := t.crew.Members(ctx, m.StudioID)
+		all, err := t.rows.Members(ctx, m.StudioID)
 		if err != nil {
 			return err
 		}
@@ -223,8 +202,8 @@ func (t *Team) Rename(ctx context.Context, m Member, name, zone, source string) 
 	if err != nil {
 		return err
 	}
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
-		if err := t.crew.RenameStudio(ctx, m.StudioID, name, zone); err != nil {
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := t.rows.RenameStudio(ctx, m.StudioID, name, zone); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.StudioRenamed, name+", on the clock of "+zone, source)
@@ -262,7 +241,7 @@ func (t *Team) invitation(ctx context.Context, token, host string) (Invitation, 
 	var i Invitation
 	limits := []tries.Limit{{Key: "join-host:" + host, Most: throttle.PerHost}}
 	found, _, err := t.account.tries.Compare(ctx, limits, func() (ok bool, err error) {
-		i, ok, err = t.crew.InvitationByHash(ctx, ground.Hash(token), t.account.now())
+		i, ok, err = t.rows.InvitationByHash(ctx, ground.Hash(token), t.account.now())
 		return ok, err
 	})
 	if err == nil && !found {
@@ -289,21 +268,21 @@ func (t *Team) Join(ctx context.Context, token, name, password, host string) (Me
 	if m.PasswordHash, err = t.account.acceptable(ctx, m, password); err != nil {
 		return Member{}, err
 	}
-	err = t.crew.Tx(ctx, func(ctx context.Context) error {
-		if err := t.crew.LockStudio(ctx, i.StudioID); err != nil {
+	err = t.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := t.rows.LockStudio(ctx, i.StudioID); err != nil {
 			return err
 		}
-		if ok, err := t.crew.AnswerInvitation(ctx, i.ID, accepted, t.account.now()); err != nil {
+		if ok, err := t.rows.AnswerInvitation(ctx, i.ID, accepted, t.account.now()); err != nil {
 			return err
 		} else if !ok {
 			return errNoInvitation
 		}
-		if _, there, err := t.account.store.MemberByEmail(ctx, i.Email); err != nil {
+		if _, there, err := t.account.rows.MemberByEmail(ctx, i.Email); err != nil {
 			return err
 		} else if there {
 			return ground.Clash("address_taken", "With this address you work in a studio here already. Ask for an invitation to another address.")
 		}
-		if err := t.account.store.CreateMember(ctx, m); err != nil {
+		if err := t.account.rows.CreateMember(ctx, m); err != nil {
 			return err
 		}
 		return t.account.record(ctx, m, guard.Joined, i.Inviter, host)
@@ -311,7 +290,7 @@ func (t *Team) Join(ctx context.Context, token, name, password, host string) (Me
 	if err != nil {
 		return Member{}, err
 	}
-	m, _, err = t.account.store.MemberByID(ctx, m.ID)
+	m, _, err = t.account.rows.MemberByID(ctx, m.ID)
 	return m, err
 }
 
@@ -321,8 +300,8 @@ func (t *Team) Decline(ctx context.Context, token, host string) error {
 	if err != nil {
 		return err
 	}
-	return t.crew.Tx(ctx, func(ctx context.Context) error {
-		if ok, err := t.crew.AnswerInvitation(ctx, i.ID, declined, t.account.now()); err != nil || !ok {
+	return t.rows.Tx(ctx, func(ctx context.Context) error {
+		if ok, err := t.rows.AnswerInvitation(ctx, i.ID, declined, t.account.now()); err != nil || !ok {
 			return err
 		}
 		return t.account.record(ctx, Member{StudioID: i.StudioID, Name: i.Email}, guard.InvitationDeclined, i.Inviter, host)
@@ -331,7 +310,7 @@ func (t *Team) Decline(ctx context.Context, token, host string) error {
 
 // Unfounded reports whether there is no studio yet.
 func (t *Team) Unfounded(ctx context.Context) (bool, error) {
-	any, err := t.crew.AnyStudio(ctx)
+	any, err := t.rows.AnyStudio(ctx)
 	return !any, err
 }
 
@@ -362,8 +341,8 @@ func (t *Team) FoundFirst(ctx context.Context, code, studio, zone string, owner 
 	if owner.Name, err = called(owner.Name, "name", "Say what you are called."); err != nil {
 		return Member{}, err
 	}
-	err = t.crew.Tx(ctx, func(ctx context.Context) error {
-		if any, err := t.crew.AnyStudio(ctx); err != nil {
+	err = t.rows.Tx(ctx, func(ctx context.Context) error {
+		if any, err := t.rows.AnyStudio(ctx); err != nil {
 			return err
 		} else if any {
 			return ground.Clash("founded", "There is a studio here already. Sign in, or ask its owner for an invitation.")

@@ -1,0 +1,4 @@
+package db
+
+// Watched is Open with somebody who watches the queries.
+var Watched = open

@@ -263,8 +263,10 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 			ids[i], words[i], puts[i] = item, strings.Join(find.Words(name), " "), pack.Put{ItemID: item}
 			if err := errors.Join(disk.Adopt(ctx, blob.File{ID: bytes, Path: hole}),
 				(keep.Rows{DB: store}).InsertBlob(ctx, keep.Blob{ID: bytes, StudioID: owner.StudioID, Size: size}),
-				(gather.ThingRows{DB: store}).InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File, Name: name, CreatedBy: owner.ID}),
-				(gather.ThingRows{DB: store}).InsertVersion(ctx, gather.Version{ItemID: item, Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
+				(gather.ThingRows{DB: store}).InsertItem(ctx, gather.Item{ID: item, StudioID: owner.StudioID, Kind: thing.File,
+					Name: name, CreatedBy: owner.ID}),
+				(gather.ThingRows{DB: store}).InsertVersion(ctx, gather.Version{ItemID: item,
+					Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
 					BlobID: bytes,
 					What:   thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
 				return err
@@ -352,8 +354,10 @@ func serveTusd(address, dir string) error {
 	composer := handler.NewStoreComposer()
 	filestore.New(dir).UseIn(composer)
 	const base = "/api/v1/uploads/"
-	tus, err := handler.NewHandler(handler.Config{StoreComposer: composer, BasePath: base, Logger: xslog.New(xslog.NewTextHandler(io.Discard,
-		nil))})
+	tus, err := handler.NewHandler(
+		handler.Config{StoreComposer: composer, BasePath: base, Logger: xslog.New(xslog.NewTextHandler(io.Discard,
+			nil))},
+	)
 	if err != nil {
 		return err
 	}

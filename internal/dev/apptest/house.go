@@ -47,7 +47,13 @@ type House struct {
 func Build(t testing.TB, pg *pgserver.Server) *House {
 	t.Helper()
 	h := &House{t: t, now: time.Now().UTC().Truncate(time.Millisecond)}
-	h.Host = app.Config{DatabaseURL: Migrated(t, pg), Blobs: t.TempDir(), BaseURL: "http://studio.example", Secrets: Secrets("house-"), TextURL: "http://127.0.0.1:9/texts"}
+	h.Host = app.Config{
+		DatabaseURL: Migrated(t, pg),
+		Blobs:       t.TempDir(),
+		BaseURL:     "http://studio.example",
+		Secrets:     Secrets("house-"),
+		TextURL:     "http://127.0.0.1:9/texts",
+	}
 	var err error
 	h.Store, err = db.Open(t.Context(), h.Host.DatabaseURL)
 	require.NoError(t, err)
@@ -154,7 +160,8 @@ func (h *House) version(ctx context.Context, m account.Member, item string, numb
 	if err != nil {
 		return err
 	}
-	if err := (keep.Rows{DB: h.Store}).InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: size, CRC32: crc, XXH3: sum[:]}); err != nil {
+	if err := (keep.Rows{DB: h.Store}).InsertBlob(ctx, keep.Blob{ID: id, StudioID: m.StudioID, Size: size, CRC32: crc,
+		XXH3: sum[:]}); err != nil {
 		return err
 	}
 	if err := h.Things.Put(ctx, gather.Version{ItemID: item, AddedBy: m.ID, Piece: gather.Piece{VersionID: ground.NewID(), Number: number,

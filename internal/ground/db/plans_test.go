@@ -337,7 +337,8 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			return err
 		},
 		"a receipt": func(ctx context.Context) error {
-			_, err := (receive.CoverRows{DB: store}).AddCoverage(ctx, []receive.Receipts{{Delivery: to, Bytes: coverage.Of(coverage.Range{End: 1000})}}, now)
+			came := []receive.Receipts{{Delivery: to, Bytes: coverage.Of(coverage.Range{End: 1000})}}
+			_, err := (receive.CoverRows{DB: store}).AddCoverage(ctx, came, now)
 			return err
 		},
 		"happenings": func(ctx context.Context) error {

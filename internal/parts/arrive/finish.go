@@ -63,7 +63,8 @@ func (s *Service) FinishUpload(ctx context.Context, f Finished) (gather.Upload, 
 
 // finish records a whole upload in the transaction of ctx.
 func (s *Service) finish(ctx context.Context, u gather.Upload, f Finished, blobID string) (gather.Upload, error) {
-	if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: blobID, StudioID: u.StudioID, Size: f.Size, CRC32: f.CRC32, XXH3: f.XXH3[:]}); err != nil {
+	bytes := keep.Blob{ID: blobID, StudioID: u.StudioID, Size: f.Size, CRC32: f.CRC32, XXH3: f.XXH3[:]}
+	if err := s.keepRows.InsertBlob(ctx, bytes); err != nil {
 		return u, err
 	}
 	fresh := u.ItemID == ""

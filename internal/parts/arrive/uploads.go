@@ -48,7 +48,11 @@ type Service struct {
 // NewService makes a service.
 func NewService(store *db.DB, places *gather.Places, things *gather.Things, packing *pack.Service, keeping *keep.Service, bytes Bytes,
 	now func() time.Time, log *slog.Logger) *Service {
-	return &Service{pack.ContentRows{DB: store}, keep.Rows{DB: store}, gather.ThingRows{DB: store}, gather.UploadRows{DB: store}, places, things, packing, keeping, bytes, now, log}
+	return &Service{
+		pack.ContentRows{DB: store}, keep.Rows{DB: store}, gather.ThingRows{DB: store},
+		gather.UploadRows{DB: store},
+		places, things, packing, keeping, bytes, now, log,
+	}
 }
 
 // MaxFile is the largest single file, in bytes: 1 TiB, above the 300 GB that the work brings.

@@ -162,8 +162,11 @@ func (s *Service) keep(ctx context.Context, v gather.Version, f align.Film) erro
 		if err := s.keepRows.InsertBlob(ctx, keep.Blob{ID: id, StudioID: v.StudioID, Size: size, CRC32: sum, XXH3: hash[:]}); err != nil {
 			return err
 		}
-		return s.previewsRows.PutDerived(ctx, previews.Derived{ID: ground.NewID(), VersionID: v.VersionID, Purpose: preview.Prints, Recipe: media.Recipe,
-			BlobID: id, Mime: "application/octet-stream", Size: size})
+		return s.previewsRows.PutDerived(
+			ctx,
+			previews.Derived{ID: ground.NewID(), VersionID: v.VersionID, Purpose: preview.Prints, Recipe: media.Recipe,
+				BlobID: id, Mime: "application/octet-stream", Size: size},
+		)
 	})
 }
 

@@ -27,5 +27,9 @@ type Service struct {
 
 // New makes a service.
 func New(store *db.DB, packing *pack.Service, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{Rows{store}, pack.ContentRows{DB: store}, receive.CoverRows{DB: store}, keep.Rows{DB: store}, pack.Rows{DB: store}, packing, keys, now}
+	return &Service{
+		Rows{store}, pack.ContentRows{DB: store}, receive.CoverRows{DB: store}, keep.Rows{DB: store},
+		pack.Rows{DB: store},
+		packing, keys, now,
+	}
 }

@@ -226,9 +226,10 @@ func (q Rows) Strands(ctx context.Context, parcels []string, gone bool) (map[str
 	_, err = pgx.CollectRows(rows, func(row pgx.CollectableRow) (none struct{}, err error) {
 		var s Strand
 		var opened, seen, completed db.Moment
-		err = row.Scan(append(pack.ScanLine(&s.Line), &s.Standing.Files, &s.Standing.Owed, &s.Standing.Whole, &s.Standing.Behind, &s.Standing.Gaps,
-			&s.Standing.Delivered,
-			&opened, &seen, &completed)...)
+		err = row.Scan(
+			append(pack.ScanLine(&s.Line), &s.Standing.Files, &s.Standing.Owed, &s.Standing.Whole, &s.Standing.Behind, &s.Standing.Gaps,
+				&s.Standing.Delivered,
+				&opened, &seen, &completed)...)
 		s.Standing.FirstOpened, s.Standing.LastSeen, s.Standing.LastCompleted = opened.Time(), seen.Time(), completed.Time()
 		out[s.Line.ParcelID] = append(out[s.Line.ParcelID], s)
 		return none, err
@@ -306,7 +307,12 @@ func (q Rows) ParcelTable(ctx context.Context, studio string, ask Query, now tim
 		}
 		args = append(args, ask.After)
 		after := key("a")
-		where += fmt.Sprintf(" and (%s, p.id) %s ((select %s from parcel a where a.id = $5 and a.studio_id = $1), $5)", key("p"), than, after)
+		where += fmt.Sprintf(
+			" and (%s, p.id) %s ((select %s from parcel a where a.id = $5 and a.studio_id = $1), $5)",
+			key("p"),
+			than,
+			after,
+		)
 	}
 	for _, word := range ask.Words {
 		args = append(args, "%"+likeless.Replace(word)+"%")

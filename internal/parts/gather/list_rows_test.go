@@ -85,8 +85,13 @@ func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
 			}
 			var after *gather.ItemCursor
 			for {
-				page, err := gather.ListRows{DB: store}.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down,
-					After: after, Limit: 70})
+				page, err := gather.ListRows{
+					DB: store,
+				}.Items(
+					t.Context(),
+					gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down,
+						After: after, Limit: 70},
+				)
 				require.NoError(t, err, c.typed)
 				for _, item := range page {
 					var i int

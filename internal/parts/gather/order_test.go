@@ -25,8 +25,16 @@ func TestNamesSortAsICUSortsThem(t *testing.T) {
 		"港 2.mov", "港 10.mov", "ß.txt", "straße 7.txt", "strasse 8.txt",
 		"0.wav", "1.wav", "9.wav", "0", "9", "take 0.wav", "take 00b.wav", "take 1.wav", "take 10.wav", "take a.wav"}
 	for i, name := range names {
-		require.NoError(t, gather.ThingRows{DB: store}.InsertItem(t.Context(), gather.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file",
-			Name: name}))
+		require.NoError(
+			t,
+			gather.ThingRows{
+				DB: store,
+			}.InsertItem(
+				t.Context(),
+				gather.Item{ID: fmt.Sprintf("n%02d", i), StudioID: studioID, PlaceID: "p", Kind: "file",
+					Name: name},
+			),
+		)
 	}
 	_, err := store.Pool().Exec(t.Context(), "create collation icu_order (provider = icu, locale = 'en-u-kn')")
 	require.NoError(t, err)
@@ -66,7 +74,12 @@ func TestAWalkAlsoFindsWhatHasManyWords(t *testing.T) {
 	require.NoError(t, err)
 	for typed, want := range map[string]string{"early": "i1 i2 i3 i4 i5", "longish": "i3 i77", "early longish": "i3 i77",
 		"take over 2 bytes": "i3 i4 i5 i6 i7"} {
-		page, err := gather.ListRows{DB: store}.Items(t.Context(), gather.ItemQuery{Studio: studioID, Find: find.Parse(typed), Order: gather.ByName, Limit: 5})
+		page, err := gather.ListRows{
+			DB: store,
+		}.Items(
+			t.Context(),
+			gather.ItemQuery{Studio: studioID, Find: find.Parse(typed), Order: gather.ByName, Limit: 5},
+		)
 		require.NoError(t, err)
 		ids := make([]string, len(page))
 		for i, item := range page {

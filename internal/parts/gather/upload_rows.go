@@ -22,7 +22,8 @@ func (q UploadRows) InsertUpload(ctx context.Context, u Upload) error {
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, 1 + greatest(
 			(select coalesce(max(position), 0) from upload where parcel_id = $4), (select coalesce(max(position), 0) from parcel_item
 			    where parcel_id = $4)))`,
-		u.ID, u.StudioID, u.MemberID, db.Optional(u.ParcelID), u.Name, u.Folder, u.Size, u.State, db.Optional(u.ItemID), db.Optional(u.PlaceID), u.Tags,
+		u.ID, u.StudioID, u.MemberID, db.Optional(u.ParcelID), u.Name, u.Folder, u.Size, u.State, db.Optional(u.ItemID),
+		db.Optional(u.PlaceID), u.Tags,
 		u.Picture)
 	return err
 }

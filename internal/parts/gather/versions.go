@@ -136,7 +136,13 @@ func (s *Things) LabelVersion(ctx context.Context, m account.Member, version, la
 	if label = strings.TrimSpace(label); label != "" {
 		label = naming.Clip(naming.Display(label), maxLabel)
 	}
-	_, err = s.changeItem(ctx, m, v.ItemID, false, func(ctx context.Context) error { return s.thingRows.LabelVersion(ctx, v.VersionID, label) })
+	_, err = s.changeItem(
+		ctx,
+		m,
+		v.ItemID,
+		false,
+		func(ctx context.Context) error { return s.thingRows.LabelVersion(ctx, v.VersionID, label) },
+	)
 	return err
 }
 
@@ -149,7 +155,13 @@ func (s *Things) DeleteVersion(ctx context.Context, m account.Member, version st
 		return err
 	}
 	if back {
-		_, err = s.changeItem(ctx, m, v.ItemID, true, func(ctx context.Context) error { return s.thingRows.DeleteVersion(ctx, v.VersionID, nil) })
+		_, err = s.changeItem(
+			ctx,
+			m,
+			v.ItemID,
+			true,
+			func(ctx context.Context) error { return s.thingRows.DeleteVersion(ctx, v.VersionID, nil) },
+		)
 		return err
 	}
 	_, err = s.changeItem(ctx, m, v.ItemID, true, func(ctx context.Context) error {

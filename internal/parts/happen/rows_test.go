@@ -16,7 +16,12 @@ func TestEventsAreOnlyAppended(t *testing.T) {
 	t.Parallel()
 	store := apptest.Open(t, pg)
 	parcel, _, lines := apptest.Parcel(t, store, 1, 10)
-	written, err := happen.Rows{DB: store}.InsertEvents(t.Context(), []happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}})
+	written, err := happen.Rows{
+		DB: store,
+	}.InsertEvents(
+		t.Context(),
+		[]happen.Happening{{ParcelID: parcel, LineID: lines[0], Kind: event.Opened}},
+	)
 	require.NoError(t, err)
 	require.True(t, written[0].First, "nobody had opened it before")
 	for _, change := range []string{"update event set kind = 'sent'", "delete from event"} {

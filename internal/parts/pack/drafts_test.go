@@ -52,7 +52,13 @@ func takes(t *testing.T, h *apptest.House, l pack.Line, item string) {
 	i, ok, err := gather.ThingRows{DB: h.Store}.ItemByID(t.Context(), item)
 	require.NoError(t, err)
 	require.True(t, ok)
-	done, err := receive.CoverRows{DB: h.Store}.AddCoverage(t.Context(), []receive.Receipts{whole(e.Delivery(i.VersionID, i.Size), i.Size)}, h.Now())
+	done, err := receive.CoverRows{
+		DB: h.Store,
+	}.AddCoverage(
+		t.Context(),
+		[]receive.Receipts{whole(e.Delivery(i.VersionID, i.Size), i.Size)},
+		h.Now(),
+	)
 	require.NoError(t, err)
 	require.Len(t, done, 1)
 }
@@ -264,7 +270,12 @@ func TestAPresetKeepsHowItIsSent(t *testing.T) {
 	draft, _ := h.Draft(h.Mara, []string{a}, "hanne@kelpwick.example")
 	named, words, rights := door.Named, "For your eyes first.", right.Rights{right.See, right.Note}
 	rule := expiry.Rule{Kind: expiry.AllHave, Hold: 24, Latest: 30, Zone: "Europe/London"}
-	_, err := h.Pack.EditPackage(t.Context(), h.Mara, draft.ID, pack.Edit{Door: &named, CoverLetter: &words, EndRule: &rule, Rights: &rights})
+	_, err := h.Pack.EditPackage(
+		t.Context(),
+		h.Mara,
+		draft.ID,
+		pack.Edit{Door: &named, CoverLetter: &words, EndRule: &rule, Rights: &rights},
+	)
 	require.NoError(t, err)
 	require.Error(t, h.Drafts.KeepPreset(t.Context(), h.Mara, draft.ID, "  "))
 	require.NoError(t, h.Drafts.KeepPreset(t.Context(), h.Mara, draft.ID, "Review"))

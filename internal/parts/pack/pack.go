@@ -37,7 +37,11 @@ type Service struct {
 
 // New makes a service.
 func New(store *db.DB, chosen *gather.Selections, book *people.Book, events *happen.Log, keys *ground.Keys, now func() time.Time) *Service {
-	return &Service{Rows{store}, ContentRows{store}, LineRows{store}, MemoryRows{store}, letters.Rows{DB: store}, people.Rows{DB: store}, gather.UploadRows{DB: store}, chosen, book, events, keys, now}
+	return &Service{
+		Rows{store}, ContentRows{store}, LineRows{store}, MemoryRows{store}, letters.Rows{DB: store},
+		people.Rows{DB: store}, gather.UploadRows{DB: store},
+		chosen, book, events, keys, now,
+	}
 }
 
 // Now is the moment by the service's clock.

@@ -46,8 +46,11 @@ const keptEntries = 400_000
 // New makes a service. Its Recorder must be run by the caller.
 func New(store *db.DB, book *people.Book, events *happen.Log, post *letters.Service, guard *tries.Guard, keys *ground.Keys,
 	packing *pack.Service, now func() time.Time, log *slog.Logger) *Service {
-	return &Service{rows: Rows{store}, coverRows: CoverRows{store}, givenRows: GivenRows{store}, archiveRows: archive.Rows{DB: store}, contentRows: pack.ContentRows{DB: store}, lineRows: pack.LineRows{DB: store}, packRows: pack.Rows{DB: store}, book: book, events: events, letters: post, tries: guard, keys: keys, pack: packing,
-		plans:    archive.NewPlans(keptEntries),
-		now:      now,
-		Recorder: newRecorder(store, events, now, log)}
+	return &Service{
+		rows: Rows{store}, coverRows: CoverRows{store}, givenRows: GivenRows{store},
+		archiveRows: archive.Rows{DB: store}, contentRows: pack.ContentRows{DB: store},
+		lineRows: pack.LineRows{DB: store}, packRows: pack.Rows{DB: store},
+		book: book, events: events, letters: post, tries: guard, keys: keys, pack: packing,
+		plans: archive.NewPlans(keptEntries), now: now, Recorder: newRecorder(store, events, now, log),
+	}
 }

@@ -55,9 +55,17 @@ func recording(h *apptest.House) (*receive.Recorder, *flaky) {
 }
 
 func recordingTo(h *apptest.House, store *flaky) *receive.Service {
-	service := receive.New(h.Store, people.NewBook(people.Rows{DB: h.Store}, h.Now), happen.New(happen.Rows{DB: h.Store}, h.Letters, h.Notices, h.Hooks),
-		h.Letters, tries.New(tries.Rows{DB: h.Store}, h.Now),
-		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL), h.Pack, h.Now, slog.New(slog.DiscardHandler))
+	service := receive.New(
+		h.Store,
+		people.NewBook(people.Rows{DB: h.Store}, h.Now),
+		happen.New(happen.Rows{DB: h.Store}, h.Letters, h.Notices, h.Hooks),
+		h.Letters,
+		tries.New(tries.Rows{DB: h.Store}, h.Now),
+		ground.NewKeys(h.Host.Secrets, h.Host.BaseURL),
+		h.Pack,
+		h.Now,
+		slog.New(slog.DiscardHandler),
+	)
 	service.Recorder.WriteTo(store)
 	return service
 }

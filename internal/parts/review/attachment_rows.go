@@ -17,7 +17,8 @@ func (q AttachmentRows) InsertAttachment(ctx context.Context, a Attachment, p Pa
 	_, err := q.Conn(ctx).Exec(ctx, `
 		insert into attachment (id, parcel_id, note_id, line_id, member_id, kind, blob_id, mime, length_us, peaks, width, height, created_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict (note_id) where kind = 'frame' do nothing`,
-		a.ID, a.ParcelID, db.Optional(a.NoteID), line, member, a.Kind, a.BlobID, a.Mime, a.LengthUS, append([]int{}, a.Peaks...), a.Width, a.Height,
+		a.ID, a.ParcelID, db.Optional(a.NoteID), line, member, a.Kind, a.BlobID, a.Mime, a.LengthUS, append([]int{}, a.Peaks...),
+		a.Width, a.Height,
 		a.CreatedAt)
 	return err
 }

@@ -112,7 +112,11 @@ const attachAtOnce = 2
 // New makes a service. work is a folder for what is being made.
 func New(store *db.DB, bytes blob.Store, work string, packing *pack.Service, receiving *receive.Service, changing *changes.Service,
 	events *happen.Log, now func() time.Time) *Service {
-	return &Service{Rows{store}, AttachmentRows{store}, RoomRows{store}, TalkRows{store}, happen.Rows{DB: store}, keep.Rows{DB: store}, previews.Rows{DB: store}, bytes, media.NewBench(work, attachAtOnce), packing, receiving, changing, events, now}
+	return &Service{
+		Rows{store}, AttachmentRows{store}, RoomRows{store}, TalkRows{store}, happen.Rows{DB: store},
+		keep.Rows{DB: store}, previews.Rows{DB: store},
+		bytes, media.NewBench(work, attachAtOnce), packing, receiving, changing, events, now,
+	}
 }
 
 // Bounds of a note.

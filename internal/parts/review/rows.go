@@ -22,7 +22,8 @@ const selectNote = `
 	       n.anchor, n.place, n.body, n.edition, n.private, coalesce(n.assigned_id, '') as assigned_id, coalesce(a.name, '') as assigned,
 	       n.created_at, n.done_at, pi.withdrawn_at is not null as withdrawn,
 	       coalesce((select jsonb_agg(jsonb_build_object('id', t.id, 'kind', t.kind, 'length_us', t.length_us, 'peaks', t.peaks,
-	           'width', t.width, 'height', t.height) order by t.created_at, t.id) from attachment t where t.note_id = n.id and t.kind <> 'frame'), '[]') as attached,
+	           'width', t.width, 'height', t.height) order by t.created_at,
+		t.id) from attachment t where t.note_id = n.id and t.kind <> 'frame'), '[]') as attached,
 	       coalesce((select jsonb_agg(jsonb_build_object('sign', r.sign, 'who', coalesce(r.line_id, r.member_id),
 	           'name', coalesce(rc.name, rm.name, '')) order by r.at, r.id)
 	           from reaction r left join line rl on rl.id = r.line_id left join card rc on rc.id = rl.card_id
@@ -36,7 +37,8 @@ func (q Rows) InsertNote(ctx context.Context, n Note) error {
 		insert into note (id, parcel_id, version_id, parent_id, line_id, way_in_id, member_id, anchor, place, body, private, said_by, source,
 		    created_at, done_at)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
-		n.ID, n.ParcelID, n.VersionID, db.Optional(n.ParentID), db.Optional(n.LineID), db.Optional(n.WayIn), db.Optional(n.MemberID), n.Anchor, n.Place,
+		n.ID, n.ParcelID, n.VersionID, db.Optional(n.ParentID), db.Optional(n.LineID), db.Optional(n.WayIn),
+		db.Optional(n.MemberID), n.Anchor, n.Place,
 		n.Body, n.Private, n.SaidBy, db.Optional(n.Source), n.CreatedAt, n.DoneAt)
 	return err
 }
@@ -106,7 +108,8 @@ func (q Rows) SetNoteDone(ctx context.Context, id string, at *time.Time) error {
 }
 
 func (q Rows) SetNotePrivate(ctx context.Context, id string, private bool) error {
-	_, err := q.Conn(ctx).Exec(ctx, "update note set private = $2 where id = $1 or $2 and parent_id = $1 and member_id is not null", id, private)
+	_, err := q.Conn(ctx).
+		Exec(ctx, "update note set private = $2 where id = $1 or $2 and parent_id = $1 and member_id is not null", id, private)
 	return err
 }
 

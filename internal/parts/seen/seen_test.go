@@ -36,7 +36,14 @@ func screen(t *testing.T) *screening {
 	h := apptest.Build(t, pg)
 	file := h.File(h.Mara, "", "a.mov", "0123456789")
 	p, lines := h.Sent(h.Mara, []string{file.ID}, "hanne@kelpwick.example", "ines@kelpwick.example")
-	s := &screening{House: h, parcel: p, version: file.VersionID, size: file.Size, hanne: h.Enter(lines[0], "one"), ines: h.Enter(lines[1], "two")}
+	s := &screening{
+		House:   h,
+		parcel:  p,
+		version: file.VersionID,
+		size:    file.Size,
+		hanne:   h.Enter(lines[0], "one"),
+		ines:    h.Enter(lines[1], "two"),
+	}
 	inside, err := h.Receive.Inside(t.Context(), s.hanne, pack.Place{})
 	require.NoError(t, err)
 	s.item = inside.Contents[0].ID
@@ -153,7 +160,15 @@ func TestTheViewingsOfALinkAreBounded(t *testing.T) {
 	for i := range 16 {
 		all.Go(func() {
 			for k := range 65 {
-				assert.NoError(t, s.Seen.Saw(t.Context(), s.hanne, s.item, seen.Sign{Key: fmt.Sprintf("key-of-%d-%d", i, k), Runs: []coverage.Range{{End: 900}}}))
+				assert.NoError(
+					t,
+					s.Seen.Saw(
+						t.Context(),
+						s.hanne,
+						s.item,
+						seen.Sign{Key: fmt.Sprintf("key-of-%d-%d", i, k), Runs: []coverage.Range{{End: 900}}},
+					),
+				)
 			}
 		})
 	}
@@ -170,7 +185,10 @@ func TestTheViewingsOfALinkAreBounded(t *testing.T) {
 
 func TestPagesCountForAsLongAsTheyWereInFront(t *testing.T) {
 	s := screen(t)
-	require.NoError(t, previews.Rows{DB: s.Store}.SetMedia(t.Context(), s.version, previews.Outcome{State: preview.Ready, Facts: &piece.Facts{Pages: 9}}))
+	require.NoError(
+		t,
+		previews.Rows{DB: s.Store}.SetMedia(t.Context(), s.version, previews.Outcome{State: preview.Ready, Facts: &piece.Facts{Pages: 9}}),
+	)
 	for _, pages := range [][]int64{{4000}, {4000, 0, 5000}} {
 		require.NoError(t, s.Seen.Saw(t.Context(), s.hanne, s.item, seen.Sign{Key: "leafing-through", Pages: pages, Place: 3}))
 	}

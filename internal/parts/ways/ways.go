@@ -77,7 +77,11 @@ type Service struct {
 // New makes a service. texts tells whether there is a gateway for text messages.
 func New(store *db.DB, packing *pack.Service, post *letters.Service, events *happen.Log, guard *tries.Guard, keys *ground.Keys, texts bool,
 	now func() time.Time) *Service {
-	return &Service{Rows{store}, pack.LineRows{DB: store}, pack.MemoryRows{DB: store}, pack.Rows{DB: store}, receive.Rows{DB: store}, packing, post, events, guard, keys, now, texts}
+	return &Service{
+		Rows{store}, pack.LineRows{DB: store}, pack.MemoryRows{DB: store}, pack.Rows{DB: store},
+		receive.Rows{DB: store},
+		packing, post, events, guard, keys, now, texts,
+	}
 }
 
 // Ways are all ways to somebody.

@@ -21,7 +21,6 @@ import (
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
-	"aftergust/internal/httpapi"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/proofs"
 	"aftergust/internal/who/account"
@@ -80,7 +79,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"verify":       func() error { return verify(ctx, flags, args[1:], getenv, out) },
 		"verify-proof": func() error { return verifyProof(flags, args[1:], out) },
 		"openapi":      func() error { return openapi(out) },
-		"kinds":        func() error { _, err := out.Write(httpapi.Choices()); return err },
+		"kinds":        func() error { _, err := out.Write(app.Choices()); return err },
 		"licences":     func() error { return licences(out) },
 		"version":      func() error { fmt.Fprintln(out, version); return nil },
 	}

@@ -184,7 +184,7 @@ func searches(ctx context.Context, store *db.DB, query gather.ItemQuery, where s
 		for _, text := range typed {
 			began := time.Now()
 			query.Find = find.Parse(text)
-			found, err := gather.ListRows{DB: store}.Items(ctx, query)
+			found, err := gather.NewListRows(store).Items(ctx, query)
 			took := time.Since(began)
 			if err != nil {
 				return figure{}, err

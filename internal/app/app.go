@@ -15,12 +15,12 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/ground/wire"
-	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/out/mail"
 	"aftergust/internal/out/returns"
+	"aftergust/internal/parts/arrive"
 	"aftergust/internal/parts/gather"
-	"aftergust/ui"
+	"aftergust/internal/web"
 
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/jackc/pgx/v5"
@@ -33,7 +33,7 @@ import (
 type App struct {
 	Parts
 	Store *db.DB
-	API   *httpapi.API
+	API   *web.Web
 	Addr  string // where it listens, with the port that it got
 	// RedirectAddr is where it sends on whoever comes without TLS; empty for nowhere.
 	RedirectAddr string
@@ -46,6 +46,7 @@ type App struct {
 	shift    *jobs.Shift
 	locks    *db.Locks
 	sessions *pgxstore.PostgresStore
+	Arriving *arrive.Handler // uploads
 	returns  *returns.Server // nil where nothing comes back
 	cancel   context.CancelFunc
 	running  sync.WaitGroup
@@ -125,13 +126,7 @@ func (a *App) open(ctx context.Context) error {
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	a.sessions = pgxstore.New(a.Store.Pool())
-	a.API, err = httpapi.New(httpapi.Config{
-		Services: a.Services, Bytes: bytes, Incoming: disk.Incoming(), Locks: a.locks, Sessions: a.sessions, BaseURL: c.BaseURL,
-		Interface: ui.Files(),
-		Waiting:   a.Guard.Waiting,
-		Ready:     a.Store.Ping, Explain: db.Explain, Log: a.log, Metrics: registry, Proxies: c.Proxies,
-	})
-	if err != nil {
+	if err := a.answer(bytes, disk.Incoming(), registry); err != nil {
 		return err
 	}
 	process := ground.NewID()
@@ -236,10 +231,10 @@ func (a *App) settle(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		case <-time.After(wait):
-		case <-a.API.Arriving().Owed():
+		case <-a.Arriving.Owed():
 			wait = 0
 		}
-		err := a.API.Arriving().Settle(ctx)
+		err := a.Arriving.Settle(ctx)
 		switch {
 		case err == nil:
 			wait = settleEvery
@@ -332,19 +327,6 @@ func Work(ctx context.Context, c Config) error {
 	}
 	shift.Run(ctx) // until ctx ends
 	return leave(ctx, queue, shift)
-}
-
-// OpenAPI is the description of the API, without opening anything.
-func OpenAPI() ([]byte, error) {
-	log := slog.New(slog.DiscardHandler)
-	api, err := httpapi.New(httpapi.Config{
-		Services: Assemble(Config{}, nil, nil, time.Now, log).Services, Incoming: os.TempDir(), Interface: ui.Files(), Log: log,
-		Metrics: prometheus.NewRegistry(),
-	})
-	if err != nil {
-		return nil, err
-	}
-	return api.OpenAPI()
 }
 
 // postOf is where letters go, as the settings say.

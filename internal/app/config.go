@@ -3,10 +3,6 @@
 package app
 
 import (
-	"aftergust/internal/files/blob"
-	"aftergust/internal/ground"
-	"aftergust/internal/ground/wire"
-	"aftergust/internal/out/gateway"
 	"errors"
 	"fmt"
 	"io"
@@ -18,6 +14,11 @@ import (
 	"strings"
 	"text/tabwriter"
 	"time"
+
+	"aftergust/internal/files/blob"
+	"aftergust/internal/ground"
+	"aftergust/internal/ground/wire"
+	"aftergust/internal/out/gateway"
 )
 
 // A Config is the settings of one process. Each is an environment variable

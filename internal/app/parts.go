@@ -10,7 +10,6 @@ import (
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
-	"aftergust/internal/httpapi"
 	"aftergust/internal/jobs"
 	"aftergust/internal/out/gateway"
 	"aftergust/internal/out/letters"
@@ -41,11 +40,37 @@ import (
 // Parts are the parts of the work, each made of what it needs. Here one sees who
 // stands on whom.
 type Parts struct {
-	httpapi.Services
+	Team     *account.Team
+	Second   *account.Second
+	Book     *people.Book
+	Places   *gather.Places
+	Things   *gather.Things
+	Chosen   *gather.Selections
+	Uploads  *arrive.Service
+	Previews *previews.Service
+	Pack     *pack.Service
+	Drafts   *pack.Drafts
+	Receive  *receive.Service
+	Follow   *follow.Service
+	Seen     *seen.Service
+	Rounds   *review.Rounds
+	Sittings *review.Sittings
+	Review   *review.Service
+	Ways     *ways.Service
+	Heads    *letterheads.Service
+	Shows    *show.Service
+	Copies   *copies.Service
+	Proofs   *proofs.Service
+	Remind   *remind.Service
+	Notices  *notices.Service
+	Privacy  *privacy.Service
+	Hooks    *hooks.Service
 	Letters  *letters.Service
 	Verifier *follow.Verifier
 	Changes  *changes.Service
 	Guard    *tries.Guard
+	Account  *account.Service
+	Keep     *keep.Service
 }
 
 // Assemble makes the parts, on the clock now. store may be nil where nothing is asked of them, as
@@ -71,22 +96,20 @@ func Assemble(c Config, store *db.DB, bytes blob.Store, now func() time.Time, lo
 	receiving := receive.New(store, book, events, post, guard, keys, packing, now, log)
 	reviewing := review.New(store, bytes, os.TempDir(), packing, receiving, changing, events, now)
 	return Parts{
-		Services: httpapi.Services{
-			Account: accounts, Team: account.NewTeam(store, accounts),
-			Book: book, Second: account.NewSecond(store, accounts, c.BaseURL), Places: places, Things: things, Chosen: chosen,
-			Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
-			Previews: previews.New(store, things), Keep: keeping, Pack: packing,
-			Drafts: pack.NewDrafts(store, packing), Receive: receiving,
-			Seen:   seen.New(store, receiving, packing, now),
-			Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
-			Sittings: review.NewSittings(store, reviewing, now),
-			Ways:     leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, os.TempDir(), now),
-			Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
-			Shows:  show.New(store, chosen, heads, guard, keys, now),
-			Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
-			Hooks: programs,
-		},
-		Letters: post, Verifier: follow.NewVerifier(store), Changes: changing, Guard: guard,
+		Team: account.NewTeam(store, accounts),
+		Book: book, Second: account.NewSecond(store, accounts, c.BaseURL), Places: places, Things: things, Chosen: chosen,
+		Uploads:  arrive.NewService(store, places, things, packing, keeping, bytes, now, log),
+		Previews: previews.New(store, things), Pack: packing,
+		Drafts: pack.NewDrafts(store, packing), Receive: receiving,
+		Seen:   seen.New(store, receiving, packing, now),
+		Follow: following, Review: reviewing, Rounds: review.NewRounds(store, reviewing, events, now),
+		Sittings: review.NewSittings(store, reviewing, now),
+		Ways:     leading, Heads: heads, Proofs: proofs.New(store, packing, following, keys, os.TempDir(), now),
+		Copies: copies.New(store, bytes, receiving, places, things, keeping, events, now),
+		Shows:  show.New(store, chosen, heads, guard, keys, now),
+		Remind: remind.New(store, packing, events, now), Notices: telling, Privacy: privacy.New(store, now),
+		Hooks:   programs,
+		Letters: post, Verifier: follow.NewVerifier(store), Changes: changing, Guard: guard, Account: accounts, Keep: keeping,
 	}
 }
 

@@ -181,7 +181,7 @@ func TestOneUploadThatCannotBeSettledKeepsNoOtherWaiting(t *testing.T) {
 	first := begin("a.txt")
 	begin("b.txt")
 	require.NoError(t, os.Remove(filepath.Join(s.Blobs, "incoming", first+".info")))
-	require.Error(t, s.App.API.Arriving().Settle(t.Context()))
+	require.Error(t, s.App.Arriving.Settle(t.Context()))
 	p = s.Package(t, p.ID)
 	require.Len(t, p.Items, 1)
 	assert.Equal(t, "b.txt", p.Items[0].Name)

@@ -38,7 +38,7 @@ type Places struct {
 
 // NewPlaces makes the service of the tree.
 func NewPlaces(store *db.DB, now func() time.Time) *Places {
-	return &Places{newListRows(store), PlaceRows{store}, ThingRows{store}, account.TeamRows{DB: store}, now}
+	return &Places{NewListRows(store), PlaceRows{store}, ThingRows{store}, account.TeamRows{DB: store}, now}
 }
 
 // Things is what lies in places or in packages. Make it with NewThings.

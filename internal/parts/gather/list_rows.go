@@ -18,7 +18,8 @@ type ListRows struct {
 	words *sample
 }
 
-func newListRows(d *db.DB) ListRows { return ListRows{d, &sample{db: d}} }
+// NewListRows reads lists of d; it keeps a sample of words, so that one is enough for a process.
+func NewListRows(d *db.DB) ListRows { return ListRows{d, &sample{db: d}} }
 
 // orders are the columns by which a list can be ordered, each with an index in its
 // place, the type of a cursor's value, and whether an index goes across all places.

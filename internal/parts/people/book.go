@@ -8,6 +8,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/naming"
 	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
 
 	"golang.org/x/text/language"
 )
@@ -244,7 +245,7 @@ func (b *Book) recognise(ctx context.Context, studio string, entries []addresses
 			names = append(names, strings.ToLower(e.Text))
 			continue
 		}
-		if _, email, err := Address(e.Email); err == nil {
+		if _, email, err := letters.Address(e.Email); err == nil {
 			emails = append(emails, strings.ToLower(email))
 		}
 	}
@@ -268,7 +269,7 @@ func (b *Book) recognise(ctx context.Context, studio string, entries []addresses
 // read is an entry with an address.
 func (known recognised) read(e addresses.Entry) Reading {
 	r := Reading{Text: e.Text, Name: e.Name, Email: e.Email}
-	_, email, err := Address(e.Email)
+	_, email, err := letters.Address(e.Email)
 	if err != nil {
 		r.Problem = ground.Saying(err)
 		return r

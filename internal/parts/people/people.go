@@ -8,6 +8,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/naming"
 	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
 )
 
 // A Person is somebody in the contact book. They are known by their mail address.
@@ -69,7 +70,7 @@ const maxName = 120
 // address does not tell, or the book does not yet. They are in the book once something
 // is sent to them, so that an address that was mistyped in a draft never is.
 func (b *Book) Meet(ctx context.Context, studio, address, name, zone string) (Person, error) {
-	written, email, err := Address(address)
+	written, email, err := letters.Address(address)
 	if err != nil {
 		return Person{}, err
 	}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/people"
 
 	"github.com/stretchr/testify/assert"
@@ -96,16 +97,16 @@ func TestAnAddressIsOneThatMailCanReach(t *testing.T) {
 		" Hanne Orrick <hanne@kelpwick.example> ": {"Hanne Orrick", "hanne@kelpwick.example"},
 		`"Orrick, Hanne" <h@kelpwick.example>`:    {"Orrick, Hanne", "h@kelpwick.example"},
 	} {
-		name, email, err := people.Address(text)
+		name, email, err := letters.Address(text)
 		require.NoError(t, err, text)
 		assert.Equal(t, want, [2]string{name, email}, text)
 	}
 	long := strings.Repeat("a", 254-len("@kelpwick.example"))
-	_, _, err := people.Address(long + "@kelpwick.example")
+	_, _, err := letters.Address(long + "@kelpwick.example")
 	require.NoError(t, err, "254 characters, the longest of RFC 5321 with its brackets")
 	for _, text := range []string{"", "hanne", "hanne@kelpwick", "a@b.example, c@d.example", "hanne@kelpwick.example\r\nBcc: x@y.example",
 		`"a b"@kelpwick.example`, long + "a@kelpwick.example"} {
-		_, _, err := people.Address(text)
+		_, _, err := letters.Address(text)
 		var mistake *ground.Error
 		require.ErrorAs(t, err, &mistake, text)
 		assert.Equal(t, "email", mistake.At, text)
@@ -120,7 +121,7 @@ func TestAnAddressIsOneThatMailCanReach(t *testing.T) {
 func TestAnAddressIsOneThatALetterCanGoTo(t *testing.T) {
 	for text, want := range map[string]string{"Hanne Orrick <hanne@kelpwick.example>": "hanne@kelpwick.example", " h+x@k.example ": "h+x@k.example",
 		"hanne@bücher.example": "hanne@xn--bcher-kva.example"} {
-		_, email, err := people.Address(text)
+		_, email, err := letters.Address(text)
 		require.NoError(t, err, text)
 		assert.Equal(t, want, email)
 	}
@@ -128,7 +129,7 @@ func TestAnAddressIsOneThatALetterCanGoTo(t *testing.T) {
 		`"han ne"@kelpwick.example`: "not a mail address", `"han\"ne"@kelpwick.example`: "not a mail address", `han\@kelpwick.example`: "not a mail address",
 		"hänne@kelpwick.example": "cannot go from here", "hanne@-kelpwick-.example": "not a mail address", "a@b.example, c@d.example": "not a mail address",
 		strings.Repeat("a", 250) + "@k.example": "not a mail address"} {
-		_, _, err := people.Address(text)
+		_, _, err := letters.Address(text)
 		assert.ErrorContains(t, err, want, text)
 	}
 	assert.Equal(t, "Émile Ołowski", people.NameFrom("émile.ołowski@kelpwick.example"))

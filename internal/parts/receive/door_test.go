@@ -12,8 +12,10 @@ import (
 	"aftergust/core/door"
 	"aftergust/core/event"
 	"aftergust/core/letter"
+	"aftergust/core/right"
 	"aftergust/core/throttle"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/ground/wire"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -166,7 +168,7 @@ func TestAChangedDoorShutsOutWhoCameInByTheOldOne(t *testing.T) {
 	hers := pass("one", passphrase)
 	assert.Equal(t, access.Allowed, standing(hers))
 	assert.Equal(t, access.NeedPassphrase, standing("one"), "what the browser was known by before opens nothing")
-	running := []receive.Running{{Entrant: h.Enter(line, hers), Verb: "see"}}
+	running := []wire.Running{h.Enter(line, hers).Running(right.See, nil)}
 
 	title := "Another title"
 	edit(pack.Edit{Title: &title})
@@ -334,11 +336,11 @@ func TestARecheckCutsWhatIsOverAndNothingElse(t *testing.T) {
 	inside, err := h.Receive.Inside(t.Context(), hanne, pack.Place{})
 	require.NoError(t, err)
 	first, second := inside.Contents[0].ID, inside.Contents[1].ID
-	running := []receive.Running{
-		{Entrant: hanne, Verb: "take", Items: []string{first}},
-		{Entrant: hanne, Verb: "take", Items: []string{first, second}},
-		{Entrant: tove, Verb: "take", Items: []string{first}},
-		{Entrant: third, Verb: "take", Items: []string{first}},
+	running := []wire.Running{
+		hanne.Running(right.Take, []string{first}),
+		hanne.Running(right.Take, []string{first, second}),
+		tove.Running(right.Take, []string{first}),
+		third.Running(right.Take, []string{first}),
 	}
 	look := func() (out []string) {
 		reasons, ends, err := h.Receive.StillOpen(t.Context(), running)

@@ -11,6 +11,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/state"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/wire"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/who/account"
 )
@@ -158,20 +159,18 @@ type Gates struct {
 	Withdrawn map[string]bool // items that were withdrawn
 }
 
-// A Running is a download that runs: what it needs to go on.
-type Running struct {
-	Entrant Entrant
-	Verb    right.Right
-	Items   []string // of the package, that it carries
+// Running is a download of an entrant that runs.
+func (e Entrant) Running(verb right.Right, items []string) wire.Running {
+	return wire.Running{Parcel: e.Parcel.ID, Line: e.Line.ID, GuestOf: e.Line.GuestOf, Verb: verb, Items: items, Ends: e.Parcel.EndsAt, Of: e}
 }
 
 // StillOpen looks at downloads that run, with a few queries for any number of
 // them: for each the reason why it must be cut, or access.Allowed, and when its
 // package ends.
-func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason, []time.Time, error) {
+func (s *Service) StillOpen(ctx context.Context, all []wire.Running) ([]access.Reason, []time.Time, error) {
 	parcels, lines := map[string]bool{}, map[string]bool{}
 	for _, r := range all {
-		parcels[r.Entrant.Parcel.ID], lines[r.Entrant.Line.ID] = true, true
+		parcels[r.Parcel], lines[r.Line] = true, true
 	}
 	gates, err := s.rows.Gates(ctx, slices.Collect(maps.Keys(parcels)), slices.Collect(maps.Keys(lines)))
 	if err != nil {
@@ -180,8 +179,8 @@ func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason
 	now := s.now()
 	reasons, ends := make([]access.Reason, len(all)), make([]time.Time, len(all))
 	for i, r := range all {
-		parcel, ok := gates.Parcels[r.Entrant.Parcel.ID]
-		line, found := gates.Lines[r.Entrant.Line.ID]
+		parcel, ok := gates.Parcels[r.Parcel]
+		line, found := gates.Lines[r.Line]
 		if !ok || !found {
 			reasons[i] = access.UnknownLink
 			continue
@@ -192,7 +191,7 @@ func (s *Service) StillOpen(ctx context.Context, all []Running) ([]access.Reason
 				withdrawn = withdrawn || gates.Withdrawn[item]
 			}
 		}
-		e := r.Entrant
+		e, _ := r.Of.(Entrant)
 		e.Parcel, e.Line = parcel, line
 		reasons[i], ends[i] = e.Decide(r.Verb, withdrawn, now), ground.When(parcel.EndsAt)
 	}

@@ -7,8 +7,8 @@ import (
 	"aftergust/core/event"
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
+	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/pack"
-	"aftergust/internal/parts/people"
 	"aftergust/internal/who/tries"
 )
 
@@ -24,7 +24,7 @@ func (s *Service) SignBook(ctx context.Context, e Entrant, name, address, host s
 	if reason != access.NeedAddress {
 		return "", Refusal(reason)
 	}
-	said, email, err := people.Address(address)
+	said, email, err := letters.Address(address)
 	if err != nil {
 		return "", err
 	}

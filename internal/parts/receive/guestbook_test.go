@@ -13,6 +13,7 @@ import (
 	"aftergust/core/letter"
 	"aftergust/core/right"
 	"aftergust/internal/dev/apptest"
+	"aftergust/internal/ground/wire"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -86,10 +87,10 @@ func TestGuestsGoWithTheirLinkAndMayWhatItMay(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, access.NoRight, may(right.Take))
 	assert.Equal(t, access.Allowed, may(right.See))
-	running := receive.Running{Entrant: h.Enter(anyone, device), Verb: right.See}
+	running := h.Enter(anyone, device).Running(right.See, nil)
 	require.NoError(t, h.Pack.RemoveLine(t.Context(), h.Mara, anyone.ID))
 	assert.Equal(t, access.RemovedPerson, may(right.See))
-	reasons, _, err := h.Receive.StillOpen(t.Context(), []receive.Running{running})
+	reasons, _, err := h.Receive.StillOpen(t.Context(), []wire.Running{running})
 	require.NoError(t, err)
 	assert.Equal(t, []access.Reason{access.RemovedPerson}, reasons, "what runs is cut")
 }

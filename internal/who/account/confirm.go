@@ -9,7 +9,6 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
-	"aftergust/internal/parts/people"
 	"aftergust/internal/who/tries"
 )
 
@@ -22,7 +21,7 @@ func (t *Team) AskConfirm(ctx context.Context, m Member, address, source string)
 		return errConfirmed
 	}
 	if address = strings.TrimSpace(address); address != "" {
-		_, email, err := people.Address(address)
+		_, email, err := letters.Address(address)
 		if err != nil {
 			return err
 		}

@@ -14,7 +14,6 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
-	"aftergust/internal/parts/people"
 	"aftergust/internal/who/tries"
 )
 
@@ -60,7 +59,7 @@ func (t *Team) Invitations(ctx context.Context, m Member) ([]Invitation, error) 
 
 // Invite mails somebody an invitation. One that they have already is replaced by it.
 func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role, source string) (Invitation, error) {
-	_, email, err := people.Address(address)
+	_, email, err := letters.Address(address)
 	if err != nil {
 		return Invitation{}, err
 	}
@@ -333,7 +332,7 @@ func (t *Team) FoundFirst(ctx context.Context, code, studio, zone string, owner 
 	if err != nil {
 		return Member{}, err
 	}
-	_, email, err := people.Address(owner.Email)
+	_, email, err := letters.Address(owner.Email)
 	if err != nil {
 		return Member{}, err
 	}

@@ -1,0 +1,502 @@
+package show
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"aftergust/core/access"
+	"aftergust/core/letterhead"
+	"aftergust/core/preview"
+	"aftergust/core/right"
+	"aftergust/core/showing"
+	"aftergust/core/thing"
+	"aftergust/internal/ground"
+	"aftergust/internal/ground/wire"
+	"aftergust/internal/parts/gather"
+	"aftergust/internal/parts/letterheads"
+	"aftergust/internal/parts/previews"
+	"aftergust/internal/parts/receive"
+	"aftergust/internal/web"
+	"aftergust/internal/who/account"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+)
+
+// Routes are showings over HTTP.
+type Routes struct {
+	*web.Web
+	Previews       *previews.Service
+	Shows          *Service
+	PreviewsRoutes previews.Routes
+}
+
+// Mount registers all routes of this part.
+func (a Routes) Mount(r chi.Router) {
+	for _, method := range []string{http.MethodGet, http.MethodHead} {
+		r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.Sends(a.shownLook))
+		r.MethodFunc(method, "/s/{link}", a.shownHTML())
+	}
+	a.showingOperations()
+}
+
+// A shownView is a piece on a showing.
+type shownView struct {
+	ID    string `json:"id" doc:"of the piece on this page"`
+	Title string `json:"title"`
+	gather.PieceView
+}
+
+// viewShown is a piece under the address below which its previews lie.
+func viewShown(p Piece, look string) shownView {
+	return shownView{ID: p.ID, Title: p.Called(), PieceView: gather.ViewPiece(p.Piece, look)}
+}
+
+func viewAllShown(pieces []Piece, look func(Piece) string) []shownView {
+	out := make([]shownView, len(pieces))
+	for i, p := range pieces {
+		out[i] = viewShown(p, look(p))
+	}
+	return out
+}
+
+// A pageView is a showing as whoever has its link sees it.
+type pageView struct {
+	Title  string               `json:"title"`
+	Words  string               `json:"words"`
+	Studio string               `json:"studio"`
+	Layout showing.Layout       `json:"layout"`
+	Head   letterheads.HeadView `json:"head"`
+	Own    bool                 `json:"own" doc:"the studio has a letterhead"`
+	Pieces []shownView          `json:"pieces"`
+	Open   bool                 `json:"open" doc:"not: a member of the studio looks at how it will be"`
+}
+
+// A ShowingRow is a showing in a list. It is exported so that its fields are seen where it is embedded.
+type ShowingRow struct {
+	ID       string     `json:"id"`
+	Title    string     `json:"title"`
+	Pieces   int        `json:"pieces"`
+	Open     bool       `json:"open"`
+	Link     string     `json:"link" doc:"which a token with the scope read is not told"`
+	Opened   int64      `json:"opened" doc:"how often somebody opened it"`
+	OpenedAt *time.Time `json:"opened_at"`
+	Sites    []string   `json:"sites"`
+	Poster   string     `json:"poster" doc:"path of a picture of its first piece; empty for none"`
+}
+
+// A showingView is a showing as its studio works on it.
+type showingView struct {
+	ShowingRow
+	Words      string         `json:"words"`
+	Layout     showing.Layout `json:"layout"`
+	Ground     string         `json:"ground" doc:"colour of its own; empty for that of the letterhead"`
+	Accent     string         `json:"accent"`
+	Shown      [2]string      `json:"shown" doc:"ground and accent as the page has them"`
+	Fixes      []string       `json:"fixes" doc:"what was corrected so that it can be read, in words"`
+	Letterhead string         `json:"letterhead" doc:"id; empty for the standard one"`
+	Name       string         `json:"name" doc:"of its link; empty where that is a secret"`
+	Embed      string         `json:"embed" doc:"what to paste into a page of a site that may have it; empty where none may"`
+	Items      []shownView    `json:"items"`
+}
+
+func (a Routes) viewShowingRow(ctx context.Context, s Showing) ShowingRow {
+	row := ShowingRow{ID: s.ID, Title: s.Title, Pieces: s.Pieces, Open: s.Open(),
+		Link: web.From(ctx).Link(a.Shows.URL(s)), Opened: s.Opened, OpenedAt: s.OpenedAt,
+		Sites: web.OrEmpty(s.Sites)}
+	if s.Cover != "" {
+		row.Poster = gather.MemberLook(s.Cover) + string(preview.Poster)
+	}
+	return row
+}
+
+func (a Routes) viewShowing(ctx context.Context, s Showing, pieces []Piece) (showingView, error) {
+	look, _, _, err := a.Shows.Look(ctx, s)
+	v := showingView{ShowingRow: a.viewShowingRow(ctx, s), Words: s.Words, Layout: s.Layout, Ground: s.Ground, Accent: s.Accent,
+		Shown: [2]string{look.Ground.Hex(), look.Main.Hex()}, Fixes: []string{}, Letterhead: s.LetterheadID, Name: s.Name,
+		Items: viewAllShown(pieces, func(p Piece) string { return gather.MemberLook(p.VersionID) })}
+	for _, f := range look.Fixes {
+		if f.Of == "ground" && s.Ground != "" || f.Of == "main" && s.Accent != "" {
+			v.Fixes = append(v.Fixes, f.Say())
+		}
+	}
+	if len(s.Sites) > 0 {
+		v.Embed = frame(v.Link, s.Title, frameWidth, frameHeight)
+	}
+	return v, err
+}
+
+func (a Routes) showingOf(ctx context.Context, m account.Member, id string) (*web.Body[showingView], error) {
+	s, pieces, err := a.Shows.Of(ctx, m, id)
+	if err != nil {
+		return nil, err
+	}
+	v, err := a.viewShowing(ctx, s, pieces)
+	return &web.Body[showingView]{Body: v}, err
+}
+
+// ChosenInput is what was chosen in Gather. It is exported so that its fields are seen where it is embedded.
+type ChosenInput struct {
+	Items  []string `json:"items,omitempty" maxItems:"1000" doc:"ids of things in Gather"`
+	Places []string `json:"places,omitempty" maxItems:"100" doc:"with all that is in them"`
+}
+
+func (c ChosenInput) selection() gather.Selection {
+	return gather.Selection{Items: c.Items, Places: c.Places}
+}
+
+func (a Routes) showingOperations() {
+	web.Add(a.Web, web.StudioOp(http.MethodGet, "/showings", "showings", "Pages for finished work, the newest first"), web.AsMember(
+		func(ctx context.Context, m account.Member, _ *web.None) (*web.Body[[]ShowingRow], error) {
+			all, err := a.Shows.List(ctx, m)
+			out := make([]ShowingRow, len(all))
+			for i, s := range all {
+				out[i] = a.viewShowingRow(ctx, s)
+			}
+			return &web.Body[[]ShowingRow]{Body: out}, err
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodPost, "/showings", "new-showing", "Make a page for finished work, of what was chosen; nobody else sees it yet"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			Body struct {
+				Title string `json:"title,omitempty" maxLength:"400"`
+				ChosenInput
+			}
+		}) (*web.Body[showingView], error) {
+			s, err := a.Shows.New(ctx, m, in.Body.Title, in.Body.selection())
+			if err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, s.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodGet, "/showings/{id}", "showing", "A page for finished work, with what is on it"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *web.ByID) (*web.Body[showingView], error) {
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodPatch, "/showings/{id}", "change-showing", "Change how it looks, where it may stand, and whether it is open"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			web.ByID
+			Body struct {
+				Title      *string `json:"title,omitempty" maxLength:"400"`
+				Words      *string `json:"words,omitempty" maxLength:"4000"`
+				Layout     *string `json:"layout,omitempty" maxLength:"40"`
+				Ground     *string `json:"ground,omitempty" maxLength:"60" doc:"empty for that of the letterhead"`
+				Accent     *string `json:"accent,omitempty" maxLength:"60"`
+				Letterhead *string `json:"letterhead,omitempty" maxLength:"60"`
+				Sites      *string `json:"sites,omitempty" maxLength:"4000" doc:"that may have it within them, with spaces between"`
+				Name       *string `json:"name,omitempty" maxLength:"200" doc:"of its link; empty for a secret one"`
+				Open       *bool   `json:"open,omitempty"`
+			}
+		}) (*web.Body[showingView], error) {
+			if _, err := a.Shows.Change(ctx, m, in.ID, Edit(in.Body)); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodDelete, "/showings/{id}", "delete-showing", "Delete it; its link leads nowhere then, the pieces stay in Gather"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *web.ByID) (*web.None, error) {
+			return nil, a.Shows.Delete(ctx, m, in.ID)
+		}))
+	a.shownOperations()
+	a.visitorOperations()
+}
+
+// shownOperations are about what is on a showing.
+func (a Routes) shownOperations() {
+	web.Add(a.Web, web.StudioOp(http.MethodPost, "/showings/{id}/pieces", "add-pieces", "Put things from Gather behind what is on it"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			web.ByID
+			Body ChosenInput
+		}) (*web.Body[showingView], error) {
+			if err := a.Shows.Add(ctx, m, in.ID, in.Body.selection()); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodPut, "/showings/{id}/pieces", "arrange-pieces", "Give its pieces another order"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			web.ByID
+			Body struct {
+				Order []string `json:"order" maxItems:"200" doc:"ids of pieces; those that are left out come behind"`
+			}
+		}) (*web.Body[showingView], error) {
+			if err := a.Shows.Arrange(ctx, m, in.ID, in.Body.Order); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodPatch, "/showings/{id}/pieces/{piece}", "title-piece", "Give a piece a title of its own on this page"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			web.ByID
+			Piece string `path:"piece"`
+			Body  struct {
+				Title string `json:"title" maxLength:"400" doc:"empty for the name that it has in Gather"`
+			}
+		}) (*web.Body[showingView], error) {
+			if err := a.Shows.Title(ctx, m, in.ID, in.Piece, in.Body.Title); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+	web.Add(a.Web, web.StudioOp(http.MethodDelete, "/showings/{id}/pieces/{piece}", "remove-piece", "Take a piece off it"), web.AsMember(
+		func(ctx context.Context, m account.Member, in *struct {
+			web.ByID
+			Piece string `path:"piece"`
+		}) (*web.Body[showingView], error) {
+			if err := a.Shows.Remove(ctx, m, in.ID, in.Piece); err != nil {
+				return nil, err
+			}
+			return a.showingOf(ctx, m, in.ID)
+		}))
+}
+
+// visiting finds the showing of a link for whoever asks.
+func (a Routes) visiting(ctx context.Context, link string) (Visitor, error) {
+	return a.Shows.Enter(ctx, link, web.From(ctx).Member)
+}
+
+// visitorOperations are for whoever has the link of a showing.
+func (a Routes) visitorOperations() {
+	op := func(method, path, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Showing"}}
+	}
+	web.Add(a.Web, op(http.MethodGet, "/s/{link}", "shown", "A page of finished work, as whoever has its link sees it"),
+		func(ctx context.Context, in *receive.ByLink) (*web.Body[pageView], error) {
+			v, err := a.visiting(ctx, in.Link)
+			if err != nil {
+				return nil, err
+			}
+			pieces, err := a.Shows.Pieces(ctx, v)
+			if err != nil {
+				return nil, err
+			}
+			look, head, own, err := a.Shows.Look(ctx, v.Showing)
+			page := pageView{Title: v.Showing.Title, Words: v.Showing.Words, Studio: v.Showing.StudioName, Layout: v.Showing.Layout, Own: own,
+				Head: *letterheads.ViewHead(head), Open: v.Showing.Open(),
+				Pieces: viewAllShown(pieces, func(p Piece) string { return "/s/" + url.PathEscape(in.Link) + "/look/" + p.ID + "/" })}
+			page.Head.Colours = look.Tokens()
+			if !own {
+				page.Head.Typeface = letterhead.Bricolage
+			}
+			return &web.Body[pageView]{Body: page}, err
+		})
+	web.Add(a.Web, op(http.MethodPost, "/s/{link}/opened", "opened", "Say that the page was opened"),
+		func(ctx context.Context, in *receive.ByLink) (*web.None, error) {
+			v, err := a.visiting(ctx, in.Link)
+			if err != nil {
+				return nil, err
+			}
+			return nil, a.Shows.Opened(ctx, v, web.From(ctx).Host)
+		})
+	web.Add(a.Web, op(http.MethodGet, "/oembed", "oembed", "What a page shows that a link of ours is pasted into (oEmbed 1.0)"), a.oembed)
+}
+
+// shownLook sends a preview of a piece: GET /s/{link}/look/{item}/{what}.
+func (a Routes) shownLook(w http.ResponseWriter, r *http.Request) *web.Content {
+	v, err := a.visiting(r.Context(), chi.URLParam(r, "link"))
+	var p Piece
+	if err == nil {
+		p, err = a.Shows.Piece(r.Context(), v, chi.URLParam(r, "item"))
+	}
+	if err != nil {
+		a.Refuse(w, err)
+		return nil
+	}
+	s := a.PreviewsRoutes.Preview(w, r, p.VersionID, chi.URLParam(r, "what"), true)
+	if s != nil {
+		s.Ticket = a.Shown.Begin(w, r, wire.Running{Parcel: v.Showing.ID, Verb: right.See, Items: []string{p.ID}, Of: v})
+	}
+	return s
+}
+
+// StillOpen looks whether what plays on showings may go on (web.Opener).
+func (s *Service) StillOpen(ctx context.Context, all []wire.Running) ([]access.Reason, []time.Time, error) {
+	var pieces []string
+	for _, r := range all {
+		pieces = append(pieces, r.Items...)
+	}
+	shown, err := s.StillShown(ctx, pieces)
+	if err != nil {
+		return nil, nil, err
+	}
+	open := map[string]bool{}
+	for _, id := range shown {
+		open[id] = true
+	}
+	reasons := make([]access.Reason, len(all))
+	for i, r := range all {
+		if v, _ := r.Of.(Visitor); !open[r.Items[0]] {
+			reasons[i] = access.DecideShowing(false, v.Member, right.See)
+		}
+	}
+	return reasons, make([]time.Time, len(all)), nil
+}
+
+// How large a showing stands in another page, in CSS pixels, where nobody says so.
+const (
+	frameWidth  = 960
+	frameHeight = 640
+	leastFrame  = 240
+)
+
+// frame is what is pasted into a page so that a showing stands in it.
+func frame(link, title string, width, height int) string {
+	var b bytes.Buffer
+	_ = frameMarkup.Execute(&b, map[string]any{"Link": link, "Title": title, "Width": width, "Height": height}) // a buffer takes all
+	return b.String()
+}
+
+var frameMarkup = template.Must(template.New("frame").Parse(`<iframe src="{{.Link}}" title="{{.Title}}" width="{{.Width}}" height="{{.Height}}"` +
+	` style="border:0;max-width:100%" loading="lazy" allow="fullscreen; picture-in-picture"></iframe>`))
+
+// An embedView is an answer of oEmbed 1.0 (section 2.3.4).
+type embedView struct {
+	Version         string `json:"version"`
+	Type            string `json:"type" enum:"rich,link"`
+	Title           string `json:"title"`
+	AuthorName      string `json:"author_name"`
+	ProviderName    string `json:"provider_name"`
+	ProviderURL     string `json:"provider_url"`
+	HTML            string `json:"html,omitempty"`
+	Width           int    `json:"width,omitempty" doc:"CSS pixels"`
+	Height          int    `json:"height,omitempty"`
+	ThumbnailURL    string `json:"thumbnail_url,omitempty"`
+	ThumbnailWidth  int    `json:"thumbnail_width,omitempty"`
+	ThumbnailHeight int    `json:"thumbnail_height,omitempty"`
+}
+
+func (a Routes) oembed(ctx context.Context, in *struct {
+	URL       string `query:"url" maxLength:"2000"`
+	MaxWidth  int    `query:"maxwidth" minimum:"0" maximum:"10000"`
+	MaxHeight int    `query:"maxheight" minimum:"0" maximum:"10000"`
+	Format    string `query:"format" maxLength:"20"`
+}) (*web.Body[embedView], error) {
+	if in.Format != "" && in.Format != "json" {
+		return nil, web.NewProblem(http.StatusNotImplemented, "format", "This is answered as JSON only. Ask with format=json.") // oEmbed 1.0, 2.3.3
+	}
+	link, ok := strings.CutPrefix(in.URL, a.BaseURL+"/s/")
+	link, _, _ = strings.Cut(link, "?")
+	if !ok || strings.ContainsAny(link, "/#") {
+		return nil, &ground.Error{Kind: ground.NotFound, Code: "unknown_link", Say: "This is no address of a showing here."}
+	}
+	v, err := a.Shows.Enter(ctx, link, nil) // as anybody: whoever asks is a program
+	if err != nil {
+		return nil, err
+	}
+	e := embedView{Version: "1.0", Type: "link", Title: v.Showing.Title, AuthorName: v.Showing.StudioName, ProviderName: v.Showing.StudioName,
+		ProviderURL: a.BaseURL}
+	if len(v.Showing.Sites) > 0 && fits(leastFrame, in.MaxWidth) && fits(leastFrame, in.MaxHeight) {
+		e.Type = "rich"
+		e.Width, e.Height = within(frameWidth, in.MaxWidth), within(frameHeight, in.MaxHeight)
+		e.HTML = frame(a.BaseURL+"/s/"+link, v.Showing.Title, e.Width, e.Height)
+	}
+	pieces, err := a.Shows.Pieces(ctx, v)
+	if poster := posterOf(pieces); poster != nil {
+		if d, ok, err := a.Previews.Find(ctx, poster.VersionID, preview.Poster, 0); err == nil && ok && fits(d.Width, in.MaxWidth) &&
+			fits(d.Height, in.MaxHeight) {
+			e.ThumbnailURL, e.ThumbnailWidth, e.ThumbnailHeight = a.BaseURL+"/s/"+link+"/look/"+poster.ID+"/poster", d.Width, d.Height
+		}
+	}
+	return &web.Body[embedView]{Body: e}, err
+}
+
+// fits reports whether a size, in pixels, is at most that; 0 is any. Nothing may be larger than
+// was asked for (oEmbed 1.0, 2.3.4.4).
+func fits(size, most int) bool { return most == 0 || size <= most }
+
+// within is a size in a room of most; 0 is any room.
+func within(size, most int) int {
+	if most == 0 {
+		return size
+	}
+	return min(size, most)
+}
+
+// posterOf is the first piece of which there is a picture; nil where there is none.
+func posterOf(pieces []Piece) *Piece {
+	for i, p := range pieces {
+		if slices.Contains(p.Made, preview.Poster) {
+			return &pieces[i]
+		}
+	}
+	return nil
+}
+
+// What programs read of a showing that its link is pasted into: oEmbed 1.0, section 4,
+// and the Open Graph protocol.
+var shownHead = template.Must(template.New("head").Parse(`<title>{{.Title}}</title>
+<link rel="alternate" type="application/json+oembed" href="{{.Embed}}" title="{{.Title}}">
+<meta property="og:type" content="website"><meta property="og:title" content="{{.Title}}"><meta property="og:url" content="{{.Link}}">
+<meta property="og:site_name" content="{{.Studio}}">{{with .Words}}<meta property="og:description" content="{{.}}">{{end}}
+{{with .Picture}}<meta property="og:image" content="{{.}}">{{end}}`))
+
+// What stands there for a browser without scripts.
+var shownBody = template.Must(template.New("body").Parse(`<noscript><h1>{{.Title}}</h1><p>{{.Words}}</p>{{range .Pieces}}<h2>{{.Title}}</h2>
+{{if .Film}}<video controls preload="none" width="100%" poster="{{.Poster}}" src="{{.Film}}"></video>{{else if .Sound}}<audio controls preload="none" src="{{.Sound}}"></audio>` +
+	`{{else if .Poster}}<img alt="" width="100%" src="{{.Poster}}">{{end}}{{end}}<p>{{.Studio}}</p></noscript></body>`))
+
+// plainTitle is what the page is called before it is known what it shows.
+var plainTitle = []byte("<title>Aftergust</title>")
+
+type plainPiece struct{ Title, Poster, Film, Sound string }
+
+// plainPieces are pieces as a page without scripts plays them, below the address of its showing.
+func plainPieces(base string, pieces []Piece) []plainPiece {
+	out := make([]plainPiece, len(pieces))
+	for i, p := range pieces {
+		look := base + "/look/" + p.ID + "/"
+		out[i].Title = p.Called()
+		if slices.Contains(p.Made, preview.Poster) {
+			out[i].Poster = look + string(preview.Poster)
+		}
+		switch {
+		case !slices.Contains(p.Made, preview.Proxy):
+		case p.What == thing.Sound:
+			out[i].Sound = look + string(preview.Proxy)
+		default:
+			out[i].Film = look + string(preview.Proxy)
+		}
+	}
+	return out
+}
+
+// shownHTML is the page of a showing: GET /s/{link}. The sites that its studio named may
+// have it within their own; nobody else may.
+func (a Routes) shownHTML() http.HandlerFunc {
+	page := web.Index(a.Interface)
+	return func(w http.ResponseWriter, r *http.Request) {
+		link := chi.URLParam(r, "link")
+		v, err := a.visiting(r.Context(), link)
+		var pieces []Piece
+		if err == nil {
+			pieces, err = a.Shows.Pieces(r.Context(), v)
+		}
+		if err != nil {
+			if known := (*ground.Error)(nil); !errors.As(err, &known) {
+				a.Log.Error("a showing", "err", err)
+			}
+			web.ServeIndex(w, r, page) // which says what is wrong, once it asks
+			return
+		}
+		s := v.Showing
+		w.Header().Set("Content-Security-Policy", web.ContentSecurity+"; frame-ancestors "+showing.Ancestors(s.Sites))
+		about := map[string]any{"Pieces": plainPieces("/s/"+link, pieces), "Title": s.Title, "Studio": s.StudioName, "Words": s.Words, "Link": a.BaseURL + "/s/" + link,
+			"Embed": a.BaseURL + "/api/v1/oembed?url=" + url.QueryEscape(a.BaseURL+"/s/"+link)}
+		if p := posterOf(pieces); p != nil {
+			about["Picture"] = a.BaseURL + "/s/" + link + "/look/" + p.ID + "/poster"
+		}
+		var head, plain bytes.Buffer
+		if err := errors.Join(shownHead.Execute(&head, about), shownBody.Execute(&plain, about)); err != nil {
+			a.Refuse(w, err)
+			return
+		}
+		full := bytes.Replace(page, plainTitle, head.Bytes(), 1)
+		web.ServeIndex(w, r, bytes.Replace(full, []byte("</body>"), plain.Bytes(), 1))
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 	"strings"
+	"sync"
 
 	"aftergust/core/access"
 	"aftergust/core/door"
@@ -33,15 +34,18 @@ import (
 // Every closed list that goes out has one descriptor in core. The API's enums, and
 // from them the types of the interface, are made of those.
 
-// names are the names of each kind, by its type.
-var names = map[reflect.Type][]any{}
+// names are the names of each kind, by its type. Every server of a process describes the same
+// kinds, several at once.
+var names sync.Map // of []any by reflect.Type
 
 // an enumOf[K] stands for the kind K in the description of the API.
 type enumOf[K ~string] string
 
 // Schema is what the description says of a kind.
 func (enumOf[K]) Schema(huma.Registry) *huma.Schema {
-	return &huma.Schema{Type: huma.TypeString, Enum: names[reflect.TypeFor[K]()]}
+	all, _ := names.Load(reflect.TypeFor[K]())
+	members, _ := all.([]any)
+	return &huma.Schema{Type: huma.TypeString, Enum: members}
 }
 
 // describeKind says of a kind which members it has.
@@ -50,7 +54,7 @@ func describeKind[K ~string](r huma.Registry, members []K) {
 	for i, m := range members {
 		all[i] = string(m)
 	}
-	names[reflect.TypeFor[K]()] = all
+	names.Store(reflect.TypeFor[K](), all)
 	r.RegisterTypeAlias(reflect.TypeFor[K](), reflect.TypeFor[enumOf[K]]())
 }
 

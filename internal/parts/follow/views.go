@@ -12,6 +12,7 @@ import (
 	"aftergust/core/right"
 	"aftergust/core/state"
 	"aftergust/core/transfer"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"
 )
@@ -61,7 +62,7 @@ func (a Routes) viewRow(row OutRow) rowView {
 		SentAt: row.Parcel.SentAt, EndsAt: row.Parcel.EndsAt, Items: row.Parcel.Items, Weight: transfer.Size(row.Parcel.Weight),
 		OpenNotes: row.OpenNotes,
 		Waiting:   row.Waiting, Strands: []StrandView{}, EndsWhen: row.Parcel.EndsWhen(), GoingAt: row.Parcel.GoingAt,
-		Client: row.Client, Reminders: web.OrEmpty([]int(row.Parcel.Reminders)), Zone: row.Parcel.EndRule.Zone}
+		Client: row.Client, Reminders: ground.OrEmpty([]int(row.Parcel.Reminders)), Zone: row.Parcel.EndRule.Zone}
 	if v.EndsAt != nil {
 		v.Left = expiry.Left(a.Pack.Now(), *v.EndsAt)
 	}
@@ -193,7 +194,7 @@ func viewLedger(l Ledger) ledgerView {
 	v.Items, v.Next = pack.ViewItems(l.Contents)
 	for i, row := range l.Rows {
 		r := l.Strands[i].Line
-		line := ledgerRowView{StrandView: viewStrand(r, row.Summary), Email: r.Email, Rights: web.OrEmpty(r.Rights), Gone: r.RemovedAt != nil,
+		line := ledgerRowView{StrandView: viewStrand(r, row.Summary), Email: r.Email, Rights: ground.OrEmpty(r.Rights), Gone: r.RemovedAt != nil,
 			Seen: web.Pointer(row.LastSeen), Cells: []cellView{}}
 		for j, c := range row.Cells {
 			line.Cells = append(line.Cells, viewCell(c, l.Contents[j]))
@@ -204,9 +205,9 @@ func viewLedger(l Ledger) ledgerView {
 }
 
 func viewCell(c ledger.Cell, item pack.Content) cellView {
-	return cellView{Item: c.Item, Bytes: web.OrEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete,
+	return cellView{Item: c.Item, Bytes: ground.OrEmpty(c.Bytes.Ranges()), Delivered: c.Bytes.Len(), Complete: c.Complete,
 		Completed: web.Pointer(c.Completed),
-		Played:    web.OrEmpty(c.Played.Ranges()), Looked: web.Pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size),
+		Played:    ground.OrEmpty(c.Played.Ranges()), Looked: web.Pointer(c.Looked), Behind: c.Behind, Brief: c.Brief(item.Size),
 		Saying: c.Say(item.Size, item.Facts.LengthUS/1000, piece.Clock)}
 }
 

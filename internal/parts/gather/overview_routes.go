@@ -4,7 +4,7 @@ import (
 	"time"
 
 	"aftergust/core/transfer"
-	"aftergust/internal/web"
+	"aftergust/internal/ground"
 )
 
 type overviewView struct {
@@ -30,7 +30,7 @@ type LyingView struct {
 }
 
 func viewLying(s PlaceSum) LyingView {
-	v := LyingView{Things: s.Things, Weight: transfer.Size(s.Bytes), Last: s.Last, Out: web.OrEmpty(s.Out)}
+	v := LyingView{Things: s.Things, Weight: transfer.Size(s.Bytes), Last: s.Last, Out: ground.OrEmpty(s.Out)}
 	if s.Last != "" {
 		v.LastAt = &s.LastAt
 	}

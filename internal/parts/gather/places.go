@@ -192,7 +192,7 @@ func (s *Places) EditPlace(ctx context.Context, m account.Member, id string, nam
 			return Place{}, err
 		}
 	}
-	return place, s.listRows.Tx(ctx, func(ctx context.Context) error {
+	err = s.listRows.Tx(ctx, func(ctx context.Context) error {
 		twin, there, err := s.placeRows.PlaceNamed(ctx, m.StudioID, place.ParentID, place.Name)
 		if err != nil {
 			return err
@@ -205,6 +205,7 @@ func (s *Places) EditPlace(ctx context.Context, m account.Member, id string, nam
 		}
 		return s.gatherChanged(ctx, m.StudioID)
 	})
+	return place, err
 }
 
 // aboutLine is a description as it is kept: one line.

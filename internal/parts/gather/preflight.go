@@ -1,12 +1,13 @@
 package gather
 
 import (
+	"context"
+	"encoding/hex"
+
 	"aftergust/core/preflight"
 	"aftergust/core/preview"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
-	"context"
-	"encoding/hex"
 )
 
 // Preflight says what looks wrong with what was chosen.

@@ -13,7 +13,7 @@ import (
 	"aftergust/core/thing"
 	"aftergust/core/transfer"
 	"aftergust/internal/files/sheets"
-	"aftergust/internal/web"
+	"aftergust/internal/ground"
 )
 
 // PieceView is the content of one version: in Gather, in a package, in the list
@@ -49,7 +49,7 @@ func ViewPiece(p Piece, look string) PieceView {
 	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size,
 		Damage: p.Damage, Weight: transfer.Size(p.Size),
 		About:      p.Facts.About(p.What),
-		MediaState: p.MediaState, MediaError: p.MediaError, MediaShare: p.MediaShare, Look: look, Made: web.OrEmpty(p.Made), Pages: p.Pages,
+		MediaState: p.MediaState, MediaError: p.MediaError, MediaShare: p.MediaShare, Look: look, Made: ground.OrEmpty(p.Made), Pages: p.Pages,
 		Facts: p.Facts, Data: p.Data}
 	switch p.What {
 	case thing.ASheet:
@@ -92,8 +92,9 @@ type thingView = ThingView
 
 // viewThing is an item as lists show it.
 func viewThing(i Item) thingView {
-	v := thingView{ID: i.ID, Place: i.PlaceID, Kind: i.Kind, Name: i.Name, About: i.About, Tags: web.OrEmpty(i.Tags), AtHand: i.AtHandSince != nil,
-		Shape: i.Facts.Shape(), Rate: i.Facts.Pace(), Format: format(i.Kind, i.Name), AddedAt: i.CreatedAt, ChangedAt: i.ChangedAt,
+	v := thingView{ID: i.ID, Place: i.PlaceID, Kind: i.Kind, Name: i.Name, About: i.About, Tags: ground.OrEmpty(i.Tags),
+		AtHand: i.AtHandSince != nil,
+		Shape:  i.Facts.Shape(), Rate: i.Facts.Pace(), Format: format(i.Kind, i.Name), AddedAt: i.CreatedAt, ChangedAt: i.ChangedAt,
 		Versions:   i.Versions,
 		Renditions: i.Renditions, Lead: i.RenditionOf, PieceView: ViewPiece(i.Piece, MemberLook(i.VersionID))}
 	if i.Facts.LengthUS > 0 {

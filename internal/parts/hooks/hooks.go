@@ -151,7 +151,7 @@ func (s *Service) Add(ctx context.Context, m account.Member, address string, kin
 	secret = newSecret()
 	h = Hook{ID: ground.NewID(), StudioID: m.StudioID, Address: address, Kinds: kinds, Secret: s.keys.Seal(sealing, secret),
 		MadeAt: s.now()}
-	return h, secret, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		have, err := s.rows.Hooks(ctx, m.StudioID)
 		if err == nil && len(have) >= mostHooks {
 			err = ground.Clash("hooks", "A studio has at most twenty webhooks. Delete one first.")
@@ -161,6 +161,7 @@ func (s *Service) Add(ctx context.Context, m account.Member, address string, kin
 		}
 		return s.rows.InsertHook(ctx, h)
 	})
+	return h, secret, err
 }
 
 // newSecret is 32 random bytes in the form of Standard Webhooks.
@@ -173,7 +174,7 @@ func newSecret() string {
 // change changes a hook of the member's studio.
 func (s *Service) change(ctx context.Context, m account.Member, id string, do func(ctx context.Context, h *Hook) error) (h Hook,
 	err error) {
-	return h, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		var ok bool
 		if h, ok, err = s.rows.HookByID(ctx, id, true); err != nil {
 			return err
@@ -186,6 +187,7 @@ func (s *Service) change(ctx context.Context, m account.Member, id string, do fu
 		}
 		return s.rows.UpdateHook(ctx, h)
 	})
+	return h, err
 }
 
 // Change gives a hook another address and other kinds, and turns it off or on.

@@ -119,7 +119,7 @@ type secretView struct {
 }
 
 func viewHook(h Hook) hookView {
-	return hookView{ID: h.ID, Address: h.Address, Kinds: web.OrEmpty(h.Kinds), On: h.OffAt == nil, WhyOff: h.WhyOff, Failed: h.FailedAt,
+	return hookView{ID: h.ID, Address: h.Address, Kinds: ground.OrEmpty(h.Kinds), On: h.OffAt == nil, WhyOff: h.WhyOff, Failed: h.FailedAt,
 		Took: h.TookAt, Both: h.BothUntil}
 }
 

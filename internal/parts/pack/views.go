@@ -13,6 +13,7 @@ import (
 	"aftergust/core/sentence"
 	"aftergust/core/state"
 	"aftergust/core/transfer"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/web"
 )
@@ -101,11 +102,11 @@ func (a Routes) viewPackage(ctx context.Context, p Packed) packageView {
 		ID: parcel.ID, Title: parcel.Title, CoverLetter: parcel.CoverLetter, Door: parcel.Door, HasPassphrase: parcel.PassphraseHash != "",
 		EndRule: parcel.EndRule, State: p.State, Stopped: parcel.Stopped(), CreatedAt: parcel.CreatedAt, SentAt: parcel.SentAt,
 		EndsAt: parcel.EndsAt,
-		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: web.OrEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
-		Warnings: web.OrEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: web.OrEmpty(parcel.DefaultRights), Pins: parcel.Pins,
+		Items:  []ItemView{}, Recipients: []recipientView{}, Uploads: ground.OrEmpty(p.Uploads), Letters: []letterView{}, Sentence: p.Sentence,
+		Warnings: ground.OrEmpty(p.Warnings), EndsWhen: parcel.EndsWhen(), DefaultRights: ground.OrEmpty(parcel.DefaultRights), Pins: parcel.Pins,
 		Letterhead: parcel.LetterheadID,
 		GoingAt:    parcel.GoingAt, GoingWaits: parcel.GoingWaits, GoingProblem: parcel.GoingProblem, Sender: parcel.SenderName,
-		NewsAt: parcel.NewsAt, Reminders: web.OrEmpty(parcel.Reminders), Reminded: parcel.Reminders.Say(),
+		NewsAt: parcel.NewsAt, Reminders: ground.OrEmpty(parcel.Reminders), Reminded: parcel.Reminders.Say(),
 	}
 	if v.EndsAt == nil && !p.WouldEnd.IsZero() {
 		v.EndsAt = &p.WouldEnd
@@ -175,6 +176,6 @@ func ReadPlace(after string) (Place, error) {
 }
 
 func (a Routes) viewRecipient(ctx context.Context, r Line) recipientView {
-	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: web.OrEmpty(r.Rights), Zone: r.Zone,
+	return recipientView{ID: r.ID, Name: r.Name, Email: r.Email, Anyone: r.Anyone(), Rights: ground.OrEmpty(r.Rights), Zone: r.Zone,
 		Link: web.From(ctx).Link(a.Pack.LinkURL(r)), PassOn: r.MayPassOn, Guest: r.GuestOf != "", Person: r.PersonID}
 }

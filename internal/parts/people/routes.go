@@ -8,6 +8,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"aftergust/core/transfer"
+	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 )
@@ -39,7 +40,7 @@ type personView struct {
 
 func viewPerson(p Listed) personView {
 	v := personView{ID: p.ID, Name: p.Name, Email: p.Email, Zone: p.Zone, Language: p.Language, Client: p.ClientID, Called: p.Client,
-		Groups: web.OrEmpty(p.Groups), Packages: p.Packages, Bounced: p.Bounced}
+		Groups: ground.OrEmpty(p.Groups), Packages: p.Packages, Bounced: p.Bounced}
 	if p.Rate > 0 {
 		v.Rate = transfer.Rate(p.Rate)
 	}

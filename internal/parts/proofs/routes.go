@@ -15,6 +15,7 @@ import (
 	"aftergust/core/markers"
 	"aftergust/core/naming"
 	"aftergust/core/proof"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"
@@ -238,5 +239,5 @@ func (a Routes) StudioKeys(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Cache-Control", "public, max-age=300")
-	_ = json.NewEncoder(w).Encode(map[string]any{"keys": web.OrEmpty(keys)}) // the reader has gone
+	_ = json.NewEncoder(w).Encode(map[string]any{"keys": ground.OrEmpty(keys)}) // the reader has gone
 }

@@ -94,7 +94,7 @@ func (s *Service) PassDoor(ctx context.Context, e Entrant, answer, host string) 
 // letIn writes down that a device is through the door, under a new secret.
 func (s *Service) letIn(ctx context.Context, e Entrant) (device string, err error) {
 	device = ground.NewSecret()
-	return device, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.secondPlace(ctx, e); err != nil {
 			return err
 		}
@@ -103,6 +103,7 @@ func (s *Service) letIn(ctx context.Context, e Entrant) (device string, err erro
 		}
 		return s.rows.PassVisit(ctx, e.visiting(""), ground.Hash(device), s.now())
 	})
+	return device, err
 }
 
 func (s *Service) answerMatches(ctx context.Context, e Entrant, reason access.Reason, answer string) (bool, error) {

@@ -262,7 +262,7 @@ func (a Routes) recipientPage(ctx context.Context, e Entrant, in *ByLink) (*web.
 	if m := web.From(ctx).Member; m != nil && m.StudioID != e.Parcel.StudioID && e.May(right.Take, now) {
 		v.Keeper = m.StudioName
 	}
-	v.Rights, v.CoverLetter = web.OrEmpty(e.Line.Rights), e.Parcel.CoverLetter
+	v.Rights, v.CoverLetter = ground.OrEmpty(e.Line.Rights), e.Parcel.CoverLetter
 	v.Count, v.Size, v.Weight = e.Parcel.Items, e.Parcel.Weight, transfer.Size(e.Parcel.Weight)
 	v.Estimate = transfer.Span(transfer.Duration(v.Size, homeLine))
 	var err error
@@ -343,8 +343,8 @@ type knockView struct {
 func (a Routes) knockOperations() {
 	show := func(ctx context.Context, m account.Member, id string) (*web.Body[knockView], error) {
 		k, err := a.Receive.KnockOf(ctx, m, id)
-		return &web.Body[knockView]{Body: knockView{ID: k.ID, Package: k.ParcelID, Title: k.Title, Name: k.Who(), Email: k.Email, Message: k.Message,
-			Reason: k.Reason, AskedAt: k.AskedAt, Answered: k.AnsweredAt != nil, LetIn: k.LetIn}}, err
+		return &web.Body[knockView]{Body: knockView{ID: k.ID, Package: k.ParcelID, Title: k.Title, Name: k.Who(), Email: k.Email,
+			Message: k.Message, Reason: k.Reason, AskedAt: k.AskedAt, Answered: k.AnsweredAt != nil, LetIn: k.LetIn}}, err
 	}
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/knocks/{id}", "knock", "Who asks to be let in, and what keeps them out"), web.AsMember(
 		func(ctx context.Context, m account.Member, in *web.ByID) (*web.Body[knockView], error) {

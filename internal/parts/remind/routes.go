@@ -7,6 +7,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"aftergust/core/reminder"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
@@ -32,7 +33,7 @@ func (a Routes) remindOperations() {
 			return nil, a.Remind.One(ctx, m, in.ID, in.message())
 		}))
 	view := func(reminded []string, left []Left, err error) (*web.Body[remindedView], error) {
-		out := remindedView{Reminded: web.OrEmpty(reminded), Left: []leftView{}}
+		out := remindedView{Reminded: ground.OrEmpty(reminded), Left: []leftView{}}
 		for _, l := range left {
 			out.Left = append(out.Left, leftView(l))
 		}
@@ -92,5 +93,5 @@ type ladderView struct {
 }
 
 func viewLadder(l reminder.Ladder) *web.Body[ladderView] {
-	return &web.Body[ladderView]{Body: ladderView{Hours: web.OrEmpty(l), Says: l.Say()}}
+	return &web.Body[ladderView]{Body: ladderView{Hours: ground.OrEmpty(l), Says: l.Say()}}
 }

@@ -75,7 +75,7 @@ func (a Routes) notesIn(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	view := reportView(report)
-	view.Problems, view.First = web.OrEmpty(view.Problems), web.OrEmpty(view.First)
+	view.Problems, view.First = ground.OrEmpty(view.Problems), ground.OrEmpty(view.First)
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Cache-Control", "no-store")
 	_ = json.NewEncoder(w).Encode(view) // the reader has gone

@@ -118,12 +118,13 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 	if coming, r.Problems, err = s.read(ctx, from, f, sheetOf(content, parcel, "")); err != nil {
 		return r, err
 	}
-	return r, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.roomRows.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
 			return err
 		}
 		return s.merge(ctx, p, parcel, content, coming, do, &r)
 	})
+	return r, err
 }
 
 // LargestNotes bounds a file of notes that comes in, in bytes.

@@ -223,7 +223,7 @@ func (s *Service) Edit(ctx context.Context, p Party, noteID string, edition int,
 	if body, err = worded(body, len(n.Attached) > 0 || len(n.Anchor.Strokes) > 0); err != nil || body == n.Body {
 		return n, err
 	}
-	return n, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		ok, err := s.rows.EditNote(ctx, n.ID, edition, body, s.now())
 		if err == nil && !ok {
 			err = ground.Clash("edited", "This note was edited in another window meanwhile. Your words are still in the field; read the others first.")
@@ -237,6 +237,7 @@ func (s *Service) Edit(ctx context.Context, p Party, noteID string, edition int,
 		}
 		return s.changed(ctx, parcel)
 	})
+	return n, err
 }
 
 // Former are the words that a note had before, the last first.

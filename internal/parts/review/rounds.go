@@ -254,7 +254,7 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 	if r.Lines, err = s.asked(ctx, parcelID, p.Lines); err != nil {
 		return r, err
 	}
-	return r, s.roomRows.Tx(ctx, func(ctx context.Context) error {
+	err = s.roomRows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.roomRows.LockPackage(ctx, parcelID); err != nil { // two who begin at once
 			return err
 		}
@@ -277,6 +277,7 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 		}
 		return s.events.Record(ctx, happened...)
 	})
+	return r, err
 }
 
 func (s *Rounds) bundle(ctx context.Context, parcelID string, items []string) (versions, contents []string, err error) {

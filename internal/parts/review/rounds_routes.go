@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"aftergust/core/review"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
@@ -80,8 +81,8 @@ func viewRound(r RoundNow, p Party) roundNowView {
 	}
 	return roundNowView{ID: r.ID, Items: items, Number: r.Number, Agreed: r.Agreed, Name: r.Name, Due: r.Due, DueAt: r.DueAt,
 		Message: r.Message,
-		State:   r.State, Says: r.Says, Waits: web.OrEmpty(r.Waits),
-		Lines: web.OrEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
+		State:   r.State, Says: r.Says, Waits: ground.OrEmpty(r.Waits),
+		Lines: ground.OrEmpty(r.Lines), Asked: slices.Contains(r.Lines, p.ID()),
 		BeganAt: r.CreatedAt, ClosedAt: r.ClosedAt}
 }
 

@@ -9,6 +9,7 @@ import (
 	"aftergust/core/review"
 	"aftergust/core/right"
 	"aftergust/core/timecode"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/previews"
 	"aftergust/internal/parts/receive"
@@ -271,7 +272,7 @@ func viewNotes(notes []Note, p Party) []noteView {
 	for _, n := range notes {
 		if n.ParentID == "" {
 			v := viewNote(n, p)
-			v.Answers = web.OrEmpty(answers[n.ID])
+			v.Answers = ground.OrEmpty(answers[n.ID])
 			out = append(out, v)
 		}
 	}
@@ -287,7 +288,7 @@ func viewNote(n Note, p Party) noteView {
 	return noteView{Carried: carried, ID: n.ID, Item: n.ContentID, Version: n.VersionID, Number: n.Number, Who: who, Author: n.Author,
 		Studio: n.MemberID != "", Brought: n.BroughtBy, Mine: who == p.ID() && n.SaidBy == "", Anchor: n.Anchor, Place: n.Place, Body: n.Body, Says: n.Says(), Edition: n.Edition,
 		Private: n.Private, Assigned: n.AssignedID, Assignee: n.Assigned, At: n.CreatedAt, Done: n.DoneAt != nil,
-		Attached: web.OrEmpty(n.Attached), Signs: web.OrEmpty(n.Signs), Answers: []noteView{}}
+		Attached: ground.OrEmpty(n.Attached), Signs: ground.OrEmpty(n.Signs), Answers: []noteView{}}
 }
 
 type roomPerson struct {

@@ -7,6 +7,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"aftergust/core/viewing"
+	"aftergust/internal/ground"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
@@ -86,12 +87,12 @@ type seenView struct {
 }
 
 func viewSeen(s Seen) seenView {
-	v := seenView{Item: s.Content.ID, Length: s.Length, Curve: web.OrEmpty(s.All), PagesMS: web.OrEmpty(s.Pages), Lefts: web.OrEmpty(s.Lefts),
+	v := seenView{Item: s.Content.ID, Length: s.Length, Curve: ground.OrEmpty(s.All), PagesMS: ground.OrEmpty(s.Pages), Lefts: ground.OrEmpty(s.Lefts),
 		People: []seerView{}}
 	for _, p := range s.People {
-		p.Backs = web.OrEmpty(p.Backs)
+		p.Backs = ground.OrEmpty(p.Backs)
 		v.People = append(v.People, seerView{Recipient: p.Line.ID, Name: p.Line.Name, Gone: p.Line.RemovedAt != nil,
-			Saying: p.Says(s.Length, s.Content.Facts.Pages), Curve: web.OrEmpty(p.Curve), PagesMS: web.OrEmpty(p.Pages), Sum: p.Sum})
+			Saying: p.Says(s.Length, s.Content.Facts.Pages), Curve: ground.OrEmpty(p.Curve), PagesMS: ground.OrEmpty(p.Pages), Sum: p.Sum})
 	}
 	return v
 }

@@ -110,7 +110,7 @@ type showingView struct {
 func (a Routes) viewShowingRow(ctx context.Context, s Showing) ShowingRow {
 	row := ShowingRow{ID: s.ID, Title: s.Title, Pieces: s.Pieces, Open: s.Open(),
 		Link: web.From(ctx).Link(a.Shows.URL(s)), Opened: s.Opened, OpenedAt: s.OpenedAt,
-		Sites: web.OrEmpty(s.Sites)}
+		Sites: ground.OrEmpty(s.Sites)}
 	if s.Cover != "" {
 		row.Poster = gather.MemberLook(s.Cover) + string(preview.Poster)
 	}

@@ -122,7 +122,7 @@ const most = 500
 
 // New makes a showing of what somebody chose in Gather. Nobody else sees it yet.
 func (s *Service) New(ctx context.Context, m account.Member, title string, sel gather.Selection) (sh Showing, err error) {
-	return sh, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		all, err := s.rows.Showings(ctx, m.StudioID)
 		if err != nil {
 			return err
@@ -141,6 +141,7 @@ func (s *Service) New(ctx context.Context, m account.Member, title string, sel g
 		}
 		return s.add(ctx, m, sh, sel)
 	})
+	return sh, err
 }
 
 // Add puts what somebody chose behind what is on a showing.

@@ -78,7 +78,8 @@ func (a Routes) begin(ctx context.Context, m account.Member) (*signedIn, error) 
 	if err != nil {
 		return nil, err
 	}
-	return &signedIn{SetCookie: []http.Cookie{a.Cookie(web.SessionCookie, token, expires), a.WithDevice(ctx).SetCookie}, Body: viewMember(m)}, nil
+	cookies := []http.Cookie{a.Cookie(web.SessionCookie, token, expires), a.WithDevice(ctx).SetCookie}
+	return &signedIn{SetCookie: cookies, Body: viewMember(m)}, nil
 }
 
 type signedOut struct {

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"time"
 
+	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 
@@ -62,7 +63,7 @@ func asked(id string, options any, err error) (*web.Body[askedView], error) {
 }
 
 func recovery(codes []string, err error) (*web.Body[recoveryView], error) {
-	return &web.Body[recoveryView]{Body: recoveryView{web.OrEmpty(codes)}}, err
+	return &web.Body[recoveryView]{Body: recoveryView{ground.OrEmpty(codes)}}, err
 }
 
 // qrSize is how large the picture for an app is, in pixels.

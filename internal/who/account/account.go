@@ -129,10 +129,11 @@ func (s *Service) Found(ctx context.Context, studioName, zone string, owner Memb
 	}
 	owner.ID, owner.StudioID, owner.Role, owner.PasswordHash = ground.NewID(), ground.NewID(), role.Owner, hash
 	owner.Zone = zone
-	return owner, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.rows.CreateStudio(ctx, owner.StudioID, studioName, zone); err != nil {
 			return err
 		}
 		return s.rows.CreateMember(ctx, owner)
 	})
+	return owner, err
 }

@@ -83,7 +83,7 @@ func (s *Service) record(ctx context.Context, m Member, kind guard.Kind, about, 
 func (s *Service) Begin(ctx context.Context, m Member, agent, source, device string) (string, error) {
 	now := s.now()
 	in := SignedIn{ID: ground.NewID(), MemberID: m.ID, Since: now, SeenAt: now, ProvedAt: now, Browser: guard.Browser(agent), Source: source}
-	return in.ID, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err := s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.rows.InsertSignIn(ctx, in); err != nil {
 			return err
 		}
@@ -94,6 +94,7 @@ func (s *Service) Begin(ctx context.Context, m Member, agent, source, device str
 		}
 		return s.record(ctx, m, guard.SignedIn, in.Browser, source)
 	})
+	return in.ID, err
 }
 
 // StillIn finds the member of a session; ok is false where it was ended, is too
@@ -267,7 +268,7 @@ func (s *Service) MakeToken(ctx context.Context, m Member, label string, reach s
 		t.ExpiresAt = &until
 	}
 	secret = "agt_" + ground.NewSecret()
-	return secret, t, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		have, err := s.rows.Tokens(ctx, m.ID, now)
 		if err != nil {
 			return err
@@ -280,6 +281,7 @@ func (s *Service) MakeToken(ctx context.Context, m Member, label string, reach s
 		}
 		return s.record(ctx, m, guard.TokenMade, label, source)
 	})
+	return secret, t, err
 }
 
 // Tokens are those of a member that are good, the newest first.

@@ -175,7 +175,7 @@ func recoveryHash(m Member, code string) []byte {
 
 // RenewRecovery makes recovery codes in place of those that there are.
 func (s *Second) RenewRecovery(ctx context.Context, m Member, source string) (codes []string, err error) {
-	return codes, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		have, err := s.rows.FactorsOf(ctx, m.ID)
 		if err == nil && !have.On() {
 			err = ground.Clash("no_second", "There is no second factor, so nothing to recover.")
@@ -188,6 +188,7 @@ func (s *Second) RenewRecovery(ctx context.Context, m Member, source string) (co
 		}
 		return s.account.record(ctx, m, guard.RecoveryRenewed, "", source)
 	})
+	return codes, err
 }
 
 // RemoveApp turns codes of an app off.
@@ -360,7 +361,7 @@ func (s *Second) FinishPasskey(ctx context.Context, m Member, id, label string, 
 	if err != nil {
 		return nil, errPasskey
 	}
-	return recovery, s.rows.Tx(ctx, func(ctx context.Context) error {
+	err = s.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := s.rows.InsertPasskey(ctx, Passkey{ID: ground.NewID(), MemberID: m.ID, Label: label, Credential: *made,
 			CreatedAt: s.account.now()}); err != nil {
 			return err
@@ -368,6 +369,7 @@ func (s *Second) FinishPasskey(ctx context.Context, m Member, id, label string, 
 		recovery, err = s.added(ctx, m, guard.PasskeyAdded, label, source)
 		return err
 	})
+	return recovery, err
 }
 
 // RemovePasskey makes a passkey worthless.

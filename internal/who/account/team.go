@@ -72,7 +72,7 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 	now := t.account.now()
 	i := Invitation{ID: ground.NewID(), StudioID: m.StudioID, StudioName: m.StudioName, Email: email, Role: r, InvitedBy: m.ID,
 		Inviter: m.Name, CreatedAt: now, ExpiresAt: now.Add(throttle.InvitationLife)}
-	return i, t.rows.Tx(ctx, func(ctx context.Context) error {
+	err = t.rows.Tx(ctx, func(ctx context.Context) error {
 		if err := t.rows.LockStudio(ctx, m.StudioID); err != nil {
 			return err
 		}
@@ -108,6 +108,7 @@ func (t *Team) Invite(ctx context.Context, m Member, address string, r role.Role
 		}
 		return t.account.record(ctx, m, guard.Invited, email, source)
 	})
+	return i, err
 }
 
 // Withdraw takes an invitation back; its link leads nowhere from then on.

@@ -14,12 +14,13 @@ import (
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
+	"aftergust/internal/ground/jobs"
 	"aftergust/internal/ground/wire"
-	"aftergust/internal/jobs"
 	"aftergust/internal/out/mail"
 	"aftergust/internal/out/returns"
 	"aftergust/internal/parts/arrive"
 	"aftergust/internal/parts/gather"
+	"aftergust/internal/parts/previews"
 	"aftergust/internal/web"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -131,7 +132,7 @@ func (a *App) open(ctx context.Context) error {
 	}
 	process := ground.NewID()
 	a.shift = jobs.NewShift(a.Store, process, a.log)
-	if a.queue, err = jobs.New(a.Store.Pool(), process, a.shop(bytes, disk, post, texts(c), a.log)); err != nil {
+	if a.queue, err = jobs.New(a.Store.Pool(), process, a.book(bytes, disk, post, texts(c), a.log), previews.IsFull, a.log); err != nil {
 		return err
 	}
 	secure, answer, err := a.secure()
@@ -314,7 +315,7 @@ func Work(ctx context.Context, c Config) error {
 	}
 	process := ground.NewID()
 	shift := jobs.NewShift(store, process, log)
-	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).shop(disk, disk, post, texts(c), log))
+	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).book(disk, disk, post, texts(c), log), previews.IsFull, log)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,7 @@ import (
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
-	"aftergust/internal/jobs"
+	"aftergust/internal/ground/jobs"
 	"aftergust/internal/out/gateway"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/arrive"
@@ -122,14 +122,22 @@ func texts(c Config) ways.Gateway {
 	return g
 }
 
-// shop is what the workers of jobs work with.
-func (p Parts) shop(bytes blob.Store, disk *blob.Disk, post jobs.Post, gateway ways.Gateway, log *slog.Logger) jobs.Shop {
-	return jobs.Shop{Things: p.Things, Previews: p.Previews, Keep: p.Keep, Pack: p.Pack, Drafts: p.Drafts,
-		Changes: p.Changes, Letters: p.Letters, Uploads: p.Uploads, Ways: p.Ways, Proofs: p.Proofs, Remind: p.Remind, Receive: p.Receive,
-		Notices: p.Notices, Review: p.Review, Hooks: p.Hooks,
-		Gateway: gateway, Bytes: bytes,
-		Disk: disk,
-		Post: post, Log: log}
+// book is what a process works beside requests.
+func (p Parts) book(bytes blob.Store, disk *blob.Disk, post letters.Post, gateway ways.Gateway, log *slog.Logger) *jobs.Book {
+	b := jobs.NewBook()
+	p.Previews.Jobs(b, bytes, disk)
+	p.Changes.Jobs(b)
+	p.Keep.Jobs(b, log)
+	p.Uploads.Jobs(b, disk)
+	p.Drafts.Jobs(b, p.Keep)
+	p.Receive.Jobs(b)
+	p.Proofs.Jobs(b)
+	p.Remind.Jobs(b)
+	p.Review.Jobs(b, p.Notices, p.Letters)
+	p.Hooks.Jobs(b)
+	p.Ways.Jobs(b, gateway)
+	p.Letters.Jobs(b, letters.Outgoing{Post: post, Picture: p.Review.Picture, Log: log})
+	return b
 }
 
 // With opens the database for one command, without listening or working.

@@ -1,4 +1,4 @@
-package jobs_test
+package letters_test
 
 import (
 	"context"
@@ -10,7 +10,7 @@ import (
 
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/pgserver"
-	"aftergust/internal/jobs"
+	"aftergust/internal/ground/jobs"
 	"aftergust/internal/out/letters"
 
 	"github.com/stretchr/testify/assert"
@@ -21,15 +21,15 @@ var pg *pgserver.Server
 
 func TestMain(m *testing.M) { pgserver.Main(m, func(s *pgserver.Server) { pg = s }) }
 
-// A post counts what reaches a mail server, and answers as it is told.
-type post struct {
+// A server counts what reaches a mail server, and answers as it is told.
+type server struct {
 	came   int
 	before error // it is not reached
 	answer error // what it says once it has the letter
 	then   func()
 }
 
-func (p *post) Send(_ context.Context, _ letters.Composed, begin func() error) error {
+func (p *server) Send(_ context.Context, _ letters.Composed, begin func() error) error {
 	if p.before != nil {
 		return p.before
 	}
@@ -62,8 +62,8 @@ func said(t *testing.T, h *apptest.House, parcel string) (state, problem string)
 
 func TestALetterGoesOnceAndWhatIsRefusedForGoodGoesNoMore(t *testing.T) {
 	h := apptest.Build(t, pg)
-	server := &post{before: errors.New("connection refused")}
-	worker := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	server := &server{before: errors.New("connection refused")}
+	worker := letters.NewWorker(h.Letters, letters.Outgoing{Post: server, Log: slog.New(slog.DiscardHandler)})
 	parcel, letter := waiting(t, h)
 	require.Error(t, worker.Work(t.Context(), letter), "and River tries again")
 	state, problem := said(t, h, parcel)
@@ -87,8 +87,8 @@ func TestALetterGoesOnceAndWhatIsRefusedForGoodGoesNoMore(t *testing.T) {
 
 func TestALetterThatMayHaveGoneGoesAgainAndThatIsSaid(t *testing.T) {
 	h := apptest.Build(t, pg)
-	server := &post{answer: fmt.Errorf("%w: connection reset", letters.ErrUncertain)}
-	worker := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	server := &server{answer: fmt.Errorf("%w: connection reset", letters.ErrUncertain)}
+	worker := letters.NewWorker(h.Letters, letters.Outgoing{Post: server, Log: slog.New(slog.DiscardHandler)})
 	parcel, letter := waiting(t, h)
 	require.Error(t, worker.Work(t.Context(), letter), "and River tries again")
 	state, problem := said(t, h, parcel)
@@ -109,8 +109,8 @@ func TestALetterDoesNotGoTwiceBecauseTheDatabaseWasAway(t *testing.T) {
 		_, err := h.Store.Pool().Exec(context.Background(), sql)
 		require.NoError(t, err)
 	}
-	server := &post{then: func() { away("alter table letter rename to letter_away") }}
-	worker := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	server := &server{then: func() { away("alter table letter rename to letter_away") }}
+	worker := letters.NewWorker(h.Letters, letters.Outgoing{Post: server, Log: slog.New(slog.DiscardHandler)})
 	short, cancel := context.WithTimeout(t.Context(), 1500*time.Millisecond)
 	defer cancel()
 	require.Error(t, worker.Work(short, letter))
@@ -125,16 +125,16 @@ func TestALetterDoesNotGoTwiceBecauseTheDatabaseWasAway(t *testing.T) {
 func TestALetterOfAProcessThatDiedGoesAgainAndThatIsSaid(t *testing.T) {
 	h := apptest.Build(t, pg)
 	parcel, letter := waiting(t, h)
-	dead := &post{answer: errors.New("we are gone"), then: func() {}}
+	dead := &server{answer: errors.New("we are gone"), then: func() {}}
 	gone, cancel := context.WithCancel(t.Context())
 	dead.then = func() { panic("killed") }
 	func() {
 		defer func() { _ = recover() }() // as a kill leaves it: begun, and nothing written
-		_ = jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: dead, Log: slog.New(slog.DiscardHandler)}).Work(gone, letter)
+		_ = letters.NewWorker(h.Letters, letters.Outgoing{Post: dead, Log: slog.New(slog.DiscardHandler)}).Work(gone, letter)
 	}()
 	cancel()
-	server := &post{}
-	again := jobs.NewLetters(jobs.Shop{Letters: h.Letters, Post: server, Log: slog.New(slog.DiscardHandler)})
+	server := &server{}
+	again := letters.NewWorker(h.Letters, letters.Outgoing{Post: server, Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, again.Work(t.Context(), letter))
 	state, problem := said(t, h, parcel)
 	assert.Equal(t, "sent", state)

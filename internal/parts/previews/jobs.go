@@ -1,4 +1,4 @@
-package jobs
+package previews
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -16,17 +17,42 @@ import (
 	"aftergust/internal/files/media"
 	"aftergust/internal/files/unpack"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/jobs"
 	"aftergust/internal/parts/gather"
-	"aftergust/internal/parts/previews"
 
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/rivertype"
 )
 
+// Bytes is what previews are made of, and where they are kept.
+type Bytes interface {
+	At(ctx context.Context, id string) (blob.ReaderAt, error)
+	Local(ctx context.Context, id string) (path string, done func(), err error)
+	Adopt(ctx context.Context, files ...blob.File) error
+}
+
+// A maker makes previews.
+type maker struct {
+	*Service
+	bytes Bytes
+	disk  *blob.Disk    // where it is worked
+	alone *sync.RWMutex // held by what is tried again: beside nothing else that may have been too much
+}
+
+// Jobs are how previews are made, of bytes, in the working folder of disk.
+func (s *Service) Jobs(b *jobs.Book, bytes Bytes, disk *blob.Disk) {
+	m := maker{s, bytes, disk, &sync.RWMutex{}}
+	jobs.Work(b, &mediaWorker{maker: m})
+	jobs.Work(b, &proxyWorker{maker: m})
+	jobs.Work(b, &pictureWorker{maker: m})
+	jobs.Work(b, &remakeWorker{maker: m})
+	b.Every(remakeEvery, ground.RemakeJob{}, nil)
+}
+
 // within does work about a version in a folder made for it, where the work is still
 // wanted. What fails for want of room waits for it.
-func (w Shop) within(ctx context.Context, job *rivertype.JobRow, version string, do func(v gather.Version, dir string) error) error {
-	v, err := w.Things.Version(ctx, version)
+func (w maker) within(ctx context.Context, job *rivertype.JobRow, version string, do func(v gather.Version, dir string) error) error {
+	v, err := w.things.Version(ctx, version)
 	if err != nil || v.MediaState == preview.Cancelled || v.DeletedAt != nil {
 		return err
 	}
@@ -37,7 +63,7 @@ func (w Shop) within(ctx context.Context, job *rivertype.JobRow, version string,
 		w.alone.RLock()
 		defer w.alone.RUnlock()
 	}
-	dir, done, err := media.Room(w.Disk.Work())
+	dir, done, err := media.Room(w.disk.Work())
 	if err == nil {
 		defer done()
 		err = do(v, dir)
@@ -45,13 +71,13 @@ func (w Shop) within(ctx context.Context, job *rivertype.JobRow, version string,
 	after := context.WithoutCancel(ctx)
 	switch {
 	case err == nil:
-	case isFull(err):
-		err = errors.Join(err, w.Previews.WaitForRoom(after, v))
+	case IsFull(err):
+		err = errors.Join(err, w.WaitForRoom(after, v))
 	case ctx.Err() != nil && job.Attempt < job.MaxAttempts: // we stop; it goes on with the next process
 	case job.Attempt >= job.MaxAttempts:
-		err = errors.Join(err, w.Previews.GiveUp(after, v))
+		err = errors.Join(err, w.GiveUp(after, v))
 	default:
-		err = errors.Join(err, w.Previews.WaitForAnotherTry(after, v, errors.Is(err, media.ErrInterrupted)))
+		err = errors.Join(err, w.WaitForAnotherTry(after, v, errors.Is(err, media.ErrInterrupted)))
 	}
 	return err
 }
@@ -60,48 +86,33 @@ func (w Shop) within(ctx context.Context, job *rivertype.JobRow, version string,
 // the folder that it works in is kept (expiry.LeftWork).
 const mediaLimit = 22 * time.Hour
 
-// isFull reports whether something failed for want of room.
-func isFull(err error) bool {
+// IsFull reports whether something failed for want of room.
+func IsFull(err error) bool {
 	return errors.Is(err, media.ErrFull) || errors.Is(err, blob.ErrFull) || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
 }
 
-// roomAgain is how soon what failed for want of room is tried again.
-const roomAgain = time.Minute
-
-// patience lets whatever failed for want of room wait instead of failing: it counts
-// as no try, however often.
-type patience struct{ river.MiddlewareDefaults }
-
-func (*patience) Work(ctx context.Context, _ *rivertype.JobRow, work func(context.Context) error) error {
-	err := work(ctx)
-	if isFull(err) {
-		return river.JobSnooze(roomAgain)
-	}
-	return err
-}
-
 // broken records that a file cannot be read. Anything else is tried again.
-func (w Shop) broken(ctx context.Context, v gather.Version, facts *piece.Facts, err error) error {
+func (w maker) broken(ctx context.Context, v gather.Version, facts *piece.Facts, err error) error {
 	if errors.Is(err, media.ErrStopped) {
 		return nil
 	}
 	if !errors.Is(err, media.ErrUnreadable) {
 		return err
 	}
-	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Failed, Problem: strings.TrimSuffix(err.Error(),
+	return w.Done(ctx, v, Outcome{State: preview.Failed, Problem: strings.TrimSuffix(err.Error(),
 		": "+media.ErrUnreadable.Error()), Facts: facts, Recipe: media.Recipe})
 }
 
 // adopt keeps what was made as blobs.
-func (w Shop) adopt(ctx context.Context, version string, made ...media.Made) ([]previews.Derived, error) {
-	var out []previews.Derived
+func (w maker) adopt(ctx context.Context, version string, made ...media.Made) ([]Derived, error) {
+	var out []Derived
 	var files []blob.File
 	for _, m := range made {
 		info, err := os.Stat(m.File)
 		if err != nil {
 			return nil, err
 		}
-		d := previews.Derived{ID: ground.NewID(), VersionID: version, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
+		d := Derived{ID: ground.NewID(), VersionID: version, Purpose: m.Purpose, Page: m.Page, Recipe: media.Recipe,
 			BlobID: ground.NewID(), Mime: m.Mime, Width: m.Width, Height: m.Height, Size: info.Size()}
 		files = append(files, blob.File{ID: d.BlobID, Path: m.File})
 		out = append(out, d)
@@ -109,12 +120,12 @@ func (w Shop) adopt(ctx context.Context, version string, made ...media.Made) ([]
 	if len(files) == 0 {
 		return nil, nil
 	}
-	return out, w.Bytes.Adopt(ctx, files...)
+	return out, w.bytes.Adopt(ctx, files...)
 }
 
 type mediaWorker struct {
 	river.WorkerDefaults[ground.MediaJob]
-	Shop
+	maker
 }
 
 // Timeout is how long the job may take.
@@ -135,7 +146,7 @@ func (w *mediaWorker) make(ctx context.Context, v gather.Version, dir string, ag
 	if err != nil {
 		return err
 	}
-	o := previews.Outcome{State: preview.Ready, Facts: &seen.facts, Body: &seen.body, Recipe: media.Recipe, Made: derived}
+	o := Outcome{State: preview.Ready, Facts: &seen.facts, Body: &seen.body, Recipe: media.Recipe, Made: derived}
 	switch {
 	case thing.Whats.Get(v.What).Plays:
 		o.State, o.Next = preview.Working, []ground.Job{ground.ProxyJob{VersionID: v.VersionID}}
@@ -145,7 +156,7 @@ func (w *mediaWorker) make(ctx context.Context, v gather.Version, dir string, ag
 	if again && o.State == preview.Working {
 		o.State = preview.Ready // what an older recipe made is shown until the new is there
 	}
-	return w.Previews.Done(ctx, v, o)
+	return w.Done(ctx, v, o)
 }
 
 // A sight is what one look at a file found and made.
@@ -156,7 +167,7 @@ type sight struct {
 }
 
 func (w *mediaWorker) look(ctx context.Context, v gather.Version, dir string) (s sight, err error) {
-	file, release, err := w.Bytes.Local(ctx, v.BlobID)
+	file, release, err := w.bytes.Local(ctx, v.BlobID)
 	if err != nil {
 		return s, err
 	}
@@ -200,7 +211,7 @@ func lookAtMedia(ctx context.Context, file, dir string) (s sight, err error) {
 }
 
 func (w *mediaWorker) contents(ctx context.Context, v gather.Version) (facts piece.Facts, err error) {
-	f, err := w.Bytes.At(ctx, v.BlobID)
+	f, err := w.bytes.At(ctx, v.BlobID)
 	if err != nil {
 		return facts, err
 	}
@@ -215,7 +226,7 @@ func (w *mediaWorker) contents(ctx context.Context, v gather.Version) (facts pie
 
 type proxyWorker struct {
 	river.WorkerDefaults[ground.ProxyJob]
-	Shop
+	maker
 }
 
 // Timeout is how long the job may take.
@@ -227,10 +238,10 @@ func (w *proxyWorker) Work(ctx context.Context, job *river.Job[ground.ProxyJob])
 
 func (w *proxyWorker) make(ctx context.Context, v gather.Version, dir string) error {
 	progress := func(share float64) bool {
-		wanted, err := w.Previews.Share(ctx, v, share)
+		wanted, err := w.Share(ctx, v, share)
 		return wanted || err != nil // a database that is away for a moment stops nothing
 	}
-	file, release, err := w.Bytes.Local(ctx, v.BlobID)
+	file, release, err := w.bytes.Local(ctx, v.BlobID)
 	if err != nil {
 		return err
 	}
@@ -258,22 +269,13 @@ func (w *proxyWorker) make(ctx context.Context, v gather.Version, dir string) er
 	if err != nil {
 		return err
 	}
-	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.Ready, Recipe: media.Recipe, Made: derived,
+	return w.Done(ctx, v, Outcome{State: preview.Ready, Recipe: media.Recipe, Made: derived,
 		Next: []ground.Job{ground.AlignJob{VersionID: v.VersionID}}})
-}
-
-type alignWorker struct {
-	river.WorkerDefaults[ground.AlignJob]
-	Shop
-}
-
-func (w *alignWorker) Work(ctx context.Context, job *river.Job[ground.AlignJob]) error {
-	return w.Changes.Align(ctx, job.Args.VersionID)
 }
 
 type pictureWorker struct {
 	river.WorkerDefaults[ground.PictureJob]
-	Shop
+	maker
 }
 
 // Timeout is how long the job may take.
@@ -286,7 +288,7 @@ func (w *pictureWorker) Work(ctx context.Context, job *river.Job[ground.PictureJ
 }
 
 func (w *pictureWorker) make(ctx context.Context, v gather.Version, dir, blob string) error {
-	file, release, err := w.Bytes.Local(ctx, blob)
+	file, release, err := w.bytes.Local(ctx, blob)
 	if err != nil {
 		return err
 	}
@@ -299,17 +301,17 @@ func (w *pictureWorker) make(ctx context.Context, v gather.Version, dir, blob st
 	if err != nil {
 		return err
 	}
-	return w.Previews.Done(ctx, v, previews.Outcome{State: preview.None, Recipe: media.Recipe, Made: derived})
+	return w.Done(ctx, v, Outcome{State: preview.None, Recipe: media.Recipe, Made: derived})
 }
 
 // remakeWorker starts work anew for what an older recipe made.
 type remakeWorker struct {
 	river.WorkerDefaults[ground.RemakeJob]
-	Shop
+	maker
 }
 
 func (w *remakeWorker) Work(ctx context.Context, _ *river.Job[ground.RemakeJob]) error {
-	return errors.Join(w.Previews.RemakeOld(ctx, media.Recipe), w.Previews.GiveUpLost(ctx))
+	return errors.Join(w.RemakeOld(ctx, media.Recipe), w.GiveUpLost(ctx))
 }
 
 // remakeEvery is how often old previews are looked for.

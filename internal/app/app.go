@@ -315,7 +315,8 @@ func Work(ctx context.Context, c Config) error {
 	}
 	process := ground.NewID()
 	shift := jobs.NewShift(store, process, log)
-	queue, err := jobs.New(store.Pool(), process, Assemble(c, store, disk, time.Now, log).book(disk, disk, post, texts(c), log), previews.IsFull, log)
+	book := Assemble(c, store, disk, time.Now, log).book(disk, disk, post, texts(c), log)
+	queue, err := jobs.New(store.Pool(), process, book, previews.IsFull, log)
 	if err != nil {
 		return err
 	}

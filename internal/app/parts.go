@@ -32,6 +32,7 @@ import (
 	"aftergust/internal/parts/review"
 	"aftergust/internal/parts/seen"
 	"aftergust/internal/parts/show"
+	"aftergust/internal/parts/tally"
 	"aftergust/internal/parts/ways"
 	"aftergust/internal/who/account"
 	"aftergust/internal/who/tries"
@@ -79,7 +80,8 @@ func Assemble(c Config, store *db.DB, bytes blob.Store, now func() time.Time, lo
 	keys := ground.NewKeys(c.Secrets, c.BaseURL)
 	guard, book := tries.New(tries.Rows{DB: store}, now), people.NewBook(people.Rows{DB: store}, now)
 	talks := review.TalkRows{DB: store}
-	post := letters.New(letters.Rows{DB: store}, letters.Sources{Talk: talks.TalkOf, Told: talks.Told}, keys, now)
+	sources := letters.Sources{Talk: talks.TalkOf, Told: talks.Told, Missing: tally.Rows{DB: store}.Missing}
+	post := letters.New(letters.Rows{DB: store}, sources, keys, now)
 	telling := notices.NewService(notices.Rows{DB: store}, post, now)
 	programs := hooks.New(store, keys, hooks.NewPoster(c.HookNetworks), now)
 	events := happen.New(happen.Rows{DB: store}, post, telling, programs)

@@ -66,8 +66,7 @@ type Web struct {
 	OfMembers      *running                    // what members fetch
 	Adding         *running                    // what members send
 	Plans          *shelf.Shelf[*archive.Plan] // of what members chose
-	listings       *shelf.Shelf[*unpack.Listing]
-	archives       *semaphore.Weighted // archives whose directories are being read
+	Archives       *Archives
 	meters         *meters
 	openapi        huma.API
 	Pages          http.Handler // the interface
@@ -83,14 +82,13 @@ const keptEntries = 100_000
 func New(c Config) (*Web, error) {
 	a := &Web{Config: c, hub: newHub(), Plans: archive.NewPlans(keptEntries), closing: make(chan struct{}),
 		secure: strings.HasPrefix(c.BaseURL, "https://")}
-	a.listings = shelf.New(keptListed, (*unpack.Listing).Len)
-	a.archives = semaphore.NewWeighted(listedAtOnce)
+	a.Archives = &Archives{a, shelf.New(keptListed, (*unpack.Listing).Len), semaphore.NewWeighted(listedAtOnce)}
 	a.Running, a.Shown = newRunning(c.Packages, c.Log), newRunning(c.Showings, c.Log)
 	a.OfMembers, a.Adding = newRunning(memberOpener{c.Account}, c.Log), newRunning(memberOpener{c.Account}, c.Log)
 	a.meters = newMeters(c.Metrics)
-	a.meterDamage(c.Metrics)
+	meterDamage(c.Keep, c.Metrics)
 	if c.Waiting != nil {
-		a.meterQueue(c.Metrics)
+		meterQueue(c.Waiting, c.Metrics)
 	}
 	a.Sessions = scs.New()
 	a.Sessions.Store = c.Kept

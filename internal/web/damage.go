@@ -8,6 +8,7 @@ import (
 	"aftergust/core/count"
 	"aftergust/core/damage"
 	"aftergust/internal/files/archive"
+	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 
 	"github.com/prometheus/client_golang/prometheus"
@@ -101,16 +102,16 @@ func (a *Web) inspect(ctx context.Context, c *Content, err error) {
 }
 
 // meterQueue shows how many wait to have a password, passphrase or code compared.
-func (a *Web) meterQueue(registry *prometheus.Registry) {
+func meterQueue(waiting func() int, registry *prometheus.Registry) {
 	registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "aftergust_tries_waiting",
-		Help: "People who wait to have a password, passphrase or code compared."}, func() float64 { return float64(a.Waiting()) }))
+		Help: "People who wait to have a password, passphrase or code compared."}, func() float64 { return float64(waiting()) }))
 }
 
 // meterDamage shows how many stored files are damaged to whoever watches.
-func (a *Web) meterDamage(registry *prometheus.Registry) {
+func meterDamage(keeping *keep.Service, registry *prometheus.Registry) {
 	registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "aftergust_damaged_files",
 		Help: "Stored files that are missing, have the wrong length or are altered."}, func() float64 {
-		n, err := a.Keep.Damaged(context.Background())
+		n, err := keeping.Damaged(context.Background())
 		if err != nil {
 			return -1
 		}

@@ -13,9 +13,11 @@ import (
 
 	"aftergust/core/naming"
 	"aftergust/internal/files/unpack"
+	"aftergust/internal/ground/shelf"
 	"aftergust/internal/ground/wire"
 
 	"github.com/go-chi/chi/v5"
+	"golang.org/x/sync/semaphore"
 )
 
 type entryView struct {
@@ -48,18 +50,25 @@ const (
 	listedAtOnce = 2       // archives that are read at the same time: 65 000 entries take 30 MB meanwhile
 )
 
+// Archives show what is inside archives, and send single files out of them.
+type Archives struct {
+	web      *Web
+	listings *shelf.Shelf[*unpack.Listing]
+	reading  *semaphore.Weighted // of those whose directories are being read
+}
+
 // listing is what is in an archive: read once for all who ask, and a few archives at a time.
-func (a *Web) listing(ctx context.Context, blob string, size int64) (*unpack.Listing, error) {
+func (a *Archives) listing(ctx context.Context, blob string, size int64) (*unpack.Listing, error) {
 	return a.listings.Get(ctx, blob, func(ctx context.Context) (*unpack.Listing, error) {
-		f, err := a.Bytes.At(ctx, blob)
+		f, err := a.web.Bytes.At(ctx, blob)
 		if err != nil {
 			return nil, err
 		}
 		defer f.Close()
-		if err := a.archives.Acquire(ctx, 1); err != nil {
+		if err := a.reading.Acquire(ctx, 1); err != nil {
 			return nil, err
 		}
-		defer a.archives.Release(1)
+		defer a.reading.Release(1)
 		archive, err := unpack.Open(f, size)
 		if err != nil {
 			return nil, err
@@ -70,7 +79,7 @@ func (a *Web) listing(ctx context.Context, blob string, size int64) (*unpack.Lis
 
 // entries lists what is in an archive, or a part of it. Where single entries may be
 // taken they lie under base.
-func (a *Web) Entries(ctx context.Context, blob string, size int64, in InArchive, base string, take bool) (*Body[EntriesView], error) {
+func (a *Archives) Entries(ctx context.Context, blob string, size int64, in InArchive, base string, take bool) (*Body[EntriesView], error) {
 	v := EntriesView{Folders: []unpack.Folder{}, Entries: []entryView{}}
 	listing, err := a.listing(ctx, blob, size)
 	for _, known := range []error{unpack.ErrNotZip, unpack.ErrTooMany} { // without what the library adds to it
@@ -129,10 +138,10 @@ func shows(e unpack.Entry) string {
 	}
 }
 
-func (a *Web) SendEntry(w http.ResponseWriter, r *http.Request, blob string, size int64, t *Ticket, delivered func(*unpack.Opened)) {
-	f, err := a.Bytes.At(r.Context(), blob)
+func (a *Archives) SendEntry(w http.ResponseWriter, r *http.Request, blob string, size int64, t *Ticket, delivered func(*unpack.Opened)) {
+	f, err := a.web.Bytes.At(r.Context(), blob)
 	if err != nil {
-		a.Refuse(w, err)
+		a.web.Refuse(w, err)
 		return
 	}
 	defer f.Close()
@@ -142,7 +151,7 @@ func (a *Web) SendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	}
 	entry, err := a.openEntry(r.Context(), f, size, index)
 	if err != nil {
-		a.Refuse(w, entryProblem(err))
+		a.web.Refuse(w, entryProblem(err))
 		return
 	}
 	defer entry.Close()
@@ -166,7 +175,7 @@ func (a *Web) SendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 	defer s.line.Done()
 	if err := s.copy(r.Context(), entry); err != nil {
 		if errors.Is(err, unpack.ErrBroken) {
-			a.Log.Warn("an entry of an archive is damaged", "blob", blob, "entry", index)
+			a.web.Log.Warn("an entry of an archive is damaged", "blob", blob, "entry", index)
 		}
 		panic(http.ErrAbortHandler) // the length was promised: the other side must see that it ended early
 	}
@@ -177,11 +186,11 @@ func (a *Web) SendEntry(w http.ResponseWriter, r *http.Request, blob string, siz
 
 // openEntry finds an entry when it is its turn to read a directory; what it then
 // reads by itself is little.
-func (a *Web) openEntry(ctx context.Context, f io.ReaderAt, size int64, index int) (*unpack.Opened, error) {
-	if err := a.archives.Acquire(ctx, 1); err != nil {
+func (a *Archives) openEntry(ctx context.Context, f io.ReaderAt, size int64, index int) (*unpack.Opened, error) {
+	if err := a.reading.Acquire(ctx, 1); err != nil {
 		return nil, err
 	}
-	defer a.archives.Release(1)
+	defer a.reading.Release(1)
 	archive, err := unpack.Open(f, size)
 	if err != nil {
 		return nil, err

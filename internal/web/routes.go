@@ -29,7 +29,7 @@ const (
 
 // limited refuses one address that asks more often than so many times a minute.
 func (a *Web) Limited(perMinute int) func(http.Handler) http.Handler {
-	return httprate.LimitBy(perMinute, time.Minute, func(r *http.Request) (string, error) { return a.clientHost(r), nil },
+	return httprate.LimitBy(perMinute, time.Minute, func(r *http.Request) (string, error) { return clientHost(r, a.Proxies), nil },
 		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 			a.Refuse(w, NewProblem(http.StatusTooManyRequests, "too_many_requests",
 				"Too many requests from this address. Wait a minute, then go on; nothing is lost."))

@@ -83,7 +83,7 @@ func (a *Web) Identify(next http.Handler) http.Handler {
 }
 
 func (a *Web) who(r *http.Request) (*who, error) {
-	found := &who{at: time.Now(), Host: a.clientHost(r), Agent: r.UserAgent()}
+	found := &who{at: time.Now(), Host: clientHost(r, a.Proxies), Agent: r.UserAgent()}
 	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
 		m, reach, ok, err := a.Account.MemberByToken(r.Context(), token)
 		if err != nil {
@@ -142,8 +142,8 @@ func (a *Web) Cookie(name, value string, expires time.Time) http.Cookie {
 }
 
 // clientHost is what throttles count by.
-func (a *Web) clientHost(r *http.Request) string {
-	return throttle.Source(throttle.Client(r.RemoteAddr, r.Header.Values("X-Forwarded-For"), a.Proxies))
+func clientHost(r *http.Request, proxies int) string {
+	return throttle.Source(throttle.Client(r.RemoteAddr, r.Header.Values("X-Forwarded-For"), proxies))
 }
 
 // needMember answers 401 unless a member of a studio asks.

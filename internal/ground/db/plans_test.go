@@ -30,6 +30,7 @@ import (
 	"aftergust/internal/parts/review"
 	"aftergust/internal/parts/seen"
 	"aftergust/internal/parts/show"
+	"aftergust/internal/parts/tally"
 	"aftergust/internal/parts/ways"
 	"aftergust/internal/who/account"
 	"aftergust/internal/who/tries"
@@ -224,7 +225,7 @@ func TestNoRequestReadsATableFromEndToEnd(t *testing.T) {
 			return err
 		},
 		"missing": func(ctx context.Context) error {
-			_, err := (letters.Rows{DB: store}).Missing(ctx, "al13", 4)
+			_, err := (tally.Rows{DB: store}).Missing(ctx, "al13", 4)
 			return err
 		},
 		"looks": func(ctx context.Context) error { _, err := (remind.Rows{DB: store}).Looks(ctx, now, 100); return err },

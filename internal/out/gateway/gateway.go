@@ -12,8 +12,6 @@ import (
 	"net/url"
 	"strings"
 	"time"
-
-	"aftergust/internal/parts/ways"
 )
 
 // A Gateway takes text messages: a POST of {"id", "to", "text"} as JSON. It answers
@@ -44,7 +42,12 @@ func Open(address string) (*Gateway, error) {
 	return g, nil
 }
 
-// Text hands one message over.
+// A Refused is a gateway's word that it will not take a message.
+type Refused struct{ Words string }
+
+func (r *Refused) Error() string { return "refused for good: " + r.Words }
+
+// Text hands one message over. An error that is a *Refused is for good.
 func (g *Gateway) Text(ctx context.Context, id, number, text string) error {
 	body, err := json.Marshal(map[string]string{"id": id, "to": number, "text": text})
 	if err != nil {
@@ -68,7 +71,7 @@ func (g *Gateway) Text(ctx context.Context, id, number, text string) error {
 	case answer.StatusCode/100 == 2:
 		return nil
 	case answer.StatusCode/100 == 4 && answer.StatusCode != http.StatusTooManyRequests && answer.StatusCode != http.StatusRequestTimeout:
-		return &ways.Refused{Words: strings.TrimSpace(fmt.Sprintf("%d %s", answer.StatusCode, said))}
+		return &Refused{Words: strings.TrimSpace(fmt.Sprintf("%d %s", answer.StatusCode, said))}
 	default:
 		return fmt.Errorf("gateway: %s", answer.Status)
 	}

@@ -217,7 +217,7 @@ func (s *Service) Compose(ctx context.Context, id string) (l Letter, c Composed,
 	if l.Kind != letter.Reminder {
 		return l, c, true, nil
 	}
-	missing, err := s.store.Missing(ctx, l.LineID, named)
+	missing, err := s.from.Missing(ctx, l.LineID, named)
 	if err != nil {
 		return l, c, false, err
 	}

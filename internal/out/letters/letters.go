@@ -41,6 +41,9 @@ type Sources struct {
 	Talk func(ctx context.Context, l Letter, since time.Time, limit int) ([]Said, error)
 	// Told is what a letter of notices tells, in the order in which it happened.
 	Told func(ctx context.Context, batch string) ([]Told, error)
+	// Missing is what somebody has not of a package, some of it by name, and how fast
+	// they were seen to download.
+	Missing func(ctx context.Context, line string, named int) (Missing, error)
 }
 
 // Store is what the service needs of the database.
@@ -59,9 +62,6 @@ type Store interface {
 	// LetterUncertain records a try after which nobody knows whether the mail server has the
 	// letter; HandLetter says so before the next.
 	LetterUncertain(ctx context.Context, id, problem string) error
-	// Missing is what somebody has not of a package, some of it by name, and how fast
-	// they were seen to download.
-	Missing(ctx context.Context, line string, named int) (Missing, error)
 }
 
 // A Told is one sentence of a letter of notices.

@@ -97,7 +97,7 @@ func desk() (*tray, *letters.Service) {
 		SenderEmail: "mara@low.example", Title: "Lifeboat", Door: door.Passphrase, Rule: expiry.Rule{Kind: expiry.AfterDays, Zone: "Europe/London"}, Items: 3, Weight: 2_500_000,
 		LineName: "Hanne Orrick", LineZone: "America/New_York", Rights: right.Rights{right.See, right.Take}, LinkNonce: []byte("nonce"),
 		Moments: expiry.Moments{Sent: now.Add(-time.Hour), Ends: time.Date(2026, 12, 4, 18, 0, 0, 0, time.UTC)}}}
-	return kept, letters.New(kept, letters.Sources{Talk: kept.TalkOf, Told: kept.Told}, ground.NewKeys(apptest.Secrets("letters-"), "http://studio.example"), func() time.Time { return now })
+	return kept, letters.New(kept, letters.Sources{Talk: kept.TalkOf, Told: kept.Told, Missing: kept.Missing}, ground.NewKeys(apptest.Secrets("letters-"), "http://studio.example"), func() time.Time { return now })
 }
 
 func post(t *testing.T, kept *tray, s *letters.Service, kind letter.Kind) string {

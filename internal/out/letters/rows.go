@@ -7,7 +7,6 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/core/letter"
 	"aftergust/internal/ground/db"
-	"aftergust/internal/parts/tally"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -112,24 +111,4 @@ func (q Rows) Heard(ctx context.Context, parcel string, kinds ...letter.Kind) (m
 		return nil
 	})
 	return out, err
-}
-
-func (q Rows) Missing(ctx context.Context, line string, named int) (m Missing, err error) {
-	err = q.Conn(ctx).QueryRow(ctx, `
-		select greatest(p.items - s.whole, 0), greatest(p.weight - s.delivered, 0), coalesce(r.rate, 0)
-		from line l join standing s on s.line_id = l.id join parcel p on p.id = l.parcel_id left join person r on r.id = l.person_id
-		where l.id = $1`, line).Scan(&m.Items, &m.Bytes, &m.Rate)
-	if err != nil || m.Items == 0 {
-		return m, err
-	}
-	rows, err := q.Conn(ctx).Query(ctx, `
-		select i.name from line l join parcel_item pi on pi.parcel_id = l.parcel_id `+tally.Given+`
-		where l.id = $1 and pi.withdrawn_at is null
-		    and not exists (select from coverage c where c.line_id = l.id and c.version_id = v.id and c.completed_at is not null)
-		order by pi.position, pi.id limit $2`, line, named)
-	if err != nil {
-		return m, err
-	}
-	m.Names, err = pgx.CollectRows(rows, pgx.RowTo[string])
-	return m, err
 }

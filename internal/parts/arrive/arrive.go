@@ -17,6 +17,7 @@ import (
 	"aftergust/core/expiry"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
+	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/who/account"
 
@@ -48,7 +49,7 @@ type Problem func(err error) (status int, body []byte)
 
 // New makes a handler that lets files grow in dir, which all processes share, and
 // locks them by locks. member finds who asks.
-func New(service *Service, locks Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem,
+func New(service *Service, locks *db.Locks, dir string, member func(context.Context) (account.Member, bool), problem Problem,
 	log *slog.Logger) (*Handler, error) {
 	h := &Handler{service: service, store: newStore(dir), member: member, problem: problem, owed: make(chan struct{}, 1), log: log}
 	composer := handler.NewStoreComposer()

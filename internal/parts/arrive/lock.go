@@ -6,23 +6,16 @@ import (
 	"sync"
 	"time"
 
+	"aftergust/internal/ground/db"
+
 	"github.com/tus/tusd/v2/pkg/handler"
 )
 
-// Locks lets one process at a time hold a name, over all processes.
-type Locks interface {
-	// TryLock takes name and returns how to give it back, or ok false where somebody
-	// holds it. asked is called when somebody else wants it.
-	TryLock(ctx context.Context, name string, asked func()) (unlock func(), ok bool, err error)
-	// AskFor tells whoever holds name that it is wanted.
-	AskFor(ctx context.Context, name string) error
-}
-
 // A locker is tusd's locker over all processes that serve the same database: two
 // that write one upload would corrupt it.
-type locker struct{ locks Locks }
+type locker struct{ locks *db.Locks }
 
-func newLocker(locks Locks) *locker { return &locker{locks} }
+func newLocker(locks *db.Locks) *locker { return &locker{locks} }
 
 // NewLock makes a lock for one request.
 func (l *locker) NewLock(id string) (handler.Lock, error) {
@@ -30,7 +23,7 @@ func (l *locker) NewLock(id string) (handler.Lock, error) {
 }
 
 type lock struct {
-	locks  Locks
+	locks  *db.Locks
 	name   string
 	mu     sync.Mutex
 	unlock func()

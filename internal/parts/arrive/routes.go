@@ -14,14 +14,14 @@ import (
 
 // Routes are uploads over HTTP.
 type Routes struct {
-	*web.Web
+	Web      *web.Web
 	Arriving *Handler
 	Uploads  *Service
 }
 
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
-	r.With(a.NeedMember).HandleFunc(Base+"*", a.upload)
+	r.With(a.Web.NeedMember).HandleFunc(Base+"*", a.upload)
 	a.arrivingOperations()
 }
 
@@ -36,7 +36,7 @@ func (a Routes) arrivingOperations() {
 
 // upload speaks tus with a member, while they are one.
 func (a Routes) upload(w http.ResponseWriter, r *http.Request) {
-	t := a.OfMember(a.Adding, w, r)
+	t := a.Web.OfMember(a.Web.Adding, w, r)
 	defer t.End()
 	r.Body = &cuttable{r.Body, t}
 	a.Arriving.ServeHTTP(w, r)

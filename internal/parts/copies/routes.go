@@ -12,7 +12,7 @@ import (
 
 // Routes are copies into another studio over HTTP.
 type Routes struct {
-	*web.Web
+	Web     *web.Web
 	Copies  *Service
 	Receive *receive.Service
 }

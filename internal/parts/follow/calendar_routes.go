@@ -40,7 +40,7 @@ func (a Routes) calendar(w http.ResponseWriter, r *http.Request) {
 	token, _ := strings.CutSuffix(chi.URLParam(r, "key"), ".ics")
 	feed, err := a.Follow.Feed(r.Context(), token, r.Host)
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return
 	}
 	web.Guarded(w)

@@ -18,7 +18,7 @@ import (
 
 // Routes are the Desk, the list of packages, ledgers and Stories over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Book   *people.Book
 	Follow *Service
 	Pack   *pack.Service

@@ -16,12 +16,12 @@ import (
 func (a Routes) entry(w http.ResponseWriter, r *http.Request) {
 	v, err := a.MemberVersion(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
-	t := a.OfMember(a.OfMembers, w, r)
+	t := a.Web.OfMember(a.Web.OfMembers, w, r)
 	defer t.End()
-	a.SendEntry(w, r, v.BlobID, v.Size, t, nil)
+	a.Web.Archives.SendEntry(w, r, v.BlobID, v.Size, t, nil)
 }
 
 // memberVersion is the version that a member's request for bytes names.
@@ -41,19 +41,19 @@ func (a Routes) MemberVersion(r *http.Request) (Version, error) {
 func (a Routes) selection(w http.ResponseWriter, r *http.Request) *web.Content {
 	m, err := web.Member(r.Context())
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	id := chi.URLParam(r, "selection")
-	zip, err := a.Plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan,
+	zip, err := a.Web.Plans.Get(r.Context(), m.StudioID+"/"+id, func(ctx context.Context) (*archive.Plan,
 		error) {
 		return a.Chosen.SelectedArchive(ctx, m, id)
 	})
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	w.Header().Set("Content-Disposition", naming.Attachment(chi.URLParam(r, "name")))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	return a.ZipContent(zip)
+	return a.Web.ZipContent(zip)
 }

@@ -85,9 +85,7 @@ func TestASearchGivesTheSameWhicheverWayItGoes(t *testing.T) {
 			}
 			var after *gather.ItemCursor
 			for {
-				page, err := gather.ListRows{
-					DB: store,
-				}.Items(
+				page, err := gather.NewListRows(store).Items(
 					t.Context(),
 					gather.ItemQuery{Studio: studioID, Find: find.Parse(c.typed), Order: gather.ByName, Down: down,
 						After: after, Limit: 70},

@@ -74,9 +74,7 @@ func TestAWalkAlsoFindsWhatHasManyWords(t *testing.T) {
 	require.NoError(t, err)
 	for typed, want := range map[string]string{"early": "i1 i2 i3 i4 i5", "longish": "i3 i77", "early longish": "i3 i77",
 		"take over 2 bytes": "i3 i4 i5 i6 i7"} {
-		page, err := gather.ListRows{
-			DB: store,
-		}.Items(
+		page, err := gather.NewListRows(store).Items(
 			t.Context(),
 			gather.ItemQuery{Studio: studioID, Find: find.Parse(typed), Order: gather.ByName, Limit: 5},
 		)

@@ -25,7 +25,7 @@ import (
 
 // Routes are places and things over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Chosen *Selections
 	Places *Places
 	Things *Things
@@ -35,7 +35,7 @@ type Routes struct {
 func (a Routes) Mount(r chi.Router) {
 	for _, method := range []string{http.MethodGet, http.MethodHead} {
 		r.MethodFunc(method, "/api/v1/entry/{version}/{index}/{name}", a.entry)
-		r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.Sends(a.selection))
+		r.MethodFunc(method, "/api/v1/zip/{selection}/{name}", a.Web.Sends(a.selection))
 	}
 	a.gatherOperations()
 }
@@ -141,7 +141,7 @@ func (a Routes) spaceOperations() {
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/space", "space", "What takes the space"), web.AsMember(
 		func(ctx context.Context, m account.Member, _ *web.None) (*web.Body[keep.Space], error) {
-			s, err := a.Keep.Space(ctx, m)
+			s, err := a.Web.Keep.Space(ctx, m)
 			return &web.Body[keep.Space]{Body: s}, err
 		}))
 }

@@ -17,7 +17,7 @@ import (
 
 // Routes are webhooks over HTTP.
 type Routes struct {
-	*web.Web
+	Web   *web.Web
 	Hooks *Service
 }
 

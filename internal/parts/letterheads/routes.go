@@ -16,14 +16,14 @@ import (
 
 // Routes are letterheads over HTTP.
 type Routes struct {
-	*web.Web
+	Web   *web.Web
 	Heads *Service
 }
 
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
-	r.With(a.NeedMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
-	r.With(a.NeedMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
+	r.With(a.Web.NeedMember).Put("/api/v1/letterheads/{id}/{which}", a.setPicture)
+	r.With(a.Web.NeedMember).Delete("/api/v1/letterheads/{id}/{which}", a.setPicture)
 	r.Get("/letterheads/{id}/{which}", a.picture)
 	a.letterheadOperations()
 }
@@ -150,7 +150,7 @@ func (a Routes) setPicture(w http.ResponseWriter, r *http.Request) {
 		err = a.Heads.SetPicture(r.Context(), m, chi.URLParam(r, "id"), which, from)
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.WriteHeader(http.StatusNoContent)
@@ -168,7 +168,7 @@ func (a Routes) picture(w http.ResponseWriter, r *http.Request) {
 		err = ground.Missing("picture")
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	web.Guarded(w)

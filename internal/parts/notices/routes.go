@@ -14,7 +14,7 @@ import (
 
 // Routes are notices over HTTP.
 type Routes struct {
-	*web.Web
+	Web     *web.Web
 	Notices *Service
 }
 

@@ -20,7 +20,7 @@ import (
 
 // Routes are packages that are made and sent, over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Drafts *Drafts
 	Pack   *Service
 }

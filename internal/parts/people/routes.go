@@ -15,7 +15,7 @@ import (
 
 // Routes are the contact book over HTTP.
 type Routes struct {
-	*web.Web
+	Web  *web.Web
 	Book *Book
 }
 

@@ -20,7 +20,7 @@ import (
 
 // Routes are previews over HTTP.
 type Routes struct {
-	*web.Web
+	Web          *web.Web
 	Previews     *Service
 	Things       *gather.Things
 	GatherRoutes gather.Routes
@@ -28,8 +28,8 @@ type Routes struct {
 
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
-	r.Get("/api/v1/versions/{version}/{what}", a.Sends(a.derived))
-	r.Head("/api/v1/versions/{version}/{what}", a.Sends(a.derived))
+	r.Get("/api/v1/versions/{version}/{what}", a.Web.Sends(a.derived))
+	r.Head("/api/v1/versions/{version}/{what}", a.Web.Sends(a.derived))
 	a.mediaOperations()
 }
 
@@ -38,7 +38,7 @@ func (a Routes) Mount(r chi.Router) {
 func (a Routes) derived(w http.ResponseWriter, r *http.Request) *web.Content {
 	v, err := a.GatherRoutes.MemberVersion(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	what := chi.URLParam(r, "what")
@@ -47,7 +47,7 @@ func (a Routes) derived(w http.ResponseWriter, r *http.Request) *web.Content {
 	}
 	w.Header().Set("Content-Disposition", naming.Attachment(v.FileName))
 	return &web.Content{Size: v.Size, Etag: `"` + v.VersionID + `"`, Mime: "application/octet-stream", Pieces: web.OneFile,
-		Given: []archive.Entry{{Blob: v.BlobID, Size: v.Size, Path: v.FileName}}, Open: a.Blob(v.BlobID)}
+		Given: []archive.Entry{{Blob: v.BlobID, Size: v.Size, Path: v.FileName}}, Open: a.Web.Blob(v.BlobID)}
 }
 
 // preview makes a preview ready; only the beginning of a text for somebody who may only look.
@@ -62,7 +62,7 @@ func (a Routes) Preview(w http.ResponseWriter, r *http.Request, version, what st
 		err = &ground.Error{Kind: ground.NotFound, Code: "no_preview", Say: "There is no such preview of this item."}
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
@@ -71,7 +71,7 @@ func (a Routes) Preview(w http.ResponseWriter, r *http.Request, version, what st
 		return a.excerpt(w, r, derived, tag)
 	}
 	return &web.Content{Size: derived.Size, Etag: `"` + tag + `"`, Mime: derived.Mime, Pieces: web.OneFile,
-		Open: a.Blob(derived.BlobID)}
+		Open: a.Web.Blob(derived.BlobID)}
 }
 
 // excerptReads is how much of a text is read for its excerpt, in bytes: enough for
@@ -79,14 +79,14 @@ func (a Routes) Preview(w http.ResponseWriter, r *http.Request, version, what st
 const excerptReads = 4 * preview.ExcerptShare * preview.ExcerptMost
 
 func (a Routes) excerpt(w http.ResponseWriter, r *http.Request, whole Derived, tag string) *web.Content {
-	from, err := a.Bytes.Open(r.Context(), whole.BlobID, 0)
+	from, err := a.Web.Bytes.Open(r.Context(), whole.BlobID, 0)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	text, err := io.ReadAll(io.LimitReader(from, excerptReads))
 	if err = errors.Join(err, from.Close()); err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	begin := preview.Excerpt(strings.ToValidUTF8(string(text), ""))
@@ -122,6 +122,6 @@ func (a Routes) mediaOperations() {
 			if err != nil {
 				return nil, err
 			}
-			return a.Entries(ctx, v.BlobID, v.Size, in.InArchive, "/api/v1/entry/"+v.VersionID+"/", true)
+			return a.Web.Archives.Entries(ctx, v.BlobID, v.Size, in.InArchive, "/api/v1/entry/"+v.VersionID+"/", true)
 		}))
 }

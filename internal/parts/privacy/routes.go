@@ -17,7 +17,7 @@ import (
 
 // Routes are what is kept of people, over HTTP.
 type Routes struct {
-	*web.Web
+	Web     *web.Web
 	Privacy *Service
 }
 

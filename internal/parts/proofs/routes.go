@@ -26,7 +26,7 @@ import (
 
 // Routes are proofs of delivery and exports over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Follow *follow.Service
 	Pack   *pack.Service
 	Proofs *Service
@@ -34,7 +34,7 @@ type Routes struct {
 
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
-	r.With(a.Limited(web.ChecksPerMinute)).Post("/api/v1/proofs/check", a.checkProof) // for everybody
+	r.With(a.Web.Limited(web.ChecksPerMinute)).Post("/api/v1/proofs/check", a.checkProof) // for everybody
 	for _, method := range []string{http.MethodGet, http.MethodHead} {
 		for _, file := range []string{"proof.pdf", "proof.json"} {
 			r.MethodFunc(method, "/api/v1/packages/{id}/"+file, a.proofFile)
@@ -63,7 +63,7 @@ func (a Routes) proofFile(w http.ResponseWriter, r *http.Request) {
 		file, err = json.Marshal(p.Sealed)
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	web.Guarded(w)
@@ -89,7 +89,7 @@ const checkTime = 30 * time.Second
 func (a Routes) checkProof(w http.ResponseWriter, r *http.Request) {
 	v, err := a.Proofs.Check(r.Context(), web.GivenWithin(w, r, MostFile, checkTime))
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.Header().Set("Content-Type", "application/json")
@@ -164,7 +164,7 @@ func stamp(at time.Time) string {
 func (a Routes) exportEvents(w http.ResponseWriter, r *http.Request) {
 	p, _, err := a.exported(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	t := export(w, r, "Story of "+p.Title, "number", "at", "kind", "person", "member", "says", "item", "version", "size", "sha256", "sum")
@@ -189,7 +189,7 @@ func (a Routes) exported(r *http.Request) (p pack.Parcel, m account.Member, err 
 // takes a part of it for all.
 func (a Routes) whole(err error) {
 	if err != nil {
-		a.Log.Info("an export ended early", "err", err)
+		a.Web.Log.Info("an export ended early", "err", err)
 		panic(http.ErrAbortHandler)
 	}
 }
@@ -198,7 +198,7 @@ func (a Routes) whole(err error) {
 func (a Routes) exportLedger(w http.ResponseWriter, r *http.Request) {
 	p, m, err := a.exported(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	t := export(w, r, "Ledger of "+p.Title, "person", "mail", "item", "version", "size", "delivered", "complete", "completed_at", "older_version",
@@ -234,7 +234,7 @@ func (a Routes) eachCell(ctx context.Context, m account.Member, id string, t *ta
 func (a Routes) StudioKeys(w http.ResponseWriter, r *http.Request) {
 	keys, err := a.Proofs.StudioKeys(r.Context())
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.Header().Set("Content-Type", "application/json")

@@ -25,7 +25,7 @@ func (a Routes) files(w http.ResponseWriter, r *http.Request) (e Entrant, files 
 	if err == nil {
 		link, key := chi.URLParam(r, "link"), r.URL.Query().Get("key")
 		files, err = a.Receive.Files(r.Context(), e, func(item, version, name string) string {
-			address := a.BaseURL + takeAddress(link, item, version, name)
+			address := a.Web.BaseURL + takeAddress(link, item, version, name)
 			if key != "" {
 				address += "&key=" + url.QueryEscape(key)
 			}
@@ -33,7 +33,7 @@ func (a Routes) files(w http.ResponseWriter, r *http.Request) (e Entrant, files 
 		})
 	}
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return e, nil, false
 	}
 	w.Header().Set("Cache-Control", "no-store")
@@ -70,7 +70,7 @@ func (a Routes) ends(w http.ResponseWriter, r *http.Request) {
 		err = ground.Missing("end")
 	}
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return
 	}
 	web.Guarded(w)
@@ -79,7 +79,7 @@ func (a Routes) ends(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	_, _ = io.WriteString(w, calendar.File(calendar.Entry{UID: e.Parcel.ID + "@" + r.Host, At: *e.Parcel.EndsAt, Made: a.Pack.Now(),
 		Title: e.Parcel.Title + " ends", About: "From " + e.Parcel.SenderName + ", " + e.Parcel.StudioName + ". After this nothing can be fetched any more.",
-		URL: a.BaseURL + "/r/" + chi.URLParam(r, "link"), Before: 24 * time.Hour})) // the reader has gone
+		URL: a.Web.BaseURL + "/r/" + chi.URLParam(r, "link"), Before: 24 * time.Hour})) // the reader has gone
 }
 
 type lineView struct {
@@ -129,8 +129,8 @@ func (a Routes) terminal(ctx context.Context, e Entrant, in *ByLink) (*web.Body[
 		return nil, err
 	}
 	name := naming.Portable(e.Parcel.Title)
-	zip := manifest.Quoted(a.BaseURL + zipAddress(in.Link, e) + key)
-	list := manifest.Quoted(a.BaseURL + "/r/" + in.Link + "/package.meta4?" + strings.TrimPrefix(key, "&"))
+	zip := manifest.Quoted(a.Web.BaseURL + zipAddress(in.Link, e) + key)
+	list := manifest.Quoted(a.Web.BaseURL + "/r/" + in.Link + "/package.meta4?" + strings.TrimPrefix(key, "&"))
 	file := manifest.Quoted(name + ".zip")
 	v.Lines = []lineView{
 		// curl takes it for an error when there is nothing left, which is no end for a script.

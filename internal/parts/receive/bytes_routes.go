@@ -30,7 +30,7 @@ func (a Routes) Enter(r *http.Request) (Entrant, error) {
 		device = ""
 	}
 	e, err := a.Receive.Enter(r.Context(), chi.URLParam(r, "link"), device, found.Member)
-	e.ByProxy = wire.ByProxy(r.Context()) || a.Proxies > 0 && r.Header.Get("X-Forwarded-For") != ""
+	e.ByProxy = wire.ByProxy(r.Context()) || a.Web.Proxies > 0 && r.Header.Get("X-Forwarded-For") != ""
 	return e, err
 }
 
@@ -66,16 +66,16 @@ func (a Routes) take(w http.ResponseWriter, r *http.Request) *web.Content {
 		c, err = a.Receive.AsBegun(r.Context(), c, as)
 	}
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return nil
 	}
-	t := a.Running.Begin(w, r, e.Running(right.Take, []string{c.ID}))
+	t := a.Web.Running.Begin(w, r, e.Running(right.Take, []string{c.ID}))
 	w.Header().Set("Content-Disposition", naming.Attachment(c.FileName))
 	w.Header().Set("Cache-Control", "private, no-cache")
 	delivery := e.Delivery(c.VersionID, c.Size)
 	return &web.Content{
 		Size: c.Size, Etag: `"` + c.VersionID + `"`, Modified: c.VersionAt, Mime: "application/octet-stream", Pieces: web.OneFile, Ticket: t,
-		Open:     a.Blob(c.BlobID),
+		Open:     a.Web.Blob(c.BlobID),
 		Given:    []archive.Entry{{Blob: c.BlobID, Size: c.Size, Path: c.FileName}},
 		Received: a.receipts(e, func(int) Delivery { return delivery }),
 		Passed:   a.emptied(e, func(coverage.Range) []Delivery { return []Delivery{delivery} }),
@@ -131,13 +131,13 @@ func (a Routes) archive(w http.ResponseWriter, r *http.Request) *web.Content {
 		err = a.Receive.Begin(r.Context(), e, zip)
 	}
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return nil
 	}
-	t := a.Running.Begin(w, r, e.Running(right.Take, zip.IDs))
+	t := a.Web.Running.Begin(w, r, e.Running(right.Take, zip.IDs))
 	w.Header().Set("Content-Disposition", naming.Attachment(zip.Name))
 	w.Header().Set("Cache-Control", "private, no-cache")
-	c := a.ZipContent(zip)
+	c := a.Web.ZipContent(zip)
 	c.Ticket = t
 	delivered := a.receipts(e, func(i int) Delivery { return e.Delivery(zip.Entries[i].Version, zip.Entries[i].Size) })
 	if delivered != nil {
@@ -216,7 +216,7 @@ func (a Routes) quiet(w http.ResponseWriter, r *http.Request) {
 		err = a.Receive.Quiet(r.Context(), e)
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.WriteHeader(http.StatusNoContent)
@@ -234,7 +234,7 @@ func (a Routes) guestEntries(ctx context.Context, e Entrant, in *guestArchive) (
 	if err != nil {
 		return nil, err
 	}
-	return a.Entries(ctx, c.BlobID, c.Size, in.InArchive, "/r/"+in.Link+"/entry/"+c.ID+"/", e.May(right.Take, a.Pack.Now()))
+	return a.Web.Archives.Entries(ctx, c.BlobID, c.Size, in.InArchive, "/r/"+in.Link+"/entry/"+c.ID+"/", e.May(right.Take, a.Pack.Now()))
 }
 
 // guestEntry sends one entry to a holder of a link who may take:
@@ -243,12 +243,12 @@ func (a Routes) guestEntries(ctx context.Context, e Entrant, in *guestArchive) (
 func (a Routes) guestEntry(w http.ResponseWriter, r *http.Request) {
 	e, c, err := a.Reach(r, right.Take)
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return
 	}
-	t := a.Running.Begin(w, r, e.Running(right.Take, []string{c.ID}))
+	t := a.Web.Running.Begin(w, r, e.Running(right.Take, []string{c.ID}))
 	defer t.End()
-	a.SendEntry(w, r, c.BlobID, c.Size, t, func(o *unpack.Opened) {
+	a.Web.Archives.SendEntry(w, r, c.BlobID, c.Size, t, func(o *unpack.Opened) {
 		if !e.Studio {
 			a.Receive.Recorder.Delivered(e.Delivery(c.VersionID, c.Size), o.Bytes)
 			a.Receive.Recorder.Hurry()

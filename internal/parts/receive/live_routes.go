@@ -13,15 +13,15 @@ import (
 func (a Routes) guestLive(w http.ResponseWriter, r *http.Request) {
 	e, err := a.Enter(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	if reason := e.Standing(a.Pack.Now()); reason != access.Allowed {
-		a.Refuse(w, Refusal(reason))
+		a.Web.Refuse(w, Refusal(reason))
 		return
 	}
 	ends := e.Parcel.EndsAt
-	a.Stream(w, r, web.Viewer{In: web.Room{Parcel: e.Parcel.ID}, Whose: "line " + e.Line.ID,
+	a.Web.Stream(w, r, web.Viewer{In: web.Room{Parcel: e.Parcel.ID}, Whose: "line " + e.Line.ID,
 		Wants: func(c ground.Change) bool {
 			return c.What == ground.WaybillChanged || c.What == ground.ContentsChanged || c.What == ground.NotesChanged ||
 				c.What == ground.Sitting || c.Line == e.Line.ID
@@ -44,11 +44,11 @@ func (a Routes) guestLive(w http.ResponseWriter, r *http.Request) {
 func (a Routes) guestWaits(w http.ResponseWriter, r *http.Request) {
 	e, err := a.Enter(r)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	reason := e.Standing(a.Pack.Now())
-	a.Stream(w, r, web.Viewer{In: web.Room{Parcel: e.Parcel.ID}, Whose: "line " + e.Line.ID, Quiet: true,
+	a.Web.Stream(w, r, web.Viewer{In: web.Room{Parcel: e.Parcel.ID}, Whose: "line " + e.Line.ID, Quiet: true,
 		Wants: func(c ground.Change) bool { return c.What == ground.WaybillChanged },
 		Still: func() bool {
 			now, err := a.Enter(r)

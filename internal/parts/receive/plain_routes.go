@@ -29,7 +29,7 @@ var plainAddress = []byte(`<noscript><meta http-equiv="refresh" content="0; url=
 // recipientHTML is the page of a recipient: GET /r/{link}. With ?plain it is one
 // without scripts, to which a browser without them is led.
 func (a Routes) recipientHTML() http.HandlerFunc {
-	page := bytes.Replace(web.Index(a.Interface), []byte("</head>"), plainAddress, 1)
+	page := bytes.Replace(web.Index(a.Web.Interface), []byte("</head>"), plainAddress, 1)
 	return func(w http.ResponseWriter, r *http.Request) {
 		if _, plain := r.URL.Query()["plain"]; plain {
 			a.plain(w, r, nil)
@@ -72,7 +72,7 @@ func (a Routes) plain(w http.ResponseWriter, r *http.Request, problem error) {
 	case errors.As(err, &said):
 		v.Say, status = said.Say, http.StatusNotFound
 	case err != nil:
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	if problem != nil {
@@ -84,12 +84,12 @@ func (a Routes) plain(w http.ResponseWriter, r *http.Request, problem error) {
 	}
 	var page bytes.Buffer
 	if err := plainPage.Execute(&page, v); err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
-	device := a.WithDevice(r.Context()).SetCookie
+	device := a.Web.WithDevice(r.Context()).SetCookie
 	http.SetCookie(w, &device)
 	w.WriteHeader(status)
 	_, _ = w.Write(page.Bytes()) // the reader has gone
@@ -156,7 +156,7 @@ func (a Routes) answerPlain(w http.ResponseWriter, r *http.Request) {
 		a.plain(w, r, err)
 		return
 	}
-	known := a.Known(ctx, device).SetCookie
+	known := a.Web.Known(ctx, device).SetCookie
 	http.SetCookie(w, &known)
 	http.Redirect(w, r, "/r/"+url.PathEscape(chi.URLParam(r, "link"))+"?plain", http.StatusSeeOther)
 }

@@ -28,7 +28,7 @@ import (
 
 // Routes are what holders of a link get over HTTP.
 type Routes struct {
-	*web.Web
+	Web     *web.Web
 	Heads   *letterheads.Service
 	Pack    *pack.Service
 	Receive *Service
@@ -37,20 +37,20 @@ type Routes struct {
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
 	for _, method := range []string{http.MethodGet, http.MethodHead} {
-		r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.Sends(a.take))
-		r.MethodFunc(method, "/r/{link}/zip/{name}", a.Sends(a.archive))
+		r.MethodFunc(method, "/r/{link}/take/{item}/{name}", a.Web.Sends(a.take))
+		r.MethodFunc(method, "/r/{link}/zip/{name}", a.Web.Sends(a.archive))
 		r.MethodFunc(method, "/r/{link}/entry/{item}/{index}/{name}", a.guestEntry)
 		r.MethodFunc(method, "/r/{link}/ends.ics", a.ends)
 		r.MethodFunc(method, "/r/{link}/sums.txt", a.sums)
 		r.MethodFunc(method, "/r/{link}/package.meta4", a.metalink)
 	}
 	r.Get("/r/{link}", a.recipientHTML())
-	r.Head("/r/{link}", a.Pages.ServeHTTP)
+	r.Head("/r/{link}", a.Web.Pages.ServeHTTP)
 	r.Post("/r/{link}/plain", a.answerPlain)
-	r.Post("/r/{link}/quiet", a.quiet)          // by a mail program
-	r.Get("/r/{link}/quiet", a.Pages.ServeHTTP) // a person who follows the same address
-	r.Get("/r/{link}/room", a.Pages.ServeHTTP)
-	r.Get("/r/{link}/room/print", a.Pages.ServeHTTP)
+	r.Post("/r/{link}/quiet", a.quiet)              // by a mail program
+	r.Get("/r/{link}/quiet", a.Web.Pages.ServeHTTP) // a person who follows the same address
+	r.Get("/r/{link}/room", a.Web.Pages.ServeHTTP)
+	r.Get("/r/{link}/room/print", a.Web.Pages.ServeHTTP)
 	r.Get("/api/v1/r/{link}/live", a.guestLive)
 	r.Get("/api/v1/r/{link}/outside", a.guestWaits)
 	a.guestOperations()
@@ -138,21 +138,21 @@ func (a Routes) doorOperations() {
 	plain := func(in *ByLink) string { return in.Link }
 	web.Add(a.Web, web.GuestOp(http.MethodPost, "/code", "send-code", "Ask for a six-digit code by mail"), AsEntrant(a.Receive, plain,
 		func(ctx context.Context, e Entrant, _ *ByLink) (*web.DeviceAnswer, error) {
-			return a.WithDevice(ctx), a.Receive.SendCode(ctx, e, web.From(ctx).Host)
+			return a.Web.WithDevice(ctx), a.Receive.SendCode(ctx, e, web.From(ctx).Host)
 		}))
 	web.Add(a.Web, web.GuestOp(http.MethodPost, "/enter", "enter", "Answer the door with a passphrase or a code"), AsEntrant(a.Receive, LinkOf,
 		func(ctx context.Context, e Entrant, in *GuestInput[struct {
 			Answer string `json:"answer" maxLength:"400"`
 		}]) (*web.DeviceAnswer, error) {
 			device, err := a.Receive.PassDoor(ctx, e, in.Body.Answer, web.From(ctx).Host)
-			return a.Known(ctx, device), err
+			return a.Web.Known(ctx, device), err
 		}))
 	web.Add(a.Web, web.GuestOp(http.MethodPost, "/ask", "ask", "Ask to be let in again after the end"), AsEntrant(a.Receive, LinkOf,
 		func(ctx context.Context, e Entrant, in *GuestInput[struct {
 			Name    string `json:"name,omitempty" maxLength:"200" doc:"who asks, where the link does not say it"`
 			Message string `json:"message,omitempty" maxLength:"1000"`
 		}]) (*web.DeviceAnswer, error) {
-			return a.WithDevice(ctx), a.Receive.Ask(ctx, e, in.Body.Name, in.Body.Message)
+			return a.Web.WithDevice(ctx), a.Receive.Ask(ctx, e, in.Body.Name, in.Body.Message)
 		}))
 	web.Add(a.Web, web.GuestOp(http.MethodPost, "/sign", "sign-guest-book", "Leave name and mail address in the guest book"), AsEntrant(a.Receive, LinkOf,
 		func(ctx context.Context, e Entrant, in *GuestInput[struct {
@@ -160,7 +160,7 @@ func (a Routes) doorOperations() {
 			Address string `json:"address" maxLength:"400"`
 		}]) (*web.DeviceAnswer, error) {
 			device, err := a.Receive.SignBook(ctx, e, in.Body.Name, in.Body.Address, web.From(ctx).Host)
-			return a.Known(ctx, device), err
+			return a.Web.Known(ctx, device), err
 		}))
 }
 
@@ -179,9 +179,9 @@ func (a Routes) visit(ctx context.Context, e Entrant, in *GuestInput[struct {
 	Zone string `json:"zone,omitempty" maxLength:"64" doc:"IANA time zone of the browser"`
 }]) (*web.DeviceAnswer, error) {
 	if reason := e.Standing(a.Pack.Now()); reason != access.Allowed {
-		return a.WithDevice(ctx), nil // whoever stands before a door has not opened it
+		return a.Web.WithDevice(ctx), nil // whoever stands before a door has not opened it
 	}
-	return a.WithDevice(ctx), a.Receive.Visited(ctx, e, in.Body.Zone)
+	return a.Web.WithDevice(ctx), a.Receive.Visited(ctx, e, in.Body.Zone)
 }
 
 type guestItemView struct {

@@ -15,7 +15,7 @@ import (
 
 // Routes are reminders, and what is done to several packages, over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Pack   *pack.Service
 	Remind *Service
 }

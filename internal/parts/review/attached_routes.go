@@ -32,7 +32,7 @@ func (a Routes) attach(w http.ResponseWriter, r *http.Request) {
 		made, err = a.Review.Attach(r.Context(), p, chi.URLParam(r, "id"), kind, web.Given(w, r, review.Attachments.Get(kind).Most))
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.Header().Set("Content-Type", "application/json")
@@ -54,12 +54,12 @@ func (a Routes) attached(w http.ResponseWriter, r *http.Request) *web.Content {
 // attachment makes ready what was found, or says why not.
 func (a Routes) attachment(w http.ResponseWriter, found Attachment, err error) *web.Content {
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	w.Header().Set("Cache-Control", "private, no-cache")
 	return &web.Content{Size: found.Size, Etag: `"` + found.ID + `"`, Mime: found.Mime, Pieces: web.OneFile,
-		Open: a.Blob(found.BlobID)}
+		Open: a.Web.Blob(found.BlobID)}
 }
 
 // look sends a poster, proxy or page, never an original: GET /r/{link}/look/{item}/{what},
@@ -70,12 +70,12 @@ func (a Routes) look(w http.ResponseWriter, r *http.Request) *web.Content {
 		c, err = a.Review.Version(r.Context(), Guest(e), c.ID, version)
 	}
 	if err != nil {
-		a.RefuseBytes(w, r, err)
+		a.Web.RefuseBytes(w, r, err)
 		return nil
 	}
 	made := a.PreviewsRoutes.Preview(w, r, c.VersionID, chi.URLParam(r, "what"), !e.May(right.Take, a.Pack.Now()))
 	if made != nil {
-		made.Ticket = a.Running.Begin(w, r, e.Running(right.See, []string{c.ID}))
+		made.Ticket = a.Web.Running.Begin(w, r, e.Running(right.See, []string{c.ID}))
 	}
 	return made
 }

@@ -15,7 +15,7 @@ import (
 
 // Jobs are letters of notices and of notes that are due.
 func (s *Service) Jobs(b *jobs.Book, telling *notices.Service, post *letters.Service) {
-	jobs.Work(b, &tellWorker{Service: s, telling: telling, post: post})
+	jobs.Work(b, &tellWorker{notes: s, telling: telling, post: post})
 	b.Every(tellEvery, ground.TellJob{}, nil)
 }
 
@@ -27,7 +27,7 @@ const (
 
 type tellWorker struct {
 	river.WorkerDefaults[ground.TellJob]
-	*Service
+	notes   *Service
 	telling *notices.Service
 	post    *letters.Service
 }
@@ -35,5 +35,5 @@ type tellWorker struct {
 func (w *tellWorker) Timeout(*river.Job[ground.TellJob]) time.Duration { return tellLimit }
 
 func (w *tellWorker) Work(ctx context.Context, _ *river.Job[ground.TellJob]) error {
-	return errors.Join(w.telling.Due(ctx), w.Tell(ctx, w.post))
+	return errors.Join(w.telling.Due(ctx), w.notes.Tell(ctx, w.post))
 }

@@ -35,7 +35,7 @@ func (a Routes) notesOut(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		q := r.URL.Query()
 		wish := Wish{Version: q.Get("version"), Open: q.Get("open") != "", Who: q.Get("who"), Start: q.Get("start")}
-		sheet, out, err = a.Review.Out(r.Context(), p, chi.URLParam(r, "id"), a.address(r), wish)
+		sheet, out, err = a.Review.Exchange().Out(r.Context(), p, chi.URLParam(r, "id"), a.address(r), wish)
 	}
 	d := markers.Formats.Get(format)
 	if err == nil && d.Timed && sheet.Length == 0 {
@@ -45,7 +45,7 @@ func (a Routes) notesOut(w http.ResponseWriter, r *http.Request) {
 		err = ground.Clash("no_frames", "An EDL counts frames, and a sound has none. Take OpenTimelineIO or CSV.")
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	web.Guarded(w)
@@ -53,13 +53,15 @@ func (a Routes) notesOut(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Disposition", naming.Attachment(naming.Portable(sheet.Name+", notes")+d.Suffix))
 	w.Header().Set("Cache-Control", "no-store")
 	if err := markers.Write(w, format, sheet, out); err != nil {
-		a.Log.Warn("notes were not sent to their end", "error", err) // the reader has gone
+		a.Web.Log.Warn("notes were not sent to their end", "error", err) // the reader has gone
 	}
 }
 
 // address is how other programs name the item of a request. No link is in it: that is a
 // secret, and stays out of files.
-func (a Routes) address(r *http.Request) string { return a.BaseURL + "/items/" + chi.URLParam(r, "id") }
+func (a Routes) address(r *http.Request) string {
+	return a.Web.BaseURL + "/items/" + chi.URLParam(r, "id")
+}
 
 // notesIn takes notes in from the body of a POST: /api/v1/items/{id}/in/{format}, and says
 // what would happen; with ?do=yes it happens.
@@ -67,11 +69,11 @@ func (a Routes) notesIn(w http.ResponseWriter, r *http.Request) {
 	p, err := a.party(r)
 	var report Report
 	if err == nil {
-		report, err = a.Review.In(r.Context(), p, chi.URLParam(r, "id"), markers.Format(chi.URLParam(r, "format")),
+		report, err = a.Review.Exchange().In(r.Context(), p, chi.URLParam(r, "id"), markers.Format(chi.URLParam(r, "format")),
 			web.Given(w, r, LargestNotes), r.URL.Query().Get("do") != "")
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	view := reportView(report)

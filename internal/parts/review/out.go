@@ -30,12 +30,18 @@ type Wish struct {
 	Start   string // timecode of the first frame; empty for that of the media
 }
 
+// An Exchange is how notes leave as files that other programs read, and come in from theirs.
+type Exchange struct{ notes *Service }
+
+// Exchange is how notes leave and come in.
+func (s *Service) Exchange() Exchange { return Exchange{s} }
+
 // Out are the notes of an item as they go out in a format, where they lie on a version.
 // address is that of the item.
-func (s *Service) Out(ctx context.Context, p Party, contentID, address string, w Wish) (markers.Sheet, []markers.Marker, error) {
-	content, parcel, err := s.content(ctx, p, contentID, right.See)
+func (e Exchange) Out(ctx context.Context, p Party, contentID, address string, w Wish) (markers.Sheet, []markers.Marker, error) {
+	content, parcel, err := e.notes.content(ctx, p, contentID, right.See)
 	if err == nil {
-		content, err = s.at(ctx, p, content, w.Version)
+		content, err = e.notes.at(ctx, p, content, w.Version)
 	}
 	if err != nil {
 		return markers.Sheet{}, nil, err
@@ -49,7 +55,7 @@ func (s *Service) Out(ctx context.Context, p Party, contentID, address string, w
 			return sheet, nil, ground.Wrong("start", "%s.", err)
 		}
 	}
-	notes, err := s.laid(ctx, p, parcel, content)
+	notes, err := e.notes.laid(ctx, p, parcel, content)
 	if err != nil {
 		return sheet, nil, err
 	}
@@ -103,8 +109,8 @@ const firstWords = 5
 // In takes notes in from a file, on the version that the package gives now; unless do, it
 // only says what would happen. Whoever takes them in answers for them: the file names
 // their authors, and each note says who brought it.
-func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.Format, from io.Reader, do bool) (r Report, err error) {
-	content, parcel, err := s.content(ctx, p, contentID, right.Note)
+func (e Exchange) In(ctx context.Context, p Party, contentID string, f markers.Format, from io.Reader, do bool) (r Report, err error) {
+	content, parcel, err := e.notes.content(ctx, p, contentID, right.Note)
 	if err == nil {
 		err = p.writes()
 	}
@@ -115,14 +121,14 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 		return r, ground.Wrong("format", "Notes do not come in as %q; they do as OpenTimelineIO, CSV and Web Annotation.", f)
 	}
 	var coming []markers.Marker
-	if coming, r.Problems, err = s.read(ctx, from, f, sheetOf(content, parcel, "")); err != nil {
+	if coming, r.Problems, err = e.read(ctx, from, f, sheetOf(content, parcel, "")); err != nil {
 		return r, err
 	}
-	err = s.rows.Tx(ctx, func(ctx context.Context) error {
-		if err := s.roomRows.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
+	err = e.notes.rows.Tx(ctx, func(ctx context.Context) error {
+		if err := e.notes.roomRows.LockPackage(ctx, parcel.ID); err != nil { // two who take in the same file at once
 			return err
 		}
-		return s.merge(ctx, p, parcel, content, coming, do, &r)
+		return e.merge(ctx, p, parcel, content, coming, do, &r)
 	})
 	return r, err
 }
@@ -131,10 +137,10 @@ func (s *Service) In(ctx context.Context, p Party, contentID string, f markers.F
 const LargestNotes = 64 << 20
 
 // read reads the markers of a file, when it is there and it has its turn: it is held in memory.
-func (s *Service) read(
+func (e Exchange) read(
 	ctx context.Context, from io.Reader, f markers.Format, sheet markers.Sheet,
 ) ([]markers.Marker, []markers.Problem, error) {
-	file, _, done, err := s.bench.Given(ctx, from, LargestNotes)
+	file, _, done, err := e.notes.bench.Given(ctx, from, LargestNotes)
 	if errors.Is(err, media.ErrTooLarge) {
 		err = &ground.Error{Kind: ground.TooLarge, Code: "too_large", At: "file",
 			Say: "A file of notes has at most " + transfer.Size(LargestNotes) + ". Nothing was changed."}
@@ -154,9 +160,9 @@ func (s *Service) read(
 	return coming, problems, errors.Join(err, given.Close())
 }
 
-func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, content pack.Content, coming []markers.Marker, do bool,
+func (e Exchange) merge(ctx context.Context, p Party, parcel pack.Parcel, content pack.Content, coming []markers.Marker, do bool,
 	r *Report) error {
-	notes, err := s.laid(ctx, p, parcel, content)
+	notes, err := e.notes.laid(ctx, p, parcel, content)
 	if err != nil {
 		return err
 	}
@@ -186,20 +192,20 @@ func (s *Service) merge(ctx context.Context, p Party, parcel pack.Parcel, conten
 	if !do || len(plan.New)+len(plan.Done) == 0 {
 		return nil
 	}
-	added, err := s.brought(p, parcel, content, plan, coming, r)
+	added, err := e.brought(p, parcel, content, plan, coming, r)
 	if err != nil {
 		return err
 	}
-	if err := s.rows.InsertNotes(ctx, added); err != nil {
+	if err := e.notes.rows.InsertNotes(ctx, added); err != nil {
 		return err
 	}
 	for _, id := range plan.Done {
-		if err := s.rows.SetNoteDone(ctx, id, new(s.now())); err != nil {
+		if err := e.notes.rows.SetNoteDone(ctx, id, new(e.notes.now())); err != nil {
 			return err
 		}
 	}
 	line, way, member := p.by()
-	return s.events.Record(ctx, happen.Happening{Kind: event.NotesBrought, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line,
+	return e.notes.events.Record(ctx, happen.Happening{Kind: event.NotesBrought, StudioID: parcel.StudioID, ParcelID: parcel.ID, LineID: line,
 		WayIn: way, MemberID: member, Version: content.VersionID, Count: len(plan.New)})
 }
 
@@ -211,13 +217,13 @@ const (
 )
 
 // brought are the notes that are added, with their answers.
-func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker,
+func (e Exchange) brought(p Party, parcel pack.Parcel, content pack.Content, plan review.Plan, coming []markers.Marker,
 	r *Report) ([]Note, error) {
 	var added []Note
 	put := func(m markers.Marker, n Note) (Note, error) {
 		n.ID, n.ParcelID, n.ContentID, n.VersionID = ground.NewID(), parcel.ID, content.ID, content.VersionID
 		n.LineID, n.WayIn, n.MemberID = p.by()
-		n.CreatedAt = s.now()
+		n.CreatedAt = e.notes.now()
 		if !m.Created.IsZero() && m.Created.Before(n.CreatedAt) && m.Created.After(time.Unix(0, 0)) {
 			n.CreatedAt = m.Created
 		}
@@ -227,7 +233,7 @@ func (s *Service) brought(p Party, parcel pack.Parcel, content pack.Content, pla
 		var err error
 		n.Body, err = worded(clipped(m.Text, maxNote), false)
 		if m.Done {
-			n.DoneAt = new(s.now())
+			n.DoneAt = new(e.notes.now())
 		}
 		added = append(added, n)
 		return n, err

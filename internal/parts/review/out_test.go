@@ -21,7 +21,7 @@ import (
 
 func (s *table) out(t *testing.T, p reviewing.Party, f markers.Format, w reviewing.Wish) string {
 	t.Helper()
-	sheet, all, err := s.Review.Out(t.Context(), p, s.content, "http://studio.example/items/x", w)
+	sheet, all, err := s.Review.Exchange().Out(t.Context(), p, s.content, "http://studio.example/items/x", w)
 	require.NoError(t, err)
 	var text bytes.Buffer
 	require.NoError(t, markers.Write(&text, f, sheet, all))
@@ -30,7 +30,7 @@ func (s *table) out(t *testing.T, p reviewing.Party, f markers.Format, w reviewi
 
 func (s *table) in(t *testing.T, p reviewing.Party, f markers.Format, text string, do bool) reviewing.Report {
 	t.Helper()
-	r, err := s.Review.In(t.Context(), p, s.content, f, strings.NewReader(text), do)
+	r, err := s.Review.Exchange().In(t.Context(), p, s.content, f, strings.NewReader(text), do)
 	require.NoError(t, err)
 	return r
 }
@@ -57,9 +57,9 @@ func TestNotesGoOutAndComeInWithNothingChanged(t *testing.T) {
 	assert.NotContains(t, s.out(t, s.marit, markers.CSV, reviewing.Wish{Open: true}), "Temporary")
 	assert.NotContains(t, s.out(t, s.marit, markers.CSV, reviewing.Wish{Who: s.lines[0].ID}), "Temporary")
 	assert.Contains(t, s.out(t, s.hanne, markers.EDL, reviewing.Wish{Start: "09:59:58:00"}), "10:00:06:00")
-	_, _, err = s.Review.Out(t.Context(), s.hanne, s.content, "", reviewing.Wish{Start: "nonsense"})
+	_, _, err = s.Review.Exchange().Out(t.Context(), s.hanne, s.content, "", reviewing.Wish{Start: "nonsense"})
 	assert.Equal(t, "invalid", apptest.Code(t, err))
-	_, _, err = s.Review.Out(t.Context(), reviewing.Studio(s.Odd), s.content, "", reviewing.Wish{})
+	_, _, err = s.Review.Exchange().Out(t.Context(), reviewing.Studio(s.Odd), s.content, "", reviewing.Wish{})
 	assert.Equal(t, "not_found", apptest.Code(t, err))
 }
 
@@ -90,7 +90,7 @@ func TestWhatComesInIsShownBeforeItIsThere(t *testing.T) {
 		want string
 	}{{s.marit, markers.WebVTT, "WEBVTT", "invalid"}, {s.marit, markers.CSV, "no,columns\r\n", "invalid"}, {s.tove, markers.CSV, file, "no_right"},
 		{reviewing.Studio(s.Odd), markers.CSV, file, "not_found"}} {
-		_, err := s.Review.In(t.Context(), bad.p, s.content, bad.f, strings.NewReader(bad.text), true)
+		_, err := s.Review.Exchange().In(t.Context(), bad.p, s.content, bad.f, strings.NewReader(bad.text), true)
 		assert.Equal(t, bad.want, apptest.Code(t, err))
 	}
 }
@@ -106,15 +106,15 @@ func TestTwoWhoTakeInTheSameFileAtOnceTakeItInOnce(t *testing.T) {
 	var all sync.WaitGroup
 	for _, p := range []reviewing.Party{s.marit, s.marit, s.marit} {
 		all.Go(func() {
-			_, err := s.Review.In(context.WithoutCancel(t.Context()), p, s.content, markers.CSV, strings.NewReader(file.String()), true)
+			_, err := s.Review.Exchange().In(context.WithoutCancel(t.Context()), p, s.content, markers.CSV, strings.NewReader(file.String()), true)
 			assert.NoError(t, err)
 		})
 	}
 	all.Wait()
 	assert.Len(t, s.room(t, s.marit).Notes, 5000)
-	_, err := s.Review.In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.ReplaceAll(file.String(), "Note ", "Other ")), true)
+	_, err := s.Review.Exchange().In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.ReplaceAll(file.String(), "Note ", "Other ")), true)
 	assert.NoError(t, err, "what is here with other words is not new")
-	_, err = s.Review.In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.NewReplacer("\nn", "\nm", "Note ", "Other ").Replace(file.String())), true)
+	_, err = s.Review.Exchange().In(t.Context(), s.hanne, s.content, markers.CSV, strings.NewReader(strings.NewReplacer("\nn", "\nm", "Note ", "Other ").Replace(file.String())), true)
 	assert.Equal(t, "invalid", apptest.Code(t, err), "by a link not five thousand at once")
 	assert.Len(t, s.room(t, s.marit).Notes, 5000)
 }
@@ -124,7 +124,7 @@ func TestAnImportedNoteHasNoMoreAnswersThanOneCanRead(t *testing.T) {
 	s := sit(t)
 	s.films(t, 500)
 	s.write(t, s.marit, reviewing.Draft{Anchor: at(7), Body: "Here."})
-	sheet, all, err := s.Review.Out(t.Context(), s.marit, s.content, "http://studio.example/items/x", reviewing.Wish{})
+	sheet, all, err := s.Review.Exchange().Out(t.Context(), s.marit, s.content, "http://studio.example/items/x", reviewing.Wish{})
 	require.NoError(t, err)
 	require.Len(t, all, 1)
 	file := func(notes, answers int) string {
@@ -142,7 +142,7 @@ func TestAnImportedNoteHasNoMoreAnswersThanOneCanRead(t *testing.T) {
 		return text.String()
 	}
 	in := func(p reviewing.Party, text string) string {
-		_, err := s.Review.In(t.Context(), p, s.content, markers.Annotation, strings.NewReader(text), true)
+		_, err := s.Review.Exchange().In(t.Context(), p, s.content, markers.Annotation, strings.NewReader(text), true)
 		return apptest.Code(t, err)
 	}
 	assert.Equal(t, "invalid", in(s.marit, file(1, 501)))

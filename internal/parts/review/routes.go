@@ -22,7 +22,7 @@ import (
 
 // Routes are notes, rounds and sittings over HTTP.
 type Routes struct {
-	*web.Web
+	Web            *web.Web
 	Pack           *pack.Service
 	Receive        *receive.Service
 	Review         *Service
@@ -35,11 +35,11 @@ type Routes struct {
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
 	for _, method := range []string{http.MethodGet, http.MethodHead} {
-		r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.Sends(a.look))
-		r.MethodFunc(method, "/r/{link}/look/{item}/{version}/{what}", a.Sends(a.look))
+		r.MethodFunc(method, "/r/{link}/look/{item}/{what}", a.Web.Sends(a.look))
+		r.MethodFunc(method, "/r/{link}/look/{item}/{version}/{what}", a.Web.Sends(a.look))
 		for _, side := range []string{"/api/v1", "/api/v1/r/{link}"} {
-			r.MethodFunc(method, side+"/attached/{id}", a.Sends(a.attached))
-			r.MethodFunc(method, side+"/notes/{id}/frame.jpg", a.Sends(a.frame))
+			r.MethodFunc(method, side+"/attached/{id}", a.Web.Sends(a.attached))
+			r.MethodFunc(method, side+"/notes/{id}/frame.jpg", a.Web.Sends(a.frame))
 			r.MethodFunc(method, side+"/items/{id}/out/{format}", a.notesOut)
 		}
 	}

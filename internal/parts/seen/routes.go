@@ -15,7 +15,7 @@ import (
 
 // Routes are what was seen, and who is here, over HTTP.
 type Routes struct {
-	*web.Web
+	Web     *web.Web
 	Receive *receive.Service
 	Seen    *Service
 }
@@ -87,8 +87,8 @@ type seenView struct {
 }
 
 func viewSeen(s Seen) seenView {
-	v := seenView{Item: s.Content.ID, Length: s.Length, Curve: ground.OrEmpty(s.All), PagesMS: ground.OrEmpty(s.Pages), Lefts: ground.OrEmpty(s.Lefts),
-		People: []seerView{}}
+	v := seenView{Item: s.Content.ID, Length: s.Length, Curve: ground.OrEmpty(s.All),
+		PagesMS: ground.OrEmpty(s.Pages), Lefts: ground.OrEmpty(s.Lefts), People: []seerView{}}
 	for _, p := range s.People {
 		p.Backs = ground.OrEmpty(p.Backs)
 		v.People = append(v.People, seerView{Recipient: p.Line.ID, Name: p.Line.Name, Gone: p.Line.RemovedAt != nil,

@@ -32,7 +32,7 @@ import (
 
 // Routes are showings over HTTP.
 type Routes struct {
-	*web.Web
+	Web            *web.Web
 	Previews       *previews.Service
 	Shows          *Service
 	PreviewsRoutes previews.Routes
@@ -41,7 +41,7 @@ type Routes struct {
 // Mount registers all routes of this part.
 func (a Routes) Mount(r chi.Router) {
 	for _, method := range []string{http.MethodGet, http.MethodHead} {
-		r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.Sends(a.shownLook))
+		r.MethodFunc(method, "/s/{link}/look/{item}/{what}", a.Web.Sends(a.shownLook))
 		r.MethodFunc(method, "/s/{link}", a.shownHTML())
 	}
 	a.showingOperations()
@@ -305,12 +305,12 @@ func (a Routes) shownLook(w http.ResponseWriter, r *http.Request) *web.Content {
 		p, err = a.Shows.Piece(r.Context(), v, chi.URLParam(r, "item"))
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return nil
 	}
 	s := a.PreviewsRoutes.Preview(w, r, p.VersionID, chi.URLParam(r, "what"), true)
 	if s != nil {
-		s.Ticket = a.Shown.Begin(w, r, wire.Running{Parcel: v.Showing.ID, Verb: right.See, Items: []string{p.ID}, Of: v})
+		s.Ticket = a.Web.Shown.Begin(w, r, wire.Running{Parcel: v.Showing.ID, Verb: right.See, Items: []string{p.ID}, Of: v})
 	}
 	return s
 }
@@ -380,7 +380,7 @@ func (a Routes) oembed(ctx context.Context, in *struct {
 	if in.Format != "" && in.Format != "json" {
 		return nil, web.NewProblem(http.StatusNotImplemented, "format", "This is answered as JSON only. Ask with format=json.") // oEmbed 1.0, 2.3.3
 	}
-	link, ok := strings.CutPrefix(in.URL, a.BaseURL+"/s/")
+	link, ok := strings.CutPrefix(in.URL, a.Web.BaseURL+"/s/")
 	link, _, _ = strings.Cut(link, "?")
 	if !ok || strings.ContainsAny(link, "/#") {
 		return nil, &ground.Error{Kind: ground.NotFound, Code: "unknown_link", Say: "This is no address of a showing here."}
@@ -390,17 +390,17 @@ func (a Routes) oembed(ctx context.Context, in *struct {
 		return nil, err
 	}
 	e := embedView{Version: "1.0", Type: "link", Title: v.Showing.Title, AuthorName: v.Showing.StudioName, ProviderName: v.Showing.StudioName,
-		ProviderURL: a.BaseURL}
+		ProviderURL: a.Web.BaseURL}
 	if len(v.Showing.Sites) > 0 && fits(leastFrame, in.MaxWidth) && fits(leastFrame, in.MaxHeight) {
 		e.Type = "rich"
 		e.Width, e.Height = within(frameWidth, in.MaxWidth), within(frameHeight, in.MaxHeight)
-		e.HTML = frame(a.BaseURL+"/s/"+link, v.Showing.Title, e.Width, e.Height)
+		e.HTML = frame(a.Web.BaseURL+"/s/"+link, v.Showing.Title, e.Width, e.Height)
 	}
 	pieces, err := a.Shows.Pieces(ctx, v)
 	if poster := posterOf(pieces); poster != nil {
 		if d, ok, err := a.Previews.Find(ctx, poster.VersionID, preview.Poster, 0); err == nil && ok && fits(d.Width, in.MaxWidth) &&
 			fits(d.Height, in.MaxHeight) {
-			e.ThumbnailURL, e.ThumbnailWidth, e.ThumbnailHeight = a.BaseURL+"/s/"+link+"/look/"+poster.ID+"/poster", d.Width, d.Height
+			e.ThumbnailURL, e.ThumbnailWidth, e.ThumbnailHeight = a.Web.BaseURL+"/s/"+link+"/look/"+poster.ID+"/poster", d.Width, d.Height
 		}
 	}
 	return &web.Body[embedView]{Body: e}, err
@@ -469,7 +469,7 @@ func plainPieces(base string, pieces []Piece) []plainPiece {
 // shownHTML is the page of a showing: GET /s/{link}. The sites that its studio named may
 // have it within their own; nobody else may.
 func (a Routes) shownHTML() http.HandlerFunc {
-	page := web.Index(a.Interface)
+	page := web.Index(a.Web.Interface)
 	return func(w http.ResponseWriter, r *http.Request) {
 		link := chi.URLParam(r, "link")
 		v, err := a.visiting(r.Context(), link)
@@ -479,21 +479,21 @@ func (a Routes) shownHTML() http.HandlerFunc {
 		}
 		if err != nil {
 			if known := (*ground.Error)(nil); !errors.As(err, &known) {
-				a.Log.Error("a showing", "err", err)
+				a.Web.Log.Error("a showing", "err", err)
 			}
 			web.ServeIndex(w, r, page) // which says what is wrong, once it asks
 			return
 		}
 		s := v.Showing
 		w.Header().Set("Content-Security-Policy", web.ContentSecurity+"; frame-ancestors "+showing.Ancestors(s.Sites))
-		about := map[string]any{"Pieces": plainPieces("/s/"+link, pieces), "Title": s.Title, "Studio": s.StudioName, "Words": s.Words, "Link": a.BaseURL + "/s/" + link,
-			"Embed": a.BaseURL + "/api/v1/oembed?url=" + url.QueryEscape(a.BaseURL+"/s/"+link)}
+		about := map[string]any{"Pieces": plainPieces("/s/"+link, pieces), "Title": s.Title, "Studio": s.StudioName, "Words": s.Words, "Link": a.Web.BaseURL + "/s/" + link,
+			"Embed": a.Web.BaseURL + "/api/v1/oembed?url=" + url.QueryEscape(a.Web.BaseURL+"/s/"+link)}
 		if p := posterOf(pieces); p != nil {
-			about["Picture"] = a.BaseURL + "/s/" + link + "/look/" + p.ID + "/poster"
+			about["Picture"] = a.Web.BaseURL + "/s/" + link + "/look/" + p.ID + "/poster"
 		}
 		var head, plain bytes.Buffer
 		if err := errors.Join(shownHead.Execute(&head, about), shownBody.Execute(&plain, about)); err != nil {
-			a.Refuse(w, err)
+			a.Web.Refuse(w, err)
 			return
 		}
 		full := bytes.Replace(page, plainTitle, head.Bytes(), 1)

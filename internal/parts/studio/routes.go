@@ -18,7 +18,7 @@ import (
 
 // Routes are sign-in, second factors and the team over HTTP.
 type Routes struct {
-	*web.Web
+	Web    *web.Web
 	Pack   *pack.Service
 	Second *account.Second
 	Team   *account.Team
@@ -53,7 +53,7 @@ func (a Routes) signIn(ctx context.Context, in *struct {
 		Code     string `json:"code,omitempty" maxLength:"40" doc:"of the app, or a recovery code, where second_needed asks for it"`
 	}
 }) (*signedIn, error) {
-	m, err := a.Account.SignIn(ctx, in.Body.Email, in.Body.Password, web.From(ctx).Host, web.From(ctx).Device)
+	m, err := a.Web.Account.SignIn(ctx, in.Body.Email, in.Body.Password, web.From(ctx).Host, web.From(ctx).Device)
 	if err == nil {
 		err = a.Second.Check(ctx, m, in.Body.Code, web.From(ctx).Host)
 	}
@@ -65,20 +65,20 @@ func (a Routes) signIn(ctx context.Context, in *struct {
 
 // begin signs a member in with the browser that asks.
 func (a Routes) begin(ctx context.Context, m account.Member) (*signedIn, error) {
-	ctx, err := a.Sessions.Load(ctx, "")
+	ctx, err := a.Web.Sessions.Load(ctx, "")
 	if err != nil {
 		return nil, err
 	}
-	signIn, err := a.Account.Begin(ctx, m, web.From(ctx).Agent, web.From(ctx).Host, web.From(ctx).Device)
+	signIn, err := a.Web.Account.Begin(ctx, m, web.From(ctx).Agent, web.From(ctx).Host, web.From(ctx).Device)
 	if err != nil {
 		return nil, err
 	}
-	a.Sessions.Put(ctx, web.SignInKey, signIn)
-	token, expires, err := a.Sessions.Commit(ctx)
+	a.Web.Sessions.Put(ctx, web.SignInKey, signIn)
+	token, expires, err := a.Web.Sessions.Commit(ctx)
 	if err != nil {
 		return nil, err
 	}
-	cookies := []http.Cookie{a.Cookie(web.SessionCookie, token, expires), a.WithDevice(ctx).SetCookie}
+	cookies := []http.Cookie{a.Web.Cookie(web.SessionCookie, token, expires), a.Web.WithDevice(ctx).SetCookie}
 	return &signedIn{SetCookie: cookies, Body: viewMember(m)}, nil
 }
 
@@ -88,20 +88,20 @@ type signedOut struct {
 
 func (a Routes) signOut(ctx context.Context, _ *web.None) (*signedOut, error) {
 	if session := web.From(ctx).Session; session != "" {
-		loaded, err := a.Sessions.Load(ctx, session)
+		loaded, err := a.Web.Sessions.Load(ctx, session)
 		if err != nil {
 			return nil, err
 		}
-		if err := a.Sessions.Destroy(loaded); err != nil {
+		if err := a.Web.Sessions.Destroy(loaded); err != nil {
 			return nil, err
 		}
 		if found := web.From(ctx); found.Member != nil && found.SignIn != "" {
-			if err := a.Account.SignOut(ctx, *found.Member, found.SignIn, found.SignIn, found.Host); err != nil {
+			if err := a.Web.Account.SignOut(ctx, *found.Member, found.SignIn, found.SignIn, found.Host); err != nil {
 				return nil, err
 			}
 		}
 	}
-	return &signedOut{a.Cookie(web.SessionCookie, "", time.Unix(1, 0))}, nil
+	return &signedOut{a.Web.Cookie(web.SessionCookie, "", time.Unix(1, 0))}, nil
 }
 
 // Views are the shapes in which things go out. They carry what a screen shows,

@@ -93,7 +93,7 @@ func (a Routes) secondOperations() {
 				Password string `json:"password" maxLength:"500"`
 			}
 		}) (*web.None, error) {
-			return nil, a.Account.Prove(ctx, m, web.From(ctx).SignIn, in.Body.Password, web.From(ctx).Host)
+			return nil, a.Web.Account.Prove(ctx, m, web.From(ctx).SignIn, in.Body.Password, web.From(ctx).Host)
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/account/factors", "factors", "What you have beside the password"), web.AsMember(
 		func(ctx context.Context, m account.Member, _ *web.None) (*web.Body[factorsView], error) {

@@ -59,11 +59,11 @@ func (a Routes) lockOperations() {
 			}
 		}) (*web.None, error) {
 			found := web.From(ctx)
-			return nil, a.Account.ChangePassword(ctx, m, in.Body.Old, in.Body.New, found.SignIn, found.Host)
+			return nil, a.Web.Account.ChangePassword(ctx, m, in.Body.Old, in.Body.New, found.SignIn, found.Host)
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/account/sessions", "sessions", "Where you are signed in"), web.AsMember(
 		func(ctx context.Context, m account.Member, _ *web.None) (*web.Body[[]signedInView], error) {
-			all, err := a.Account.SignedIn(ctx, m)
+			all, err := a.Web.Account.SignedIn(ctx, m)
 			out := make([]signedInView, len(all))
 			for i, s := range all {
 				out[i] = signedInView{s.ID, s.Browser, s.Source, s.Since, s.SeenAt, s.ID == web.From(ctx).SignIn}
@@ -72,15 +72,15 @@ func (a Routes) lockOperations() {
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodDelete, "/account/sessions", "end-sessions", "Sign out all browsers but this one"), web.AsMember(
 		func(ctx context.Context, m account.Member, _ *web.None) (*web.None, error) {
-			return nil, a.Account.SignOut(ctx, m, "", web.From(ctx).SignIn, web.From(ctx).Host)
+			return nil, a.Web.Account.SignOut(ctx, m, "", web.From(ctx).SignIn, web.From(ctx).Host)
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodDelete, "/account/sessions/{id}", "end-session", "Sign out one browser"), web.AsMember(
 		func(ctx context.Context, m account.Member, in *web.ByID) (*web.None, error) {
-			return nil, a.Account.SignOut(ctx, m, in.ID, web.From(ctx).SignIn, web.From(ctx).Host)
+			return nil, a.Web.Account.SignOut(ctx, m, in.ID, web.From(ctx).SignIn, web.From(ctx).Host)
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/account/tokens", "tokens", "Your tokens for programs"), web.AsMember(
 		func(ctx context.Context, m account.Member, _ *web.None) (*web.Body[[]tokenView], error) {
-			all, err := a.Account.Tokens(ctx, m)
+			all, err := a.Web.Account.Tokens(ctx, m)
 			out := make([]tokenView, len(all))
 			for i, t := range all {
 				out[i] = viewToken(t)
@@ -95,18 +95,18 @@ func (a Routes) lockOperations() {
 				Days  int         `json:"days" minimum:"0" maximum:"366" doc:"0: for ever"`
 			}
 		}) (*web.Body[newTokenView], error) {
-			secret, t, err := a.Account.MakeToken(ctx, m, in.Body.Label, in.Body.Scope, in.Body.Days, web.From(ctx).Host)
+			secret, t, err := a.Web.Account.MakeToken(ctx, m, in.Body.Label, in.Body.Scope, in.Body.Days, web.From(ctx).Host)
 			return &web.Body[newTokenView]{Body: newTokenView{viewToken(t), secret}}, err
 		})))
 	web.Add(a.Web, web.StudioOp(http.MethodDelete, "/account/tokens/{id}", "revoke-token", "Revoke a token, at once"), web.AsMember(
 		func(ctx context.Context, m account.Member, in *web.ByID) (*web.None, error) {
-			return nil, a.Account.RevokeToken(ctx, m, in.ID, web.From(ctx).Host)
+			return nil, a.Web.Account.RevokeToken(ctx, m, in.ID, web.From(ctx).Host)
 		}))
 	web.Add(a.Web, web.StudioOp(http.MethodGet, "/account/record", "security-record", "Who came in, who tried to, and what changed of the locks"), web.AsMember(
 		func(ctx context.Context, m account.Member, in *struct {
 			Before int64 `query:"before" doc:"id of the last line that is there; 0 for the newest"`
 		}) (*web.Body[[]entryLine], error) {
-			all, err := a.Account.Record(ctx, m, in.Before)
+			all, err := a.Web.Account.Record(ctx, m, in.Before)
 			out := make([]entryLine, len(all))
 			for i, e := range all {
 				out[i] = entryLine{e.ID, e.At, e.Say(), e.Source}
@@ -126,7 +126,7 @@ func (a Routes) resetOperations() {
 				Email string `json:"email" maxLength:"254"`
 			}
 		}) (*web.None, error) {
-			return nil, a.Account.AskReset(ctx, in.Body.Email, web.From(ctx).Host)
+			return nil, a.Web.Account.AskReset(ctx, in.Body.Email, web.From(ctx).Host)
 		})
 	web.Add(a.Web, op(http.MethodPut, "reset", "Set another password, by a mailed way back in"),
 		func(ctx context.Context, in *struct {
@@ -135,6 +135,6 @@ func (a Routes) resetOperations() {
 				Password string `json:"password" maxLength:"500"`
 			}
 		}) (*web.None, error) {
-			return nil, a.Account.Reset(ctx, in.Body.Token, in.Body.Password, web.From(ctx).Host)
+			return nil, a.Web.Account.Reset(ctx, in.Body.Token, in.Body.Password, web.From(ctx).Host)
 		})
 }

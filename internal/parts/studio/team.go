@@ -63,7 +63,7 @@ func (a Routes) studio(ctx context.Context, m account.Member, _ *web.None) (*web
 	for _, i := range invited {
 		v.Invitations = append(v.Invitations, a.viewInvitation(i))
 	}
-	space, err := a.Keep.Space(ctx, m)
+	space, err := a.Web.Keep.Space(ctx, m)
 	v.Used, v.Quota, v.UsedSaying = space.Used, space.Quota, transfer.Size(space.Used)+" of "+transfer.Size(space.Quota)
 	return &web.Body[studioView]{Body: v}, err
 }

@@ -22,7 +22,7 @@ import (
 
 // Routes are other ways in, by code, name and text message, over HTTP.
 type Routes struct {
-	*web.Web
+	Web  *web.Web
 	Pack *pack.Service
 	Ways *Service
 }
@@ -126,7 +126,7 @@ func (a Routes) pickUp(ctx context.Context, in *struct {
 		Code string `json:"code" maxLength:"200"`
 	}
 }) (*pickedUp, error) {
-	out := &pickedUp{SetCookie: a.WithDevice(ctx).SetCookie}
+	out := &pickedUp{SetCookie: a.Web.WithDevice(ctx).SetCookie}
 	var err error
 	out.Body.Link, err = a.Ways.PickUp(ctx, in.Body.Code, web.From(ctx).Host, web.From(ctx).Device)
 	return out, err
@@ -136,7 +136,7 @@ func (a Routes) pickUp(ctx context.Context, in *struct {
 func (a Routes) waysOf(w http.ResponseWriter, r *http.Request) (Ways, bool) {
 	m, err := web.Member(r.Context())
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return Ways{}, false
 	}
 	found, err := a.Ways.Of(r.Context(), m, chi.URLParam(r, "id"))
@@ -144,7 +144,7 @@ func (a Routes) waysOf(w http.ResponseWriter, r *http.Request) (Ways, bool) {
 		err = ground.Clash("no_link", "There is no link to them any more. Take them off the waybill and put them on anew.")
 	}
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 	}
 	w.Header().Set("Cache-Control", "no-store")
 	return found, err == nil
@@ -162,7 +162,7 @@ func (a Routes) qrCode(w http.ResponseWriter, r *http.Request) {
 	// The middle level of correction: a print that is scratched is read still.
 	code, err := qr.Encode(found.Delivery.Link, qr.M, qr.Auto)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	w.Header().Set("Content-Type", "image/svg+xml")
@@ -187,12 +187,12 @@ func (a Routes) unsent(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if found.Line.Email == "" {
-		a.Refuse(w, ground.Wrong("recipient", "There is no mail address behind this link. Paste the message into a letter of yours."))
+		a.Web.Refuse(w, ground.Wrong("recipient", "There is no mail address behind this link. Paste the message into a letter of yours."))
 		return
 	}
 	letter, err := mail.Unsent(found.Delivery)
 	if err != nil {
-		a.Refuse(w, err)
+		a.Web.Refuse(w, err)
 		return
 	}
 	web.Guarded(w)

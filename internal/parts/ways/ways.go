@@ -19,6 +19,7 @@ import (
 	"aftergust/core/throttle"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
+	"aftergust/internal/out/gateway"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"
@@ -48,15 +49,10 @@ type Text struct {
 	SentAt    *time.Time
 }
 
-// A Gateway hands text messages over. An error that is a *Refused is for good.
+// A Gateway hands text messages over. An error that is a *gateway.Refused is for good.
 type Gateway interface {
 	Text(ctx context.Context, id, number, text string) error
 }
-
-// A Refused is a gateway's word that it will not take a message.
-type Refused struct{ Words string }
-
-func (r *Refused) Error() string { return "refused for good: " + r.Words }
 
 // A Service knows the ways. Make it with New.
 type Service struct {
@@ -314,7 +310,7 @@ const (
 
 // Hand hands a text message to the gateway, which knows by its id whether it has it
 // already.
-func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last bool) error {
+func (s *Service) Hand(ctx context.Context, to Gateway, id string, last bool) error {
 	text, ok, err := s.rows.TextByID(ctx, id)
 	if err != nil || !ok || text.State != waiting {
 		return err
@@ -339,8 +335,8 @@ func (s *Service) Hand(ctx context.Context, gateway Gateway, id string, last boo
 		return err
 	}
 	s.name(&c, name) // as it was shown to whoever sent it
-	err = gateway.Text(ctx, text.ID, text.Number, texting.Plain(short(c)))
-	var no *Refused
+	err = to.Text(ctx, text.ID, text.Number, texting.Plain(short(c)))
+	var no *gateway.Refused
 	switch {
 	case err == nil:
 		return s.tried(ctx, text, parcel, sent, "")

@@ -49,7 +49,7 @@ test: .data/setup ## everything that CI runs
 
 test-go: build ## unit, property and service tests; lint has its go vet
 	$(GO_TEST) $$(go list ./... | grep -v /e2e)
-	$(GO_TEST) -tags plain ./core/loudness ./core/pcm
+	$(GO_TEST) -tags plain ./core/media/loudness ./core/media/pcm
 
 test-later: build ## the Go tests on another day: DAYS=40, AT=2028-02-29T12:00, or the shift of this weekday
 	scripts/later.sh $(if $(DAYS),+$(DAYS)d,$(or $(AT),today))
@@ -70,6 +70,7 @@ lint-go: .data/setup ## of it what needs no interface
 
 lint-ui: build ## the interface, and what is made from the API for it
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
+	@bin/aftergust routes | diff -q - docs/routes.md >/dev/null || (echo "docs/routes.md is stale: run make openapi"; exit 1)
 	@bin/aftergust kinds | (cd ui && npx --no-install prettier --stdin-filepath kinds.ts) | diff -q - ui/src/lib/api/kinds.ts >/dev/null || (echo "kinds.ts is stale: run make openapi"; exit 1)
 	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
 	node scripts/licences.mjs --check
@@ -82,8 +83,9 @@ fmt: setup ## format everything
 	gofmt -w cmd core e2e internal ui/*.go
 	cd ui && npm run --silent format
 
-openapi: build ## write docs/openapi.json, the types of the interface and the words of its kinds anew
+openapi: build ## write docs/openapi.json, docs/routes.md, the types of the interface and the words of its kinds anew
 	bin/aftergust openapi > docs/openapi.json
+	bin/aftergust routes > docs/routes.md
 	bin/aftergust kinds > ui/src/lib/api/kinds.ts
 	cd ui && npm run --silent types && npx --no-install prettier --write src/lib/api/kinds.ts >/dev/null
 

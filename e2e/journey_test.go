@@ -7,7 +7,7 @@ import (
 	"path/filepath"
 	"testing"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/e2e"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"

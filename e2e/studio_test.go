@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/totp"
+	"aftergust/core/link/totp"
 	"aftergust/e2e"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"

@@ -5,7 +5,7 @@ const dir = '.data/mutants', page = 'docs/mutants.md', mark = '## What survives,
 const rows = [], sums = { core: [0, 0], internal: [0, 0] };
 let survivors = '';
 for (const file of readdirSync(dir).filter((f) => f.endsWith('.json')).sort()) {
-	const name = file.replace('.json', '').replace('_', '/');
+	const name = file.replace('.json', '').replaceAll('_', '/');
 	const result = JSON.parse(readFileSync(`${dir}/${file}`, 'utf8'));
 	const all = result.files.flatMap((f) => f.mutations.map((m) => ({ ...m, file: f.file_name })));
 	const count = (...status) => all.filter((m) => status.includes(m.status)).length;

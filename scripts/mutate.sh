@@ -5,9 +5,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 top=$PWD
-core="access coverage event expiry find ledger loudness naming palette pcm peaks piece preflight preview review sentence throttle timecode transfer ziplayout"
-parts="account archive follow gather ground happen keep letters pack people receive review tries"
-packages=${*:-$(printf 'core/%s ' $core) $(printf 'internal/%s ' $parts)}
+packages=${*:-$(go list ./core/... ./internal/ground/... ./internal/out/... ./internal/who/... ./internal/files/... ./internal/web ./internal/parts/... | sed s#^aftergust/##)}
 out=$top/.data/mutants
 work=$(mktemp -d /var/tmp/aftergust-mutate-XXXXXX)
 trap 'rm -rf "$work"' EXIT

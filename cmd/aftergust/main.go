@@ -15,8 +15,8 @@ import (
 	"syscall"
 	"time"
 
-	"aftergust/core/damage"
-	"aftergust/core/transfer"
+	"aftergust/core/file/damage"
+	"aftergust/core/file/transfer"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/files/keep"
@@ -42,6 +42,7 @@ aftergust verify     rebuild what is counted from what it is made of, and name a
 aftergust verify-proof [-key KEY] FILE   check a proof of delivery, without a network
 aftergust demo       start with a sample studio, database and mail tray included
 aftergust openapi    print the description of the API
+aftergust routes     print the table of all routes, as docs/routes.md
 aftergust kinds      print the words of doors, rights and states for the interface
 aftergust licences   print what ships with Aftergust, and under which licences
 aftergust version    print the version
@@ -79,6 +80,7 @@ func run(ctx context.Context, args []string, getenv func(string) string, out io.
 		"verify":       func() error { return verify(ctx, flags, args[1:], getenv, out) },
 		"verify-proof": func() error { return verifyProof(flags, args[1:], out) },
 		"openapi":      func() error { return openapi(out) },
+		"routes":       func() error { return routes(out) },
 		"kinds":        func() error { _, err := out.Write(app.Choices()); return err },
 		"licences":     func() error { return licences(out) },
 		"version":      func() error { fmt.Fprintln(out, version); return nil },
@@ -267,6 +269,15 @@ func verifyProof(flags *flag.FlagSet, args []string, out io.Writer) error {
 		fmt.Fprintf(out, "Anybody can sign with a key of their own: compare it with the key of %s, or give it with -key.\n", d.Studio)
 	}
 	return nil
+}
+
+func routes(out io.Writer) error {
+	table, err := app.RouteTable()
+	if err != nil {
+		return err
+	}
+	_, err = out.Write(table)
+	return err
 }
 
 func openapi(out io.Writer) error {

@@ -10,8 +10,8 @@ import (
 	"strconv"
 	"time"
 
-	"aftergust/core/find"
-	"aftergust/core/naming"
+	"aftergust/core/file/find"
+	"aftergust/core/file/naming"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

@@ -10,8 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/align"
-	"aftergust/core/timecode"
+	"aftergust/core/media/align"
+	"aftergust/core/time/timecode"
 	"aftergust/e2e"
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/files/media"

@@ -16,9 +16,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/find"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/find"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/preview"
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/files/blob"
@@ -267,8 +267,8 @@ func (b *benchmark) sparse(ctx context.Context, id string) error {
 					Name: name, CreatedBy: owner.ID}),
 				(gather.ThingRows{DB: store}).InsertVersion(ctx, gather.Version{ItemID: item,
 					Piece: gather.Piece{VersionID: ground.NewID(), Number: 1, FileName: name,
-					BlobID: bytes,
-					What:   thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
+						BlobID: bytes,
+						What:   thing.Other, Mime: "image/x-exr", MediaState: preview.None}})); err != nil {
 				return err
 			}
 		}

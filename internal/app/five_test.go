@@ -9,7 +9,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/door"
+	"aftergust/core/link/door"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/demo"

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/preview"
+	"aftergust/core/media/preview"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"
 

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/role"
+	"aftergust/core/link/role"
 	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"

@@ -4,6 +4,7 @@ import (
 	"log/slog"
 	"net/http"
 	"os"
+	"reflect"
 	"time"
 
 	"aftergust/internal/files/blob"
@@ -52,12 +53,21 @@ func (a *App) answer(bytes blob.Store, incoming string, registry *prometheus.Reg
 	if err != nil {
 		return err
 	}
-	routes(a.API, a.Parts, a.Arriving)
+	routes(a.API, a.Parts, a.Arriving, nobody)
 	return nil
 }
 
 // OpenAPI is the description of the API, without opening anything.
 func OpenAPI() ([]byte, error) {
+	w, err := described(nobody)
+	if err != nil {
+		return nil, err
+	}
+	return w.OpenAPI()
+}
+
+// described is all that answers, without opening anything.
+func described(told func(part string, all chi.Routes)) (*web.Web, error) {
 	log := slog.New(slog.DiscardHandler)
 	parts := Assemble(Config{}, nil, nil, time.Now, log)
 	w, err := web.New(web.Config{Packages: parts.Receive, Showings: parts.Shows, Interface: ui.Files(), Log: log,
@@ -69,9 +79,11 @@ func OpenAPI() ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	routes(w, parts, arriving)
-	return w.OpenAPI()
+	routes(w, parts, arriving, told)
+	return w, nil
 }
+
+func nobody(string, chi.Routes) {}
 
 // A part registers what it answers.
 type part interface{ Mount(r chi.Router) }
@@ -103,9 +115,10 @@ func mounted(w *web.Web, p Parts, arriving *arrive.Handler) []part {
 	}
 }
 
-// routes mounts all parts behind what is asked of every request.
-func routes(w *web.Web, p Parts, arriving *arrive.Handler) {
+// routes mounts all parts behind what is asked of every request. told hears of each part once it is mounted.
+func routes(w *web.Web, p Parts, arriving *arrive.Handler, told func(part string, all chi.Routes)) {
 	r := chi.NewRouter()
+	root := r
 	r.Use(w.Observe, middleware.Recoverer, w.Safe, web.Readable)
 
 	r.Get("/healthz", func(answer http.ResponseWriter, _ *http.Request) { _, _ = answer.Write([]byte("ok\n")) })
@@ -117,8 +130,10 @@ func routes(w *web.Web, p Parts, arriving *arrive.Handler) {
 		described := r.With(w.Limited(web.RequestsPerMinute), middleware.RequestSize(web.MaxJSON), web.NoStore)
 		w.Describe(humachi.New(described, describe())) // operations with JSON bodies
 		r.Get("/api/v1/live", w.Live)
+		told("aftergust/internal/app", root)
 		for _, one := range mounted(w, p, arriving) {
 			one.Mount(r)
+			told(reflect.TypeOf(one).PkgPath(), root)
 		}
 	})
 

@@ -18,7 +18,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"

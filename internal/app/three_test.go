@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/dev/apptest"
 
 	"github.com/stretchr/testify/assert"

@@ -24,7 +24,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"
 

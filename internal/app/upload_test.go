@@ -22,7 +22,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/demo"

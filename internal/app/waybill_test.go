@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/demo"
 

@@ -1,6 +1,6 @@
 package ground
 
-import "aftergust/core/right"
+import "aftergust/core/link/right"
 
 // A Change says what changed, for screens that are open and downloads that run.
 type Change struct {

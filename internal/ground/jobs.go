@@ -82,7 +82,7 @@ type RemakeJob struct{}
 // Kind names the job.
 func (RemakeJob) Kind() string { return "remake" }
 
-// LinkJob chains what happened lately (core/proof).
+// LinkJob chains what happened lately (core/record/proof).
 type LinkJob struct{}
 
 // Kind names the job.

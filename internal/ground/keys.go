@@ -19,7 +19,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/linkname"
+	"aftergust/core/link/linkname"
 )
 
 // LinkLength is the length of the secret in a link, in characters of base64url.

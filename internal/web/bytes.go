@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/ziplayout"
+	"aftergust/core/file/ziplayout"
 	"aftergust/internal/files/archive"
 
 	"github.com/go-chi/chi/v5"

@@ -5,8 +5,8 @@ import (
 	"errors"
 	"strconv"
 
-	"aftergust/core/count"
-	"aftergust/core/damage"
+	"aftergust/core/file/damage"
+	"aftergust/core/words/count"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

@@ -16,8 +16,8 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/ziplayout"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/ziplayout"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground/wire"
 )

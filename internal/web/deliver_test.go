@@ -13,8 +13,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/ziplayout"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/ziplayout"
 	"aftergust/internal/ground/wire"
 
 	"github.com/prometheus/client_golang/prometheus"

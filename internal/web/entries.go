@@ -11,7 +11,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/files/unpack"
 	"aftergust/internal/ground/shelf"
 	"aftergust/internal/ground/wire"

@@ -5,8 +5,8 @@ import (
 	"net/http"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/right"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
 	"aftergust/internal/ground/wire"
 	"aftergust/internal/who/account"
 )

@@ -6,8 +6,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/scope"
+	"aftergust/core/link/access"
+	"aftergust/core/link/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 
@@ -27,7 +27,7 @@ func Add[I, O any](a *Web, op huma.Operation, do func(context.Context, *I) (*O, 
 
 // studioOp is an operation for members of a studio.
 func StudioOp(method, path, id, summary string) huma.Operation {
-	need := reachOf(method, "/api/v1"+path)
+	need := ReachOf(method, "/api/v1"+path)
 	return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Studio"},
 		Description: "Scope of a token: " + scope.Scopes.Get(need).Word + ".",
 		Security:    []map[string][]string{{"token": {string(need)}}, {"session": {}}}}

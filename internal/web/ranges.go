@@ -9,7 +9,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 )
 
 // maxRanges bounds how many ranges one request may ask for.

@@ -4,7 +4,7 @@ import (
 	"net/http"
 	"strings"
 
-	"aftergust/core/scope"
+	"aftergust/core/link/scope"
 	"aftergust/internal/ground"
 
 	"github.com/go-chi/chi/v5"
@@ -55,8 +55,8 @@ var reaches = func() map[string]scope.Scope {
 	return all
 }()
 
-// reachOf is the least scope for a route.
-func reachOf(method, pattern string) scope.Scope {
+// ReachOf is the least scope for a route.
+func ReachOf(method, pattern string) scope.Scope {
 	if method == http.MethodHead {
 		method = http.MethodGet
 	}
@@ -91,7 +91,7 @@ func (a *Web) inReach(r *http.Request, has scope.Scope) (bool, error) {
 		return has == scope.All, nil
 	}
 	pattern := routes.Find(chi.NewRouteContext(), r.Method, r.URL.Path)
-	if has.Covers(reachOf(r.Method, pattern)) {
+	if has.Covers(ReachOf(r.Method, pattern)) {
 		return true, nil
 	}
 	if forGuests(pattern) {

@@ -11,7 +11,7 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"aftergust/core/count"
+	"aftergust/core/words/count"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"

@@ -9,7 +9,7 @@ import (
 	"sync/atomic"
 	"time"
 
-	"aftergust/core/access"
+	"aftergust/core/link/access"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/wire"
 )

@@ -9,8 +9,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/right"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/wire"
 

@@ -6,8 +6,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/scope"
-	"aftergust/core/throttle"
+	"aftergust/core/link/scope"
+	"aftergust/core/link/throttle"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/turns"
 	"aftergust/internal/who/account"

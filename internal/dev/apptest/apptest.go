@@ -19,8 +19,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/piece"
+	"aftergust/core/file/coverage"
+	"aftergust/core/media/piece"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/demo"
 	"aftergust/internal/dev/pgserver"

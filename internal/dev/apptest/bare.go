@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/preview"
-	"aftergust/core/right"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/link/right"
+	"aftergust/core/media/preview"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

@@ -9,9 +9,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/preview"
-	"aftergust/core/right"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/link/right"
+	"aftergust/core/media/preview"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/files/blob"

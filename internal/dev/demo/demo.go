@@ -18,8 +18,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/notice"
-	"aftergust/core/role"
+	"aftergust/core/link/role"
+	"aftergust/core/words/notice"
 	"aftergust/internal/app"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/dev/standin"

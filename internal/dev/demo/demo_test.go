@@ -7,8 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/expiry"
-	"aftergust/core/right"
+	"aftergust/core/link/right"
+	"aftergust/core/time/expiry"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/timecode"
+	"aftergust/core/time/timecode"
 
 	"github.com/jackc/pgx/v5/pgxpool"
 )

@@ -8,9 +8,9 @@ import (
 	"sync/atomic"
 	"time"
 
-	"aftergust/core/manifest"
-	"aftergust/core/naming"
-	"aftergust/core/ziplayout"
+	"aftergust/core/file/manifest"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/ziplayout"
 	"aftergust/internal/ground/shelf"
 )
 

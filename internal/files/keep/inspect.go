@@ -11,7 +11,7 @@ import (
 	"io"
 	"time"
 
-	"aftergust/core/damage"
+	"aftergust/core/file/damage"
 	"aftergust/internal/files/blob"
 
 	"github.com/zeebo/xxh3"

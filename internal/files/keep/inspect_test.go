@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/damage"
+	"aftergust/core/file/damage"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

@@ -5,7 +5,7 @@ import (
 	"log/slog"
 	"time"
 
-	"aftergust/core/damage"
+	"aftergust/core/file/damage"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/ground/jobs"

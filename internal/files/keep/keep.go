@@ -10,7 +10,7 @@ import (
 	"io"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground/db"
 )
 

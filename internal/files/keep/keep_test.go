@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

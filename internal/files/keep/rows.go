@@ -6,9 +6,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/damage"
-	"aftergust/core/expiry"
-	"aftergust/core/throttle"
+	"aftergust/core/file/damage"
+	"aftergust/core/link/throttle"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/who/account"

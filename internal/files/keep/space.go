@@ -4,7 +4,7 @@ import (
 	"context"
 	"fmt"
 
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

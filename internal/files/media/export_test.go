@@ -1,7 +1,7 @@
 package media
 
 import (
-	"aftergust/core/piece"
+	"aftergust/core/media/piece"
 	"context"
 )
 

@@ -1,9 +1,9 @@
 package media
 
 import (
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/timecode"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
+	"aftergust/core/time/timecode"
 	"context"
 	"errors"
 	"fmt"

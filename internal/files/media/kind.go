@@ -1,7 +1,7 @@
 package media
 
 import (
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
 	"io"
 	"path"
 	"strings"

@@ -14,10 +14,10 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/peaks"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/peaks"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	. "aftergust/internal/files/media"
 
 	"github.com/stretchr/testify/assert"

@@ -11,7 +11,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/timecode"
+	"aftergust/core/time/timecode"
 	. "aftergust/internal/files/media"
 
 	"github.com/stretchr/testify/assert"

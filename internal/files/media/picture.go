@@ -1,8 +1,8 @@
 package media
 
 import (
-	"aftergust/core/piece"
-	"aftergust/core/preview"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	"context"
 	"errors"
 	"fmt"

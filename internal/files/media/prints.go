@@ -7,9 +7,9 @@ import (
 	"strconv"
 	"time"
 
-	"aftergust/core/align"
-	"aftergust/core/piece"
-	"aftergust/core/timecode"
+	"aftergust/core/media/align"
+	"aftergust/core/media/piece"
+	"aftergust/core/time/timecode"
 )
 
 // Of a sound so many hops a second are compared; its level is measured at soundRate samples a second.
@@ -18,7 +18,7 @@ const (
 	soundRate = 8000
 )
 
-// Prints makes the signatures by which versions are compared (core/align) from a proxy: of
+// Prints makes the signatures by which versions are compared (core/media/align) from a proxy: of
 // each frame of a film, of each 20 ms of a sound.
 func Prints(ctx context.Context, file, dir string, facts piece.Facts) (align.Film, error) {
 	film := align.Film{Rate: timecode.Rate{Num: soundHops, Den: 1}}

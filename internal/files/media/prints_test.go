@@ -8,8 +8,8 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/align"
-	"aftergust/core/timecode"
+	"aftergust/core/media/align"
+	"aftergust/core/time/timecode"
 	. "aftergust/internal/files/media"
 
 	"github.com/stretchr/testify/assert"

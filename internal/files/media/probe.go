@@ -10,8 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/piece"
-	"aftergust/core/timecode"
+	"aftergust/core/media/piece"
+	"aftergust/core/time/timecode"
 )
 
 // Demuxers that may be tried on a file from outside. Playlists, which could

@@ -14,11 +14,11 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/loudness"
-	"aftergust/core/pcm"
-	"aftergust/core/peaks"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
+	"aftergust/core/media/loudness"
+	"aftergust/core/media/pcm"
+	"aftergust/core/media/peaks"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 )
 
 // PeakCount is how many peaks a sound is drawn with where no more is needed.

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 )
 
 // A Listing is what is in an archive, by folder, without the archive itself.

@@ -15,8 +15,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/naming"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/naming"
 )
 
 // Limits against archives that were made to do harm.

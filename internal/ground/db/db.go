@@ -278,7 +278,7 @@ var jobOptions = map[string]river.InsertOpts{
 	ground.GoJob{}.Kind():      {Queue: QueueSends, MaxAttempts: 3}, // once a minute it comes again by itself
 	ground.TellJob{}.Kind():    {MaxAttempts: 3},                    // so do these
 	ground.RemindJob{}.Kind():  {MaxAttempts: 1},
-	ground.HookJob{}.Kind():    {Queue: QueueHooks, MaxAttempts: 25}, // a try that failed is none of these: core/webhook counts those
+	ground.HookJob{}.Kind():    {Queue: QueueHooks, MaxAttempts: 25}, // a try that failed is none of these: core/words/webhook counts those
 }
 
 const channel = "aftergust"

@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/event"
-	"aftergust/core/letter"
+	"aftergust/core/file/coverage"
+	"aftergust/core/record/event"
+	"aftergust/core/words/letter"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

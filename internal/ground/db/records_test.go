@@ -9,8 +9,8 @@ import (
 
 	"aftergust/internal/dev/apptest"
 
-	"aftergust/core/coverage"
-	"aftergust/core/letter"
+	"aftergust/core/file/coverage"
+	"aftergust/core/words/letter"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

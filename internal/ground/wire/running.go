@@ -3,7 +3,7 @@ package wire
 import (
 	"time"
 
-	"aftergust/core/right"
+	"aftergust/core/link/right"
 )
 
 // A Running is a transfer that runs, in the words of those who may have to cut it: of a package,

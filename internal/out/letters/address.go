@@ -5,7 +5,7 @@ import (
 	"strings"
 	"unicode"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/ground"
 
 	"golang.org/x/net/idna"

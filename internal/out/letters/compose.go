@@ -5,13 +5,13 @@ import (
 	"strconv"
 	"time"
 
-	"aftergust/core/count"
-	"aftergust/core/door"
-	"aftergust/core/expiry"
-	"aftergust/core/letter"
-	"aftergust/core/letterhead"
-	"aftergust/core/right"
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
+	"aftergust/core/link/door"
+	"aftergust/core/link/right"
+	"aftergust/core/media/letterhead"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/count"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 )
 

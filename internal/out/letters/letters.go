@@ -10,8 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/bounce"
-	"aftergust/core/letter"
+	"aftergust/core/words/bounce"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 )
 

@@ -4,8 +4,8 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/expiry"
-	"aftergust/core/letter"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

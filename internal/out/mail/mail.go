@@ -2,7 +2,7 @@
 package mail
 
 import (
-	"aftergust/core/letter"
+	"aftergust/core/words/letter"
 	"aftergust/internal/out/letters"
 	"aftergust/ui"
 	"bytes"

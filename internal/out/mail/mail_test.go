@@ -12,7 +12,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/letter"
+	"aftergust/core/words/letter"
 	"aftergust/internal/dev/standin"
 	"aftergust/internal/out/letters"
 	. "aftergust/internal/out/mail"

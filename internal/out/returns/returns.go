@@ -9,7 +9,7 @@ import (
 	"net"
 	"time"
 
-	"aftergust/core/bounce"
+	"aftergust/core/words/bounce"
 
 	"github.com/emersion/go-smtp"
 )

@@ -14,7 +14,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

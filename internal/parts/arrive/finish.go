@@ -4,8 +4,8 @@ import (
 	"context"
 	"encoding/hex"
 
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

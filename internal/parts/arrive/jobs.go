@@ -5,7 +5,7 @@ import (
 	"errors"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/files/media"

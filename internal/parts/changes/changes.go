@@ -1,5 +1,5 @@
 // Package changes computes what became of a film or sound in its next version, and keeps
-// it: core/align compares, this makes what is compared and remembers the answer.
+// it: core/media/align compares, this makes what is compared and remembers the answer.
 package changes
 
 import (
@@ -9,9 +9,9 @@ import (
 	"io"
 	"time"
 
-	"aftergust/core/align"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/align"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/files/media"

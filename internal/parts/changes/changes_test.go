@@ -6,9 +6,9 @@ import (
 	"path/filepath"
 	"testing"
 
-	"aftergust/core/align"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
+	"aftergust/core/media/align"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/pgserver"
 	bytes "aftergust/internal/files/blob"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/calendar"
+	"aftergust/core/time/calendar"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/event"
-	"aftergust/core/expiry"
+	"aftergust/core/file/coverage"
+	"aftergust/core/record/event"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"

@@ -3,7 +3,7 @@ package follow
 import (
 	"context"
 
-	"aftergust/core/ledger"
+	"aftergust/core/record/ledger"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"

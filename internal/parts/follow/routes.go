@@ -8,8 +8,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/state"
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
+	"aftergust/core/link/state"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/people"
 	"aftergust/internal/web"

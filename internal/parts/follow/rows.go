@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/happen"
 	"aftergust/internal/parts/pack"

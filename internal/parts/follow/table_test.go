@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"

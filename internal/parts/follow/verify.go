@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/ledger"
+	"aftergust/core/record/event"
+	"aftergust/core/record/ledger"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"

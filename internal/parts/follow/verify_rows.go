@@ -3,8 +3,8 @@ package follow
 import (
 	"context"
 
-	"aftergust/core/event"
-	"aftergust/core/ledger"
+	"aftergust/core/record/event"
+	"aftergust/core/record/ledger"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/tally"

@@ -5,8 +5,8 @@ import (
 	"path"
 	"strings"
 
-	"aftergust/core/naming"
-	"aftergust/core/thing"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/thing"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"

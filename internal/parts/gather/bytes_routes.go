@@ -4,7 +4,7 @@ import (
 	"context"
 	"net/http"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"slices"
 
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -6,8 +6,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/expiry"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/who/account"

@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -176,7 +176,7 @@ func (q ListRows) below(ctx context.Context, under string) (places map[string]bo
 }
 
 // prefixes is the query for things of which some word begins with each of words.
-// Words are letters and digits only (core/find), so quoting them is all that is
+// Words are letters and digits only (core/file/find), so quoting them is all that is
 // needed.
 func prefixes(words []string) string { return "'" + strings.Join(words, "':* & '") + "':*" }
 

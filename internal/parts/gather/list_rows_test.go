@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/find"
+	"aftergust/core/file/find"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

@@ -4,8 +4,8 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/find"
-	"aftergust/core/thing"
+	"aftergust/core/file/find"
+	"aftergust/core/file/thing"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -5,8 +5,8 @@ import (
 	"slices"
 	"strings"
 
-	"aftergust/core/naming"
-	"aftergust/core/place"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/place"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -5,8 +5,8 @@ import (
 	"slices"
 	"strings"
 
-	"aftergust/core/naming"
-	"aftergust/core/thing"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/thing"
 	"aftergust/internal/who/account"
 )
 

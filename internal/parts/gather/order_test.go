@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"aftergust/core/find"
+	"aftergust/core/file/find"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/gather"
 

@@ -8,10 +8,10 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/expiry"
-	"aftergust/core/preview"
-	"aftergust/core/state"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/link/state"
+	"aftergust/core/media/preview"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/who/account"
 )
 

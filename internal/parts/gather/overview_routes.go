@@ -3,7 +3,7 @@ package gather
 import (
 	"time"
 
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
 	"aftergust/internal/ground"
 )
 

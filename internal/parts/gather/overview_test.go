@@ -5,9 +5,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/expiry"
-	"aftergust/core/find"
-	"aftergust/core/state"
+	"aftergust/core/file/find"
+	"aftergust/core/link/state"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/who/account"

@@ -3,10 +3,10 @@ package gather
 import (
 	"time"
 
-	"aftergust/core/damage"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/damage"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 )
 
 // A Piece is the content of one version and what is known of it: what Gather, a

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

@@ -6,9 +6,9 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"aftergust/core/find"
-	"aftergust/core/naming"
-	"aftergust/core/place"
+	"aftergust/core/file/find"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/place"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

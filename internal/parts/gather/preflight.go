@@ -4,8 +4,8 @@ import (
 	"context"
 	"encoding/hex"
 
-	"aftergust/core/preflight"
-	"aftergust/core/preview"
+	"aftergust/core/media/preflight"
+	"aftergust/core/media/preview"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )
@@ -23,7 +23,7 @@ func (s *Selections) Preflight(ctx context.Context, m account.Member, sel Select
 	return ground.OrEmpty(preflight.Look(files)), nil
 }
 
-// Preflight is the piece as core/preflight looks at it, with the id and the path
+// Preflight is the piece as core/media/preflight looks at it, with the id and the path
 // under which its findings speak of it.
 func (p Piece) Preflight(id, path string) preflight.File {
 	f := p.Facts

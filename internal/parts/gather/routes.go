@@ -13,10 +13,10 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/find"
-	"aftergust/core/piece"
-	"aftergust/core/preflight"
-	"aftergust/core/thing"
+	"aftergust/core/file/find"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preflight"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"

@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"time"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

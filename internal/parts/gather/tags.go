@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

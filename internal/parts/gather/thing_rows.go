@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

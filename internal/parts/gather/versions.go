@@ -6,9 +6,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/naming"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/preview"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

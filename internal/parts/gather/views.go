@@ -6,12 +6,12 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/damage"
-	"aftergust/core/palette"
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
-	"aftergust/core/transfer"
+	"aftergust/core/file/damage"
+	"aftergust/core/file/thing"
+	"aftergust/core/file/transfer"
+	"aftergust/core/media/palette"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/sheets"
 	"aftergust/internal/ground"
 )

@@ -10,9 +10,9 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/core/find"
-	"aftergust/core/naming"
-	"aftergust/core/thing"
+	"aftergust/core/file/find"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/thing"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

@@ -5,9 +5,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/find"
-	"aftergust/core/naming"
-	"aftergust/core/thing"
+	"aftergust/core/file/find"
+	"aftergust/core/file/naming"
+	"aftergust/core/file/thing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -8,9 +8,9 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/letter"
-	"aftergust/core/proof"
+	"aftergust/core/record/event"
+	"aftergust/core/record/proof"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/notices"

@@ -6,9 +6,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/letter"
-	"aftergust/core/notice"
+	"aftergust/core/record/event"
+	"aftergust/core/words/letter"
+	"aftergust/core/words/notice"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"

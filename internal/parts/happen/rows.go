@@ -4,9 +4,9 @@ import (
 	"context"
 	"fmt"
 
-	"aftergust/core/access"
-	"aftergust/core/event"
-	"aftergust/core/right"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
+	"aftergust/core/record/event"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/notices"

@@ -3,7 +3,7 @@ package happen_test
 import (
 	"testing"
 
-	"aftergust/core/event"
+	"aftergust/core/record/event"
 	"aftergust/internal/parts/happen"
 
 	"github.com/stretchr/testify/assert"

@@ -10,9 +10,9 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/notice"
-	"aftergust/core/webhook"
+	"aftergust/core/record/event"
+	"aftergust/core/words/notice"
+	"aftergust/core/words/webhook"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/notices"
@@ -23,7 +23,7 @@ import (
 type Hook struct {
 	ID, StudioID string
 	Address      string
-	Kinds        []string // of notices (core/notice)
+	Kinds        []string // of notices (core/words/notice)
 	Secret       []byte   // sealed
 	Before       []byte   // sealed; the secret before, while both are good
 	BothUntil    *time.Time

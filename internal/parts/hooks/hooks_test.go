@@ -14,8 +14,8 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"aftergust/core/event"
-	"aftergust/core/webhook"
+	"aftergust/core/record/event"
+	"aftergust/core/words/webhook"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/standin"
 	"aftergust/internal/ground"

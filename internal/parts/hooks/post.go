@@ -17,8 +17,8 @@ import (
 	"syscall"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/webhook"
+	"aftergust/core/record/event"
+	"aftergust/core/words/webhook"
 
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 )

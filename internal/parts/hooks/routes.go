@@ -8,8 +8,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/access"
-	"aftergust/core/notice"
+	"aftergust/core/link/access"
+	"aftergust/core/words/notice"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"

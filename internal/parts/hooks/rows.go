@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/webhook"
+	"aftergust/core/words/webhook"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/notices"

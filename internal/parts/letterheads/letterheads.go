@@ -8,9 +8,9 @@ import (
 	"io"
 	"strings"
 
-	"aftergust/core/letterhead"
-	"aftergust/core/naming"
-	"aftergust/core/palette"
+	"aftergust/core/file/naming"
+	"aftergust/core/media/letterhead"
+	"aftergust/core/media/palette"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

@@ -6,7 +6,7 @@ import (
 	"net/http"
 	"strconv"
 
-	"aftergust/core/letterhead"
+	"aftergust/core/media/letterhead"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"

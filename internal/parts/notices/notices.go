@@ -1,16 +1,16 @@
 // Package notices tells the people of a studio what has happened to what they sent:
 // in a list, and by letters that go at once, gathered, or in the morning, as the
-// studio chose for each kind and project (core/notice).
+// studio chose for each kind and project (core/words/notice).
 package notices
 
 import (
 	"context"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/expiry"
-	"aftergust/core/letter"
-	"aftergust/core/notice"
+	"aftergust/core/record/event"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/letter"
+	"aftergust/core/words/notice"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/who/account"

@@ -7,7 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/notice"
+	"aftergust/core/words/notice"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 )

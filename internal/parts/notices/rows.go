@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/notice"
+	"aftergust/core/words/notice"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/tally"
 

@@ -5,11 +5,11 @@ import (
 	"fmt"
 	"strings"
 
-	"aftergust/core/door"
-	"aftergust/core/expiry"
-	"aftergust/core/naming"
-	"aftergust/core/reminder"
-	"aftergust/core/right"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/door"
+	"aftergust/core/link/right"
+	"aftergust/core/time/expiry"
+	"aftergust/core/time/reminder"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -4,9 +4,9 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/review"
-	"aftergust/core/timecode"
+	"aftergust/core/notes/review"
+	"aftergust/core/record/event"
+	"aftergust/core/time/timecode"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/happen"
@@ -46,7 +46,7 @@ func (c Content) Path() string {
 	return c.Folder + "/" + c.FileName
 }
 
-// Reviewed is what core/review needs to place a note on the content.
+// Reviewed is what core/notes/review needs to place a note on the content.
 func (c Content) Reviewed() review.Piece {
 	return review.Piece{Length: timecode.Micros(c.Facts.LengthUS), Frames: timecode.Frame(c.Facts.Frames), Timeline: c.Facts.Timeline()}
 }

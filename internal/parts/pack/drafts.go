@@ -3,7 +3,7 @@ package pack
 import (
 	"context"
 
-	"aftergust/core/password"
+	"aftergust/core/link/password"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/who/account"

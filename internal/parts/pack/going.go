@@ -5,8 +5,8 @@ import (
 	"errors"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/expiry"
+	"aftergust/core/record/event"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

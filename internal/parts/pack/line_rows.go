@@ -3,7 +3,7 @@ package pack
 import (
 	"context"
 
-	"aftergust/core/right"
+	"aftergust/core/link/right"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

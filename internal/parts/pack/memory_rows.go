@@ -4,8 +4,8 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/right"
-	"aftergust/core/sentence"
+	"aftergust/core/link/right"
+	"aftergust/core/words/sentence"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/letterheads"
 	"aftergust/internal/parts/tally"

@@ -4,9 +4,9 @@ import (
 	"context"
 	"slices"
 
-	"aftergust/core/expiry"
-	"aftergust/core/right"
-	"aftergust/core/sentence"
+	"aftergust/core/link/right"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/sentence"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

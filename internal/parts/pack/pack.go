@@ -7,9 +7,9 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/door"
-	"aftergust/core/expiry"
-	"aftergust/core/right"
+	"aftergust/core/link/door"
+	"aftergust/core/link/right"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"

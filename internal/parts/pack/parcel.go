@@ -3,12 +3,12 @@ package pack
 import (
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/door"
-	"aftergust/core/expiry"
-	"aftergust/core/reminder"
-	"aftergust/core/right"
-	"aftergust/core/state"
+	"aftergust/core/link/access"
+	"aftergust/core/link/door"
+	"aftergust/core/link/right"
+	"aftergust/core/link/state"
+	"aftergust/core/time/expiry"
+	"aftergust/core/time/reminder"
 	"aftergust/internal/ground"
 )
 
@@ -78,7 +78,7 @@ func (p Parcel) EndsWhen() string {
 	return p.EndRule.When()
 }
 
-// Gate is what core/access needs to know of it.
+// Gate is what core/link/access needs to know of it.
 func (p Parcel) Gate(now time.Time) access.Parcel {
 	return access.Parcel{State: p.State(now), Stopped: p.Stopped(), Door: p.Door}
 }
@@ -131,7 +131,7 @@ func (w Way) Open(now time.Time) bool {
 // Anyone reports whether this is the link that anyone may use.
 func (l Line) Anyone() bool { return l.PersonID == "" && l.GuestOf == "" }
 
-// Person is what core/access needs to know of whoever comes by the line's way in.
+// Person is what core/link/access needs to know of whoever comes by the line's way in.
 func (l Line) Person(now time.Time, passed bool) access.Person {
 	return access.Person{Known: true, Named: !l.Anyone(), Removed: l.RemovedAt != nil || !l.Way.Open(now), Passed: passed, Rights: l.Rights}
 }

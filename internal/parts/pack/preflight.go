@@ -3,7 +3,7 @@ package pack
 import (
 	"context"
 
-	"aftergust/core/preflight"
+	"aftergust/core/media/preflight"
 	"aftergust/internal/ground"
 	"aftergust/internal/who/account"
 )

@@ -7,8 +7,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/naming"
-	"aftergust/core/state"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/state"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/who/account"

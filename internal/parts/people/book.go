@@ -4,9 +4,9 @@ import (
 	"context"
 	"strings"
 
-	"aftergust/core/addresses"
-	"aftergust/core/expiry"
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/addresses"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 

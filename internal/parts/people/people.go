@@ -5,8 +5,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/expiry"
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 )

@@ -7,7 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"

@@ -10,9 +10,9 @@ import (
 	"syscall"
 	"time"
 
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/blob"
 	"aftergust/internal/files/media"
 	"aftergust/internal/files/unpack"

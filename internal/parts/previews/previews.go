@@ -5,9 +5,9 @@ package previews
 import (
 	"context"
 
-	"aftergust/core/piece"
-	"aftergust/core/preview"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

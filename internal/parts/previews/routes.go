@@ -7,8 +7,8 @@ import (
 	"net/http"
 	"strings"
 
-	"aftergust/core/naming"
-	"aftergust/core/preview"
+	"aftergust/core/file/naming"
+	"aftergust/core/media/preview"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/gather"

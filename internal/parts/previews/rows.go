@@ -3,7 +3,7 @@ package previews
 import (
 	"context"
 
-	"aftergust/core/preview"
+	"aftergust/core/media/preview"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

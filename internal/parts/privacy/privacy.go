@@ -1,15 +1,15 @@
 // Package privacy shows somebody who was sent something what is kept of them, and
 // erases it when they ask for that. What happened stays counted: events are only ever
 // appended, and the names in them lie apart, so that a chain of events holds although
-// nobody can tell any more whose they were (core/proof).
+// nobody can tell any more whose they were (core/record/proof).
 package privacy
 
 import (
 	"context"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/proof"
+	"aftergust/core/record/event"
+	"aftergust/core/record/proof"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/people"

@@ -6,8 +6,8 @@ import (
 	"encoding/json"
 	"testing"
 
-	"aftergust/core/coverage"
-	"aftergust/core/review"
+	"aftergust/core/file/coverage"
+	"aftergust/core/notes/review"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"

@@ -7,8 +7,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/access"
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/access"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 

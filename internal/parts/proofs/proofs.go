@@ -14,8 +14,8 @@ import (
 	"os"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/proof"
+	"aftergust/core/record/event"
+	"aftergust/core/record/proof"
 	"aftergust/internal/files/media"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

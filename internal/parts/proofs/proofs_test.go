@@ -16,8 +16,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/proof"
+	"aftergust/core/file/coverage"
+	"aftergust/core/record/proof"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground/turns"
 	"aftergust/internal/parts/pack"

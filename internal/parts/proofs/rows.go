@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/proof"
+	"aftergust/core/record/event"
+	"aftergust/core/record/proof"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/happen"
 

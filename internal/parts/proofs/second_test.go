@@ -15,8 +15,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/proof"
+	"aftergust/core/record/event"
+	"aftergust/core/record/proof"
 	"aftergust/internal/parts/proofs"
 
 	"github.com/stretchr/testify/assert"

@@ -5,10 +5,10 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/event"
-	"aftergust/core/expiry"
-	"aftergust/core/right"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
+	"aftergust/core/record/event"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/happen"
 )

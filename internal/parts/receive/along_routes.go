@@ -9,10 +9,10 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/calendar"
-	"aftergust/core/manifest"
-	"aftergust/core/naming"
-	"aftergust/core/right"
+	"aftergust/core/file/manifest"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/right"
+	"aftergust/core/time/calendar"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 

@@ -10,9 +10,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/naming"
-	"aftergust/core/right"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/right"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/files/unpack"
 	"aftergust/internal/ground/wire"

@@ -7,7 +7,7 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/tally"
 

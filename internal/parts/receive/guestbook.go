@@ -3,9 +3,9 @@ package receive
 import (
 	"context"
 
-	"aftergust/core/access"
-	"aftergust/core/event"
-	"aftergust/core/throttle"
+	"aftergust/core/link/access"
+	"aftergust/core/link/throttle"
+	"aftergust/core/record/event"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/pack"

@@ -8,9 +8,9 @@ import (
 	"slices"
 	"strings"
 
-	"aftergust/core/access"
-	"aftergust/core/naming"
-	"aftergust/core/right"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
 	"aftergust/internal/files/archive"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"

@@ -3,7 +3,7 @@ package receive
 import (
 	"net/http"
 
-	"aftergust/core/access"
+	"aftergust/core/link/access"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 )

@@ -4,8 +4,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/door"
-	"aftergust/core/event"
+	"aftergust/core/link/door"
+	"aftergust/core/record/event"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/people"

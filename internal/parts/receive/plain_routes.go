@@ -9,9 +9,9 @@ import (
 	"net/http"
 	"net/url"
 
-	"aftergust/core/access"
-	"aftergust/core/expiry"
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
+	"aftergust/core/link/access"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 

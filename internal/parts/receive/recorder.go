@@ -10,9 +10,9 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/event"
-	"aftergust/core/transfer"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/transfer"
+	"aftergust/core/record/event"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/happen"

@@ -9,8 +9,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/event"
+	"aftergust/core/file/coverage"
+	"aftergust/core/record/event"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"

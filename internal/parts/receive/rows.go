@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/expiry"
+	"aftergust/core/time/expiry"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"
 

@@ -6,9 +6,9 @@ import (
 	"fmt"
 	"net/http"
 
-	"aftergust/core/count"
-	"aftergust/core/door"
-	"aftergust/core/expiry"
+	"aftergust/core/link/door"
+	"aftergust/core/time/expiry"
+	"aftergust/core/words/count"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"

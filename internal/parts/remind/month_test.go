@@ -8,10 +8,10 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/expiry"
-	"aftergust/core/notice"
-	"aftergust/core/reminder"
+	"aftergust/core/file/coverage"
+	"aftergust/core/time/expiry"
+	"aftergust/core/time/reminder"
+	"aftergust/core/words/notice"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -25,7 +25,7 @@ const step = 30 * time.Minute
 
 // A fate is what happens to one package in the month. Its end lies by day on the clock
 // of all who are in it, and so do all its rungs, so that the oracle needs no rule of
-// who is asleep; core/reminder has its own tests for that.
+// who is asleep; core/time/reminder has its own tests for that.
 type fate struct {
 	parcel           pack.Parcel
 	lines            []pack.Line

@@ -1,5 +1,5 @@
 // Package remind writes to those who have not everything of a package before it ends:
-// by the package's ladder (core/reminder), and by hand. It also tells the studio when
+// by the package's ladder (core/time/reminder), and by hand. It also tells the studio when
 // a package is near its end and somebody has not everything.
 package remind
 
@@ -9,13 +9,13 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/event"
-	"aftergust/core/expiry"
-	"aftergust/core/letter"
-	"aftergust/core/naming"
-	"aftergust/core/reminder"
-	"aftergust/core/throttle"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/access"
+	"aftergust/core/link/throttle"
+	"aftergust/core/record/event"
+	"aftergust/core/time/expiry"
+	"aftergust/core/time/reminder"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"

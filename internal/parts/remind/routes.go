@@ -6,7 +6,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/reminder"
+	"aftergust/core/time/reminder"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/reminder"
+	"aftergust/core/time/reminder"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

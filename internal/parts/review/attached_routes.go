@@ -4,8 +4,8 @@ import (
 	"encoding/json"
 	"net/http"
 
-	"aftergust/core/review"
-	"aftergust/core/right"
+	"aftergust/core/link/right"
+	"aftergust/core/notes/review"
 	"aftergust/internal/web"
 
 	"github.com/go-chi/chi/v5"

@@ -4,8 +4,8 @@ import (
 	"encoding/json"
 	"net/http"
 
-	"aftergust/core/markers"
-	"aftergust/core/naming"
+	"aftergust/core/file/naming"
+	"aftergust/core/notes/markers"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 

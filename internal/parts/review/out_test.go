@@ -8,9 +8,9 @@ import (
 	"sync"
 	"testing"
 
-	"aftergust/core/event"
-	"aftergust/core/markers"
-	"aftergust/core/review"
+	"aftergust/core/notes/markers"
+	"aftergust/core/notes/review"
+	"aftergust/core/record/event"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
 	reviewing "aftergust/internal/parts/review"

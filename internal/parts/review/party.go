@@ -4,8 +4,8 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/right"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
@@ -13,7 +13,7 @@ import (
 )
 
 // A Party is who takes part in a review: a member of the studio, or whoever came by a
-// link. Both do the same things; what they may is said in core/access.
+// link. Both do the same things; what they may is said in core/link/access.
 type Party struct {
 	member account.Member
 	guest  receive.Entrant

@@ -5,12 +5,12 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/align"
-	"aftergust/core/piece"
-	"aftergust/core/review"
-	"aftergust/core/right"
-	"aftergust/core/timecode"
+	"aftergust/core/link/access"
+	"aftergust/core/link/right"
+	"aftergust/core/media/align"
+	"aftergust/core/media/piece"
+	"aftergust/core/notes/review"
+	"aftergust/core/time/timecode"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/changes"
 	"aftergust/internal/parts/pack"
@@ -32,7 +32,7 @@ type Piece struct {
 	Facts  piece.Facts
 }
 
-// Reviewed is what core/review needs of it.
+// Reviewed is what core/notes/review needs of it.
 func (p Piece) Reviewed() review.Piece {
 	return review.Piece{Length: timecode.Micros(p.Facts.LengthUS), Frames: timecode.Frame(p.Facts.Frames), Timeline: p.Facts.Timeline()}
 }

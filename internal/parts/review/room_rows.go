@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/review"
+	"aftergust/core/notes/review"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/parts/pack"

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/review"
+	"aftergust/core/notes/review"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"

@@ -5,10 +5,10 @@ import (
 	"net/http"
 	"time"
 
-	"aftergust/core/align"
-	"aftergust/core/review"
-	"aftergust/core/right"
-	"aftergust/core/timecode"
+	"aftergust/core/link/right"
+	"aftergust/core/media/align"
+	"aftergust/core/notes/review"
+	"aftergust/core/time/timecode"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/previews"
@@ -53,7 +53,7 @@ func (a Routes) Mount(r chi.Router) {
 
 // bothSides registers an operation of a review twice: for members at /api/v1, and for
 // holders of a link at /api/v1/r/{link}. Both do the same; who may what is decided by
-// core/access.
+// core/link/access.
 func bothSides[I, O any](a Routes, method, path, id, summary string, do func(context.Context, Party, *I) (*O, error)) {
 	web.Add(a.Web, web.StudioOp(method, path, id, summary), web.AsMember(func(ctx context.Context, m account.Member, in *I) (*O, error) {
 		return do(ctx, Studio(m), in)

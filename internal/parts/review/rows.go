@@ -5,7 +5,7 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/review"
+	"aftergust/core/notes/review"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/right"
+	"aftergust/core/link/right"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/parts/pack"

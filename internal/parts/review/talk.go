@@ -7,9 +7,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/letter"
-	"aftergust/core/notice"
-	"aftergust/core/review"
+	"aftergust/core/notes/review"
+	"aftergust/core/words/letter"
+	"aftergust/core/words/notice"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/notices"

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/review"
+	"aftergust/core/notes/review"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/parts/notices"

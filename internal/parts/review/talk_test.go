@@ -4,9 +4,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/letter"
-	"aftergust/core/notice"
+	"aftergust/core/record/event"
+	"aftergust/core/words/letter"
+	"aftergust/core/words/notice"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/notices"
 	reviewing "aftergust/internal/parts/review"

@@ -12,9 +12,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/review"
-	"aftergust/core/right"
+	"aftergust/core/link/right"
+	"aftergust/core/notes/review"
+	"aftergust/core/record/event"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/parts/follow"

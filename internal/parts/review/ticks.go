@@ -5,9 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"aftergust/core/event"
-	"aftergust/core/right"
-	"aftergust/core/thing"
+	"aftergust/core/file/thing"
+	"aftergust/core/link/right"
+	"aftergust/core/record/event"
 	"aftergust/internal/files/sheets"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/happen"

@@ -6,7 +6,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/viewing"
+	"aftergust/core/media/viewing"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"

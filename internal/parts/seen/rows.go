@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

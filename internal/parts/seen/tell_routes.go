@@ -5,7 +5,7 @@ import (
 	"encoding/hex"
 	"net/http"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"
 )

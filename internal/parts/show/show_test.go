@@ -5,8 +5,8 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/palette"
-	"aftergust/core/showing"
+	"aftergust/core/link/showing"
+	"aftergust/core/media/palette"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/gather"

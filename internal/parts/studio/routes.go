@@ -1,3 +1,5 @@
+// Package studio is how members sign in, keep their second factors, and work together, over
+// HTTP; the rules are in package account.
 package studio
 
 import (
@@ -7,8 +9,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"aftergust/core/access"
-	"aftergust/core/role"
+	"aftergust/core/link/access"
+	"aftergust/core/link/role"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"

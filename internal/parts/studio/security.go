@@ -5,7 +5,7 @@ import (
 	"net/http"
 	"time"
 
-	"aftergust/core/scope"
+	"aftergust/core/link/scope"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 

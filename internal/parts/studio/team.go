@@ -5,10 +5,10 @@ import (
 	"net/http"
 	"time"
 
-	"aftergust/core/access"
-	"aftergust/core/letter"
-	"aftergust/core/role"
-	"aftergust/core/transfer"
+	"aftergust/core/file/transfer"
+	"aftergust/core/link/access"
+	"aftergust/core/link/role"
+	"aftergust/core/words/letter"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 

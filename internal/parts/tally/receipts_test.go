@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
+	"aftergust/core/file/coverage"
 	"aftergust/internal/parts/receive"
 
 	"github.com/stretchr/testify/assert"

@@ -1,3 +1,5 @@
+// Package tally keeps in step what is counted where it changes: what packages weigh, and what
+// the lines of their waybills have of them (docs/decisions/standings-are-kept.md).
 package tally
 
 import (

@@ -7,11 +7,11 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/coverage"
-	"aftergust/core/event"
-	"aftergust/core/preview"
-	"aftergust/core/right"
-	"aftergust/core/thing"
+	"aftergust/core/file/coverage"
+	"aftergust/core/file/thing"
+	"aftergust/core/link/right"
+	"aftergust/core/media/preview"
+	"aftergust/core/record/event"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/ground"
@@ -194,7 +194,7 @@ func newDesk(t *rapid.T, store *db.DB, owner, studio string) *desk {
 }
 
 // Whatever happens in whatever order, what is kept where it changes is what
-// events, coverage and blobs come to (core/ledger.Fold says what that is).
+// events, coverage and blobs come to (core/record/ledger.Fold says what that is).
 func TestStandingsAndWeightsAgreeWithWhatTheyAreMadeOf(t *testing.T) {
 	t.Parallel()
 	store := apptest.Open(t, pg)

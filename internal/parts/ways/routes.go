@@ -7,8 +7,8 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/naming"
-	"aftergust/core/pickup"
+	"aftergust/core/file/naming"
+	"aftergust/core/link/pickup"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/mail"
 	"aftergust/internal/parts/pack"

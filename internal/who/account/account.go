@@ -7,9 +7,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/guard"
-	"aftergust/core/role"
-	"aftergust/core/scope"
+	"aftergust/core/link/guard"
+	"aftergust/core/link/role"
+	"aftergust/core/link/scope"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/out/letters"

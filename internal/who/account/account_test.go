@@ -9,9 +9,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/letter"
-	"aftergust/core/scope"
-	"aftergust/core/throttle"
+	"aftergust/core/link/scope"
+	"aftergust/core/link/throttle"
+	"aftergust/core/words/letter"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground/turns"
 	"aftergust/internal/who/account"

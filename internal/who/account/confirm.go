@@ -4,9 +4,9 @@ import (
 	"context"
 	"strings"
 
-	"aftergust/core/guard"
-	"aftergust/core/letter"
-	"aftergust/core/throttle"
+	"aftergust/core/link/guard"
+	"aftergust/core/link/throttle"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/who/tries"

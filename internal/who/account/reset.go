@@ -5,8 +5,8 @@ import (
 	"errors"
 	"strings"
 
-	"aftergust/core/letter"
-	"aftergust/core/throttle"
+	"aftergust/core/link/throttle"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground"
 	"aftergust/internal/out/letters"
 	"aftergust/internal/who/tries"

@@ -11,9 +11,9 @@ import (
 	"strings"
 	"time"
 
-	"aftergust/core/guard"
-	"aftergust/core/throttle"
-	"aftergust/core/totp"
+	"aftergust/core/link/guard"
+	"aftergust/core/link/throttle"
+	"aftergust/core/link/totp"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"
 	"aftergust/internal/who/tries"

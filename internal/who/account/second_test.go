@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/core/totp"
+	"aftergust/core/link/totp"
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/who/account"
 

@@ -5,8 +5,8 @@ import (
 	"errors"
 	"time"
 
-	"aftergust/core/letter"
-	"aftergust/core/role"
+	"aftergust/core/link/role"
+	"aftergust/core/words/letter"
 	"aftergust/internal/ground/db"
 
 	"github.com/jackc/pgx/v5"

@@ -9,7 +9,7 @@ import (
 	"sync"
 	"time"
 
-	"aftergust/core/throttle"
+	"aftergust/core/link/throttle"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/turns"
 )

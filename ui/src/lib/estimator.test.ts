@@ -2,9 +2,9 @@ import { readFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import { Estimator } from './estimator';
 
-// Source: core/transfer, which is checked against total divided by rate on known lines.
+// Source: core/file/transfer, which is checked against total divided by rate on known lines.
 test('the browser foresees the same end as the server', () => {
-  const vectors = JSON.parse(readFileSync('../core/transfer/testdata/estimator.json', 'utf8')) as {
+  const vectors = JSON.parse(readFileSync('../core/file/transfer/testdata/estimator.json', 'utf8')) as {
     second: number;
     bytes: number;
     left: number;

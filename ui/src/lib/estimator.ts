@@ -1,6 +1,6 @@
 /**
- * The rate of a transfer and the time it has left, as core/transfer computes them; both are held together by
- * core/transfer/testdata/estimator.json. Moments are in seconds.
+ * The rate of a transfer and the time it has left, as core/file/transfer computes them; both are held together by
+ * core/file/transfer/testdata/estimator.json. Moments are in seconds.
  */
 export class Estimator {
   private samples: { at: number; bytes: number }[] = [];

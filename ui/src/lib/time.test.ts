@@ -13,7 +13,7 @@ describe('times and sizes in words', () => {
     expect(after(12.9 * 86_400_000)).toBe('12 days');
   });
 
-  // The same values as core/transfer, SI units.
+  // The same values as core/file/transfer, SI units.
   it('words sizes as the server does', () => {
     expect([0, 1, 999, 1000, 9949, 9950, 412_000_000, 4_200_000_000].map(weight)).toEqual([
       '0 bytes',

@@ -57,7 +57,7 @@ export function span(seconds: number): string {
     : `${Math.floor(s / 3600)} h`;
 }
 
-/** Bytes in SI units, as core/transfer words them. */
+/** Bytes in SI units, as core/file/transfer words them. */
 export function weight(bytes: number): string {
   if (bytes < 1000) return bytes === 1 ? '1 byte' : `${bytes} bytes`;
   const units = ['kB', 'MB', 'GB', 'TB', 'PB'];

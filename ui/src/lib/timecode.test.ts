@@ -12,8 +12,8 @@ interface Vector {
 }
 
 describe('timecode in the browser', () => {
-  // Source: core/timecode/testdata/vectors.json, made by the Go package.
-  const vectors = JSON.parse(readFileSync('../core/timecode/testdata/vectors.json', 'utf8')) as Vector[];
+  // Source: core/time/timecode/testdata/vectors.json, made by the Go package.
+  const vectors = JSON.parse(readFileSync('../core/time/timecode/testdata/vectors.json', 'utf8')) as Vector[];
 
   it('labels every vector as the server does', () => {
     expect(vectors.length).toBeGreaterThan(80);

@@ -1,4 +1,4 @@
-// Timecode for display while a piece plays. The rules are those of core/timecode
+// Timecode for display while a piece plays. The rules are those of core/time/timecode
 // and are held to its vectors; what is saved is always worked out by the server.
 
 import type { Facts } from '$api/client';

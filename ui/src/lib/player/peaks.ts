@@ -1,5 +1,5 @@
 /**
- * Reads a file of peaks (core/peaks) and gives the loudest sample of each of n equal parts of a stretch of it, 0 to 255,
+ * Reads a file of peaks (core/media/peaks) and gives the loudest sample of each of n equal parts of a stretch of it, 0 to 255,
  * from the coarsest level that is fine enough. from and to are shares of the whole, 0 to 1. Null where it is no such file.
  */
 export function loudest(file: ArrayBuffer, n: number, from = 0, to = 1): number[] | null {

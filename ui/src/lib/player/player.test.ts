@@ -14,7 +14,7 @@ test('a filmstrip finds the picture of a moment', () => {
   expect(cellAt(cells('no index'), 0)).toBeUndefined();
 });
 
-/** A file of two levels, as core/peaks writes it. */
+/** A file of two levels, as core/media/peaks writes it. */
 function file(fine: [number, number][], coarse: [number, number][]): ArrayBuffer {
   const bytes = new ArrayBuffer(12 + 24 + 2 * (fine.length + coarse.length));
   const view = new DataView(bytes);

@@ -70,6 +70,7 @@ lint-go: .data/setup ## of it what needs no interface
 
 lint-ui: build ## the interface, and what is made from the API for it
 	@bin/aftergust openapi | diff -q - docs/openapi.json >/dev/null || (echo "docs/openapi.json is stale: run make openapi"; exit 1)
+	@go run ./cmd/layers -check
 	@bin/aftergust routes | diff -q - docs/routes.md >/dev/null || (echo "docs/routes.md is stale: run make openapi"; exit 1)
 	@bin/aftergust kinds | (cd ui && npx --no-install prettier --stdin-filepath kinds.ts) | diff -q - ui/src/lib/api/kinds.ts >/dev/null || (echo "kinds.ts is stale: run make openapi"; exit 1)
 	cd ui && npx --no-install openapi-typescript ../docs/openapi.json -o ../.data/schema.d.ts >/dev/null && diff -q ../.data/schema.d.ts src/lib/api/schema.d.ts
@@ -83,9 +84,10 @@ fmt: setup ## format everything
 	gofmt -w cmd core e2e internal ui/*.go
 	cd ui && npm run --silent format
 
-openapi: build ## write docs/openapi.json, docs/routes.md, the types of the interface and the words of its kinds anew
+openapi: build ## write docs/openapi.json, docs/routes.md, the drawing of the layers, the types of the interface and the words of its kinds anew
 	bin/aftergust openapi > docs/openapi.json
 	bin/aftergust routes > docs/routes.md
+	go run ./cmd/layers
 	bin/aftergust kinds > ui/src/lib/api/kinds.ts
 	cd ui && npm run --silent types && npx --no-install prettier --write src/lib/api/kinds.ts >/dev/null
 

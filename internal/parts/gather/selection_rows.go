@@ -18,7 +18,7 @@ type SelectionRows struct{ *db.DB }
 
 // ItemsUnder are the items that lie anywhere in the places, those that were let go left out.
 func (q SelectionRows) ItemsUnder(ctx context.Context, places []string) ([]Item, error) {
-	return ThingRows{q.DB}.items(ctx, `
+	return ThingRows(q).items(ctx, `
 		where i.let_go_id is null and i.rendition_of is null and i.place_id in (
 			select p.id from place p join place above on p.path like above.path || '%' where above.id = any($1) and p.let_go_id is null)
 		order by i.position, i.id`, places)
@@ -80,7 +80,7 @@ func (q SelectionRows) CopyItem(ctx context.Context, from, to, place, name, memb
 		where i.id = $1`, from).Scan(&source, &state); err != nil {
 		return err
 	}
-	if err := (ThingRows{q.DB}).CopyDerived(ctx, source, version); err != nil {
+	if err := ThingRows(q).CopyDerived(ctx, source, version); err != nil {
 		return err
 	}
 	if state == "waiting" || state == "working" {
@@ -88,7 +88,7 @@ func (q SelectionRows) CopyItem(ctx context.Context, from, to, place, name, memb
 			return err
 		}
 	}
-	return ThingRows{q.DB}.SetCurrent(ctx, to, version)
+	return ThingRows(q).SetCurrent(ctx, to, version)
 }
 
 func (q SelectionRows) SetPosition(ctx context.Context, id string, position float64) error {
@@ -188,7 +188,7 @@ func (q SelectionRows) TakeBack(ctx context.Context, id string) (under string, e
 			    and lower(o.name) = lower(p.name) and o.let_go_id is null)`, id); err != nil {
 		return "", err
 	}
-	if err := (ThingRows{q.DB}).OrderNames(ctx); err != nil {
+	if err := ThingRows(q).OrderNames(ctx); err != nil {
 		return "", err
 	}
 	for _, table := range []string{"place", "item"} {

@@ -17,14 +17,14 @@ type DraftRows struct{ *db.DB }
 // Going are drafts whose moment to go has come, with nothing on its way into them,
 // and News packages whose moment to tell of what was added has.
 func (q DraftRows) Going(ctx context.Context, now time.Time, limit int) ([]Parcel, error) {
-	return Rows{q.DB}.Parcels(ctx, `
+	return Rows(q).Parcels(ctx, `
 		where p.going_at <= $1 and not p.going_waits and p.sent_at is null and p.discarded_at is null
 		    and not exists (select from upload u where u.parcel_id = p.id and u.state = 'arriving')
 		order by p.going_at limit $2`, now, limit)
 }
 
 func (q DraftRows) News(ctx context.Context, now time.Time, limit int) ([]Parcel, error) {
-	return Rows{q.DB}.Parcels(ctx, `
+	return Rows(q).Parcels(ctx, `
 		where p.news_at <= $1 and not exists (select from upload u where u.parcel_id = p.id and u.state = 'arriving')
 		order by p.news_at limit $2`, now, limit)
 }

@@ -290,5 +290,5 @@ func (q ListRows) page(ctx context.Context, ids string, p *page) ([]Item, error)
 	if err != nil || len(found) == 0 {
 		return nil, err
 	}
-	return ThingRows(q).items(ctx, "where i.id = any($1) order by "+p.order(), found)
+	return ThingRows{q.DB}.items(ctx, "where i.id = any($1) order by "+p.order(), found)
 }

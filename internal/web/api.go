@@ -163,7 +163,7 @@ func (a *Web) Run(ctx context.Context) {
 	all.Wait()
 }
 
-// problem is an error as it goes out (RFC 9457).
+// Problem is an error as it goes out (RFC 9457).
 type Problem struct {
 	Type   string `json:"type" doc:"stable name of the kind of problem, as a URI reference"`
 	Title  string `json:"title"`
@@ -185,6 +185,8 @@ func (p *Problem) GetHeaders() http.Header {
 	return nil
 }
 func (p *Problem) ContentType(string) string { return "application/problem+json" }
+
+// NewProblem is an error with its status, a stable code, and what it says to people.
 func NewProblem(status int, code, say string) *Problem {
 	return &Problem{Type: "/docs/api#problem-" + code, Title: http.StatusText(status), Status: status, Detail: say, Code: code}
 }
@@ -253,7 +255,7 @@ func (a *Web) ProblemBody(err error) (int, []byte) {
 	return p.Status, body
 }
 
-// refuse answers a plain handler's request with an error.
+// Refuse answers a plain handler's request with an error.
 func (a *Web) Refuse(w http.ResponseWriter, err error) {
 	status, body := a.ProblemBody(err)
 	h := w.Header()

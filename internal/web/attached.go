@@ -11,13 +11,13 @@ import (
 // giveTime is how long what comes in one piece may take to arrive: others wait for its place.
 const giveTime = 3 * time.Minute
 
-// given is the body of a request that is taken in one piece: up to one byte more than most,
+// Given is the body of a request that is taken in one piece: up to one byte more than most,
 // so that whoever reads it sees when it is larger. What is done with it then may take longer.
 func Given(w http.ResponseWriter, r *http.Request, most int64) io.Reader {
 	return GivenWithin(w, r, most, giveTime)
 }
 
-// givenWithin is given with a time of its own.
+// GivenWithin is given with a time of its own.
 func GivenWithin(w http.ResponseWriter, r *http.Request, most int64, within time.Duration) io.Reader {
 	return &arriving{Reader: http.MaxBytesReader(w, r.Body, most+1), wire: http.NewResponseController(w), within: within}
 }

@@ -14,7 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 )
 
-// guarded sets what keeps content from outside from ever running as part of our pages.
+// Guarded sets what keeps content from outside from ever running as part of our pages.
 func Guarded(w http.ResponseWriter) {
 	h := w.Header()
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
@@ -22,7 +22,7 @@ func Guarded(w http.ResponseWriter) {
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
 }
 
-// refuseBytes answers a request for bytes that is not allowed. A person who
+// RefuseBytes answers a request for bytes that is not allowed. A person who
 // followed an old link in a browser is shown the page that says why.
 func (a *Web) RefuseBytes(w http.ResponseWriter, r *http.Request, err error) {
 	if r.Header.Get("Sec-Fetch-Dest") == "document" || strings.HasPrefix(r.Header.Get("Accept"), "text/html") {
@@ -32,7 +32,7 @@ func (a *Web) RefuseBytes(w http.ResponseWriter, r *http.Request, err error) {
 	a.Refuse(w, err)
 }
 
-// sends answers with the bytes that a handler makes ready; where it gives none, it has
+// Sends answers with the bytes that a handler makes ready; where it gives none, it has
 // answered itself. What was needed to find them lies on no stack any more while they go
 // out, since thousands may wait for slow readers.
 func (a *Web) Sends(ready func(http.ResponseWriter, *http.Request) *Content) http.HandlerFunc {
@@ -65,14 +65,14 @@ func (a *Web) Sends(ready func(http.ResponseWriter, *http.Request) *Content) htt
 	}
 }
 
-// blob opens one blob, as the only entry of a content.
+// Blob opens one blob, as the only entry of a content.
 func (a *Web) Blob(id string) func(context.Context, int, int64) (io.ReadCloser, error) {
 	return func(ctx context.Context, _ int, offset int64) (io.ReadCloser, error) {
 		return a.Bytes.Open(ctx, id, offset)
 	}
 }
 
-// zipContent is a planned ZIP as it is delivered.
+// ZipContent is a planned ZIP as it is delivered.
 func (a *Web) ZipContent(zip *archive.Plan) *Content {
 	return &Content{
 		Size: zip.Layout.Length(), Etag: zip.Tag, Mime: "application/zip", Given: zip.Entries,

@@ -22,7 +22,7 @@ import (
 	"aftergust/internal/ground/wire"
 )
 
-// A content is something with a fixed length that ranges can be taken from: one
+// A Content is something with a fixed length that ranges can be taken from: one
 // file, or a ZIP of many.
 type Content struct {
 	Size     int64
@@ -38,7 +38,7 @@ type Content struct {
 	Taken    func(got int64, took time.Duration)   // told at the end of how many bytes arrived; may be nil
 }
 
-// oneFile is the pieces of a content that is a single file.
+// OneFile is the pieces of a content that is a single file.
 func OneFile(start, end int64) iter.Seq[ziplayout.Piece] {
 	return func(yield func(ziplayout.Piece) bool) {
 		yield(ziplayout.Piece{Offset: start, Length: end - start})

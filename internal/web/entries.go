@@ -26,6 +26,7 @@ type entryView struct {
 	Show string `json:"show" enum:",picture,text" doc:"whether it can be shown"`
 }
 
+// An EntriesView is what is in an archive, or a page of it.
 type EntriesView struct {
 	Files   int             `json:"files" doc:"in the archive"`
 	Whole   bool            `json:"whole" doc:"what follows is all that is in it, from the top down; otherwise it is of one folder"`
@@ -77,7 +78,7 @@ func (a *Archives) listing(ctx context.Context, blob string, size int64) (*unpac
 	})
 }
 
-// entries lists what is in an archive, or a part of it. Where single entries may be
+// Entries lists what is in an archive, or a part of it. Where single entries may be
 // taken they lie under base.
 func (a *Archives) Entries(ctx context.Context, blob string, size int64, in InArchive, base string, take bool) (*Body[EntriesView], error) {
 	v := EntriesView{Folders: []unpack.Folder{}, Entries: []entryView{}}
@@ -138,6 +139,7 @@ func shows(e unpack.Entry) string {
 	}
 }
 
+// SendEntry sends one file out of an archive; delivered hears of it once all of it arrived, nil for nobody.
 func (a *Archives) SendEntry(w http.ResponseWriter, r *http.Request, blob string, size int64, t *Ticket, delivered func(*unpack.Opened)) {
 	f, err := a.web.Bytes.At(r.Context(), blob)
 	if err != nil {

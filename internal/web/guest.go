@@ -6,12 +6,12 @@ import (
 	"time"
 )
 
-// A deviceAnswer gives the browser its cookie.
+// A DeviceAnswer gives the browser its cookie.
 type DeviceAnswer struct {
 	SetCookie http.Cookie `header:"Set-Cookie"`
 }
 
-// known gives the browser the secret by which it is known from now on; empty: it keeps the one it has.
+// Known gives the browser the secret by which it is known from now on; empty: it keeps the one it has.
 func (a *Web) Known(ctx context.Context, device string) *DeviceAnswer {
 	if device == "" {
 		return a.WithDevice(ctx)
@@ -19,6 +19,7 @@ func (a *Web) Known(ctx context.Context, device string) *DeviceAnswer {
 	return &DeviceAnswer{a.Cookie(deviceCookie, device, time.Now().Add(deviceLife))}
 }
 
+// WithDevice gives the browser the secret that its request is known by.
 func (a *Web) WithDevice(ctx context.Context) *DeviceAnswer {
 	return &DeviceAnswer{a.Cookie(deviceCookie, From(ctx).Device, time.Now().Add(deviceLife))}
 }

@@ -29,7 +29,7 @@ type published struct {
 	at time.Time
 }
 
-// A room is what a screen is about: a studio, or one package of it.
+// A Room is what a screen is about: a studio, or one package of it.
 type Room struct{ studio, Parcel string }
 
 // A screen is one open stream.
@@ -146,7 +146,7 @@ func (h *hub) watch(in Room, wants func(ground.Change) bool, source, whose strin
 
 const heartbeat = 20 * time.Second
 
-// A viewer is somebody with a screen.
+// A Viewer is somebody with a screen.
 type Viewer struct {
 	In    Room
 	Whose string                   // a link or a member, for the bound of screens
@@ -158,7 +158,7 @@ type Viewer struct {
 	Quiet bool // nothing is told before the end: they stand outside
 }
 
-// stream sends changes as server-sent events until the reader leaves, or may see
+// Stream sends changes as server-sent events until the reader leaves, or may see
 // them no longer; they are told what changed first, so that they look anew.
 func (a *Web) Stream(w http.ResponseWriter, r *http.Request, v Viewer) {
 	control := http.NewResponseController(w)
@@ -219,7 +219,7 @@ func (a *Web) Stream(w http.ResponseWriter, r *http.Request, v Viewer) {
 	}
 }
 
-// live is the stream of a studio: GET /api/v1/live.
+// Live is the stream of a studio: GET /api/v1/live.
 func (a *Web) Live(w http.ResponseWriter, r *http.Request) {
 	m, err := Member(r.Context())
 	if err != nil {

@@ -11,7 +11,7 @@ import (
 	"aftergust/internal/who/account"
 )
 
-// ofMember registers what is being sent to a member, or by one, so that it is cut when they
+// OfMember registers what is being sent to a member, or by one, so that it is cut when they
 // are removed or the browser they use is signed out; nil where nobody is signed in. The
 // member stands for the package, their sign-in for its item.
 func (a *Web) OfMember(in *running, w http.ResponseWriter, r *http.Request) *Ticket {

@@ -14,7 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// add registers an operation; errors become problems in one place.
+// Add registers an operation; errors become problems in one place.
 func Add[I, O any](a *Web, op huma.Operation, do func(context.Context, *I) (*O, error)) {
 	huma.Register(a.openapi, op, func(ctx context.Context, in *I) (*O, error) {
 		out, err := do(ctx, in)
@@ -25,7 +25,7 @@ func Add[I, O any](a *Web, op huma.Operation, do func(context.Context, *I) (*O, 
 	})
 }
 
-// studioOp is an operation for members of a studio.
+// StudioOp is an operation for members of a studio.
 func StudioOp(method, path, id, summary string) huma.Operation {
 	need := ReachOf(method, "/api/v1"+path)
 	return huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{"Studio"},
@@ -33,17 +33,17 @@ func StudioOp(method, path, id, summary string) huma.Operation {
 		Security:    []map[string][]string{{"token": {string(need)}}, {"session": {}}}}
 }
 
-// guestOp is an operation for whoever holds a link.
+// GuestOp is an operation for whoever holds a link.
 func GuestOp(method, path, id, summary string) huma.Operation {
 	return huma.Operation{Method: method, Path: "/api/v1/r/{link}" + path, OperationID: id, Summary: summary, Tags: []string{"Recipient"}}
 }
 
-// asMember passes the member who asks to do, who may work in their studio.
+// AsMember passes the member who asks to do, who may work in their studio.
 func AsMember[I, O any](do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
 	return AsMay(access.Work, do)
 }
 
-// asMay passes the member who asks to do, if their role lets them.
+// AsMay passes the member who asks to do, if their role lets them.
 func AsMay[I, O any](act access.Act, do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, *I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
 		m, err := Member(ctx)
@@ -57,7 +57,7 @@ func AsMay[I, O any](act access.Act, do func(context.Context, account.Member, *I
 	}
 }
 
-// proven lets do come only after whoever asks with a browser showed not long ago who
+// Proven lets do come only after whoever asks with a browser showed not long ago who
 // they are. A token is a proof.
 func Proven[I, O any](a *Web, do func(context.Context, account.Member, *I) (*O, error)) func(context.Context, account.Member,
 	*I) (*O, error) {
@@ -73,8 +73,10 @@ func Proven[I, O any](a *Web, do func(context.Context, account.Member, *I) (*O, 
 
 var errOwner = &ground.Error{Kind: ground.Refused, Code: "owner_only", Say: "Only an owner of the studio may do this. Ask one of them."}
 
+// A Body is an answer or a request with a body of JSON.
 type Body[T any] struct{ Body T }
 
+// None is a request or an answer without anything in it.
 type None struct{}
 
 // ByID is a path that names one thing. It is exported so that its field is seen when it is embedded.
@@ -82,13 +84,13 @@ type ByID struct {
 	ID string `path:"id"`
 }
 
-// itemsPage asks for a page of the items of a package.
+// ItemsPage asks for a page of the items of a package.
 type ItemsPage struct {
 	ByID
 	After string `query:"after" doc:"next of the page before; empty for the first"`
 }
 
-// itemsAnswer is a page of items.
+// ItemsAnswer is a page of items.
 type ItemsAnswer[T any] struct {
 	Body struct {
 		Items []T    `json:"items"`
@@ -96,11 +98,12 @@ type ItemsAnswer[T any] struct {
 	}
 }
 
-// A moment in what happened, as the cursor of a page.
+// WriteMoment is a moment in what happened, as the cursor of a page.
 func WriteMoment(at time.Time, id int64) string {
 	return at.UTC().Format(time.RFC3339Nano) + "_" + strconv.FormatInt(id, 10)
 }
 
+// ReadMoment reads what WriteMoment wrote; empty text is the zero moment.
 func ReadMoment(text string) (at time.Time, id int64, err error) {
 	if text == "" {
 		return at, 0, nil

@@ -37,7 +37,7 @@ func interfaceHandler(files fs.FS) (http.Handler, error) {
 	}), nil
 }
 
-// index is the page from which the interface starts.
+// Index is the page from which the interface starts.
 func Index(files fs.FS) []byte {
 	page, err := fs.ReadFile(files, "index.html")
 	if err != nil {
@@ -46,6 +46,7 @@ func Index(files fs.FS) []byte {
 	return page
 }
 
+// ServeIndex answers with a page of the interface.
 func ServeIndex(w http.ResponseWriter, r *http.Request, page []byte) {
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-cache")

@@ -18,7 +18,7 @@ import (
 	"github.com/go-chi/httprate"
 )
 
-// maxJSON bounds the body of a request, in bytes: room for the ids of a large selection.
+// MaxJSON bounds the body of a request, in bytes: room for the ids of a large selection.
 const MaxJSON = 4 << 20
 
 // How often one address may call the JSON API, and have a proof checked.
@@ -27,7 +27,7 @@ const (
 	ChecksPerMinute   = 20
 )
 
-// limited refuses one address that asks more often than so many times a minute.
+// Limited refuses one address that asks more often than so many times a minute.
 func (a *Web) Limited(perMinute int) func(http.Handler) http.Handler {
 	return httprate.LimitBy(perMinute, time.Minute, func(r *http.Request) (string, error) { return clientHost(r, a.Proxies), nil },
 		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
@@ -36,7 +36,7 @@ func (a *Web) Limited(perMinute int) func(http.Handler) http.Handler {
 		}))
 }
 
-// observe counts and logs requests by their route, so that no secret of a link
+// Observe counts and logs requests by their route, so that no secret of a link
 // comes into a log.
 func (a *Web) Observe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -58,7 +58,7 @@ func (a *Web) Observe(next http.Handler) http.Handler {
 	})
 }
 
-// contentSecurity lets pages use what we ship and nothing else. Styles may be
+// ContentSecurity lets pages use what we ship and nothing else. Styles may be
 // inline, since positions in charts are computed; scripts may not.
 const ContentSecurity = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; " +
 	"font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'"
@@ -73,6 +73,7 @@ func framedBy(path string) string {
 	return "'none'"
 }
 
+// Safe sets the headers that every answer has.
 func (a *Web) Safe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
@@ -92,7 +93,7 @@ func (a *Web) Safe(next http.Handler) http.Handler {
 	})
 }
 
-// readable refuses addresses that hold what no text of ours can: broken UTF-8, or NUL.
+// Readable refuses addresses that hold what no text of ours can: broken UTF-8, or NUL.
 func Readable(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		query, err := url.QueryUnescape(r.URL.RawQuery)
@@ -104,7 +105,7 @@ func Readable(next http.Handler) http.Handler {
 	})
 }
 
-// onlyHere answers only callers on this machine who came directly, not through a proxy.
+// OnlyHere answers only callers on this machine who came directly, not through a proxy.
 func OnlyHere(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host, _, err := net.SplitHostPort(r.RemoteAddr)
@@ -118,6 +119,7 @@ func OnlyHere(next http.Handler) http.Handler {
 	})
 }
 
+// NoStore lets nobody keep an answer.
 func NoStore(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Cache-Control", "no-store")
@@ -125,6 +127,7 @@ func NoStore(next http.Handler) http.Handler {
 	})
 }
 
+// AnswerReady says whether the database answers, and how many stored files are damaged: GET /readyz.
 func (a *Web) AnswerReady(w http.ResponseWriter, r *http.Request) {
 	if err := a.Ready(r.Context()); err != nil {
 		w.WriteHeader(http.StatusServiceUnavailable)

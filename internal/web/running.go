@@ -44,7 +44,7 @@ type Opener interface {
 	StillOpen(ctx context.Context, all []wire.Running) ([]access.Reason, []time.Time, error)
 }
 
-// A ticket is a download that runs, for whoever must cut it.
+// A Ticket is a download that runs, for whoever must cut it.
 type Ticket struct {
 	running wire.Running
 	ends    atomic.Int64 // Unix nanoseconds of the package's end; 0: unknown
@@ -66,7 +66,7 @@ func (t *Ticket) ended(now time.Time) bool {
 	return ends != 0 && now.UnixNano() >= ends
 }
 
-// over is why nothing more may be handed over; nil while it may.
+// Over is why nothing more may be handed over; nil while it may.
 func (t *Ticket) Over() error {
 	switch {
 	case t.isCut():
@@ -87,7 +87,7 @@ func newRunning(open Opener, log *slog.Logger) *running {
 	return &running{open: open, log: log, tickets: map[string]map[*Ticket]struct{}{}, look: make(chan struct{}, 1)}
 }
 
-// begin registers a download. What was cut since it was asked for, perhaps
+// Begin registers a download. What was cut since it was asked for, perhaps
 // after its door was weighed, is cut with it.
 func (r *running) Begin(w http.ResponseWriter, request *http.Request, what wire.Running) *Ticket {
 	control := http.NewResponseController(w)

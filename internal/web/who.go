@@ -14,6 +14,7 @@ import (
 )
 
 const (
+	// SessionCookie is the name of the cookie of a sign-in, without the prefix that https adds.
 	SessionCookie = "aftergust_session"
 	deviceCookie  = "aftergust_device"
 	deviceLife    = 400 * 24 * time.Hour // as long as browsers keep a cookie
@@ -36,7 +37,7 @@ type who struct {
 	reach   scope.Scope // of the token; empty without one
 }
 
-// link is a link as whoever asks may know it: a token that may only read would otherwise
+// Link is a link as whoever asks may know it: a token that may only read would otherwise
 // learn what opens doors, takes and decides in another's name, and outlives the token.
 func (w *who) Link(link string) string {
 	if w.reach != "" && !w.reach.Covers(scope.Send) {
@@ -54,6 +55,7 @@ func (w *who) source() string {
 	return w.Host
 }
 
+// From is who asks, as Identify found out; nobody where it was not asked.
 func From(ctx context.Context) *who {
 	if found, ok := ctx.Value(whoKey{}).(*who); ok {
 		return found
@@ -69,7 +71,7 @@ func MemberFrom(ctx context.Context) (account.Member, bool) {
 	return account.Member{}, false
 }
 
-// identify finds out who asks: a member by bearer token or session cookie, a
+// Identify finds out who asks: a member by bearer token or session cookie, a
 // recipient's device by its cookie. It refuses nobody.
 func (a *Web) Identify(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -137,6 +139,7 @@ func (a *Web) cookieName(name string) string {
 	return name
 }
 
+// Cookie is a cookie of ours, out of reach of scripts and other sites.
 func (a *Web) Cookie(name, value string, expires time.Time) http.Cookie {
 	return http.Cookie{Name: a.cookieName(name), Value: value, Path: "/", Expires: expires, HttpOnly: true, Secure: a.secure, SameSite: http.SameSiteLaxMode}
 }
@@ -146,7 +149,7 @@ func clientHost(r *http.Request, proxies int) string {
 	return throttle.Source(throttle.Client(r.RemoteAddr, r.Header.Values("X-Forwarded-For"), proxies))
 }
 
-// needMember answers 401 unless a member of a studio asks.
+// NeedMember answers 401 unless a member of a studio asks.
 func (a *Web) NeedMember(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if _, ok := MemberFrom(r.Context()); !ok {
@@ -159,6 +162,7 @@ func (a *Web) NeedMember(next http.Handler) http.Handler {
 
 var errSignIn = NewProblem(http.StatusUnauthorized, "sign_in", "Sign in first.")
 
+// Member is the member who asks, or an error that asks them to sign in.
 func Member(ctx context.Context) (account.Member, error) {
 	m, ok := MemberFrom(ctx)
 	if !ok {

@@ -181,7 +181,7 @@ func (q Rows) Strangers(ctx context.Context, ids []string) ([]string, error) {
 	return pgx.CollectRows(rows, pgx.RowTo[string])
 }
 
-// letGoHold is how long what was deleted can be had back, for SQL.
+// LetGoHold is how long what was deleted can be had back, for SQL.
 var LetGoHold = fmt.Sprintf("interval '%d hours'", int(expiry.LetGoHold.Hours()))
 
 // needed is true of a version v of an item i: it lies in a place, or was deleted
@@ -207,7 +207,7 @@ var holders = []holder{
 		    and (t.note_id is not null or t.created_at > now() - ` + LooseHold + `)`},
 }
 
-// looseHold is how long something attached waits for the note that it lies at.
+// LooseHold is how long something attached waits for the note that it lies at.
 const LooseHold = "interval '1 day'"
 
 // referred is true of a blob b that something still needs.

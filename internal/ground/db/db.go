@@ -113,13 +113,14 @@ func (d *DB) Known(ctx context.Context) error {
 	return knows(version)
 }
 
+// A Querier runs statements: the pool, or the transaction that a context carries.
 type Querier interface {
 	Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error)
 	Query(ctx context.Context, sql string, args ...any) (pgx.Rows, error)
 	QueryRow(ctx context.Context, sql string, args ...any) pgx.Row
 }
 
-// queries runs on the pool, or in the transaction that a context carries.
+// A DB runs on the pool, or in the transaction that a context carries. Rows of the parts embed it.
 type DB struct {
 	pool  *pgxpool.Pool
 	queue *river.Client[pgx.Tx]
@@ -127,13 +128,13 @@ type DB struct {
 
 type txKey struct{}
 
-// tx is the transaction that a context carries; nil where it carries none.
+// Tx is the transaction that a context carries; nil where it carries none.
 func Tx(ctx context.Context) pgx.Tx {
 	running, _ := ctx.Value(txKey{}).(pgx.Tx)
 	return running
 }
 
-// conn is what a query runs on.
+// Conn is what a query runs on.
 func (q *DB) Conn(ctx context.Context) Querier {
 	if running := Tx(ctx); running != nil {
 		return running
@@ -188,6 +189,7 @@ func (q *DB) Tx(ctx context.Context, do func(ctx context.Context) error) error {
 	return q.Begin(ctx, pgx.TxOptions{}, do)
 }
 
+// Begin runs do in a transaction of its own, with the options of pgx.
 func (q *DB) Begin(ctx context.Context, options pgx.TxOptions, do func(ctx context.Context) error) error {
 	return pgx.BeginTxFunc(ctx, q.pool, options, func(begun pgx.Tx) error { return do(context.WithValue(ctx, txKey{}, begun)) })
 }
@@ -209,6 +211,7 @@ func (q *DB) Steady(ctx context.Context, do func(ctx context.Context) error) err
 // serializationFailure is how PostgreSQL calls that (its manual, appendix A).
 const serializationFailure = "40001"
 
+// ErrOutsideTx is returned for what belongs into a transaction and stands outside of one.
 var ErrOutsideTx = errors.New("only inside a transaction")
 
 // Enqueue adds jobs in the running transaction, all in one statement.
@@ -343,7 +346,7 @@ func (d *DB) listenOnce(ctx context.Context, l Listener) error {
 	}
 }
 
-// one collects at most one row; ok is false where there is none.
+// One collects at most one row; ok is false where there is none.
 func One[T any](rows pgx.Rows, err error, to pgx.RowToFunc[T]) (value T, ok bool, _ error) {
 	if err != nil {
 		return value, false, err
@@ -355,6 +358,7 @@ func One[T any](rows pgx.Rows, err error, to pgx.RowToFunc[T]) (value T, ok bool
 	return value, err == nil, err
 }
 
+// Optional is an id for a column that may be null: null for an empty one.
 func Optional(id string) any {
 	if id == "" {
 		return nil
@@ -362,7 +366,7 @@ func Optional(id string) any {
 	return id
 }
 
-// A moment is a timestamp that may be null.
+// A Moment is a timestamp that may be null.
 type Moment struct{ at *time.Time }
 
 // ScanTimestamptz takes a timestamp as pgx read it.
@@ -373,4 +377,5 @@ func (m *Moment) ScanTimestamptz(v pgtype.Timestamptz) error {
 	return nil
 }
 
+// Time is the moment; the zero time for null.
 func (m Moment) Time() time.Time { return ground.When(m.at) }

@@ -24,7 +24,7 @@ func (a Routes) entry(w http.ResponseWriter, r *http.Request) {
 	a.Web.Archives.SendEntry(w, r, v.BlobID, v.Size, t, nil)
 }
 
-// memberVersion is the version that a member's request for bytes names.
+// MemberVersion is the version that a member's request for bytes names.
 func (a Routes) MemberVersion(r *http.Request) (Version, error) {
 	m, err := web.Member(r.Context())
 	if err != nil {

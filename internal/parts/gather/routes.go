@@ -433,6 +433,7 @@ func (a Routes) selectionOperations() {
 		}))
 }
 
+// An AddressView is where a ZIP is fetched.
 type AddressView struct {
 	Address string `json:"address" doc:"path of the ZIP; good for a week"`
 	Name    string `json:"name"`

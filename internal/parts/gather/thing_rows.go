@@ -16,7 +16,7 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// pieceOf is what gather.Piece is filled from: a version v with its blob b and
+// PieceOf is what gather.Piece is filled from: a version v with its blob b and
 // what was made of it. name is the expression of the name under which it goes out.
 func PieceOf(name string) string {
 	return `v.id as version_id, v.number, ` + name + ` as file_name, v.blob_id, b.size, coalesce(b.crc32, 0)::bigint as crc32, b.xxh3,
@@ -70,7 +70,7 @@ var selectVersion = `
 	       ` + PieceOf("v.file_name") + `
 	from version v join item i on i.id = v.item_id join blob b on b.id = v.blob_id left join member m on m.id = v.added_by ` + MadeOf
 
-// madeOf is what was made from the version v.
+// MadeOf is what was made from the version v.
 const MadeOf = `
 	cross join lateral (
 		select coalesce(array_agg(distinct d.purpose), '{}') as made, count(*) filter (where d.purpose = 'page')::int as pages

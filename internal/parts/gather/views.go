@@ -45,6 +45,7 @@ type taskView struct {
 	Text string `json:"text"`
 }
 
+// ViewPiece is what is known of a version; look is the path under which what was made of it lies.
 func ViewPiece(p Piece, look string) PieceView {
 	v := PieceView{Version: p.VersionID, Number: p.Number, What: p.What, Mime: p.Mime, Size: p.Size,
 		Damage: p.Damage, Weight: transfer.Size(p.Size),
@@ -63,7 +64,7 @@ func ViewPiece(p Piece, look string) PieceView {
 	return v
 }
 
-// memberLook is the path under which members find what was made of a version.
+// MemberLook is the path under which members find what was made of a version.
 func MemberLook(version string) string { return "/api/v1/versions/" + version + "/" }
 
 // ThingView is a thing in Gather. It is exported so that its fields are seen where

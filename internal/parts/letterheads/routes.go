@@ -28,7 +28,7 @@ func (a Routes) Mount(r chi.Router) {
 	a.letterheadOperations()
 }
 
-// A headView is a letterhead as a page shows it.
+// A HeadView is a letterhead as a page shows it.
 type HeadView struct {
 	Colours  map[string]string   `json:"colours" doc:"of a page, by the names of its tokens; all text on it can be read"`
 	Typeface letterhead.Typeface `json:"typeface"`
@@ -39,6 +39,7 @@ type HeadView struct {
 	Phone    string              `json:"phone" doc:"the same on a phone"`
 }
 
+// ViewHead is a letterhead as a page shows it.
 func ViewHead(l Letterhead) *HeadView {
 	point := func(x, y int) string { return strconv.Itoa(x) + "% " + strconv.Itoa(y) + "%" }
 	v := &HeadView{Colours: l.Look().Tokens(), Typeface: l.Typeface, SignOff: l.SignOff,

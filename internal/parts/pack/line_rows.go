@@ -12,21 +12,24 @@ import (
 // LineRows are the lines of waybills.
 type LineRows struct{ *db.DB }
 
-// lineOf is what pack.Line is filled from: a line l with its card, the person,
+// LineOf is what pack.Line is filled from: a line l with its card, the person,
 // and the newest of its ways in.
 const LineOf = `l.id, l.parcel_id, coalesce(l.person_id, ''), c.name, c.email, coalesce(r.zone, ''), coalesce(l.guest_of, ''), l.rights, l.may_pass_on, l.removed_at, l.quiet_since,
 	       w.id, w.kind, w.nonce, w.hash, w.since, w.until, w.withdrawn_at `
 
+// FromLine joins what LineOf reads.
 const FromLine = `from line l join card c on c.id = l.card_id left join person r on r.id = l.person_id `
 
-// wayOf is the way in of a line l that is shown of it.
+// WayOf is the way in of a line l that is shown of it.
 const WayOf = `join lateral (select * from way_in w where w.line_id = l.id and w.kind <> 'pickup' order by w.since desc, w.id desc limit 1) w on true `
 
+// ScanLine are where the columns of LineOf and WayOf go.
 func ScanLine(l *Line) []any {
 	return []any{&l.ID, &l.ParcelID, &l.PersonID, &l.Name, &l.Email, &l.Zone, &l.GuestOf, &l.Rights, &l.MayPassOn, &l.RemovedAt, &l.QuietAt,
 		&l.WayID, &l.WayKind, &l.LinkNonce, &l.LinkHash, &l.Since, &l.Until, &l.Withdrawn}
 }
 
+// ToLine reads a line from a row of LineOf and WayOf.
 func ToLine(row pgx.CollectableRow) (l Line, err error) { return l, row.Scan(ScanLine(&l)...) }
 
 func (q LineRows) Lines(ctx context.Context, parcel string) ([]Line, error) {

@@ -30,6 +30,7 @@ type ItemView struct {
 	gather.PieceView
 }
 
+// ViewItem is an item of a package as it is shown; look is the path under which what was made of it lies.
 func ViewItem(c Content, look string) ItemView {
 	return ItemView{ID: c.ID, Name: c.FileName, Folder: c.Folder, Title: c.Title, Lead: c.Lead, Heading: c.Heading,
 		PieceView: gather.ViewPiece(c.Piece, look)}
@@ -144,7 +145,7 @@ func endsIn(at time.Time, zoneName string) string {
 	return expiry.City(zone) + ", " + expiry.Short(at, zone)
 }
 
-// viewItems are a page of items as members see them, and where the next begins.
+// ViewItems are a page of items as members see them, and where the next begins.
 func ViewItems(contents []Content) (items []ItemView, next string) {
 	items = make([]ItemView, len(contents))
 	for i, c := range contents {
@@ -153,7 +154,7 @@ func ViewItems(contents []Content) (items []ItemView, next string) {
 	return items, NextPlace(contents)
 }
 
-// nextPlace is where a list of contents goes on, empty at its end.
+// NextPlace is where a list of contents goes on, empty at its end.
 func NextPlace(contents []Content) string {
 	if len(contents) < ContentsPage {
 		return ""
@@ -162,7 +163,7 @@ func NextPlace(contents []Content) string {
 	return strconv.Itoa(at.Position) + "_" + at.ID
 }
 
-// readPlace reads what nextPlace wrote.
+// ReadPlace reads what nextPlace wrote.
 func ReadPlace(after string) (Place, error) {
 	if after == "" {
 		return Place{}, nil

@@ -50,7 +50,7 @@ func (a Routes) derived(w http.ResponseWriter, r *http.Request) *web.Content {
 		Given: []archive.Entry{{Blob: v.BlobID, Size: v.Size, Path: v.FileName}}, Open: a.Web.Blob(v.BlobID)}
 }
 
-// preview makes a preview ready; only the beginning of a text for somebody who may only look.
+// Preview makes a preview ready; only the beginning of a text for somebody who may only look.
 func (a Routes) Preview(w http.ResponseWriter, r *http.Request, version, what string, onlyLook bool) *web.Content {
 	purpose, page, ok := preview.Address(what)
 	var derived Derived

@@ -229,7 +229,7 @@ func (a Routes) eachCell(ctx context.Context, m account.Member, id string, t *ta
 	}
 }
 
-// studioKeys lists the keys with which studios here sign proofs, for everybody:
+// StudioKeys lists the keys with which studios here sign proofs, for everybody:
 // GET /.well-known/aftergust-keys.json (RFC 8615).
 func (a Routes) StudioKeys(w http.ResponseWriter, r *http.Request) {
 	keys, err := a.Proofs.StudioKeys(r.Context())

@@ -22,7 +22,7 @@ import (
 	"github.com/go-chi/chi/v5"
 )
 
-// enter finds the entrant of a request for bytes.
+// Enter finds the entrant of a request for bytes.
 func (a Routes) Enter(r *http.Request) (Entrant, error) {
 	found := web.From(r.Context())
 	device := found.Device
@@ -44,7 +44,7 @@ func (a Routes) enterToTake(r *http.Request) (Entrant, error) {
 	return e, err
 }
 
-// reach finds the entrant of a request for an item and the item, if they may do
+// Reach finds the entrant of a request for an item and the item, if they may do
 // verb with it.
 func (a Routes) Reach(r *http.Request, verb right.Right) (e Entrant, c pack.Content, err error) {
 	enter := a.Enter

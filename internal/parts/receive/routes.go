@@ -63,7 +63,7 @@ type ByLink struct {
 	Link string `path:"link"`
 }
 
-// asEntrant passes whoever came by the link to do.
+// AsEntrant passes whoever came by the link to do.
 func AsEntrant[I, O any](receiving *Service, link func(*I) string, do func(context.Context, Entrant, *I) (*O, error)) func(context.Context,
 	*I) (*O, error) {
 	return func(ctx context.Context, in *I) (*O, error) {
@@ -76,11 +76,13 @@ func AsEntrant[I, O any](receiving *Service, link func(*I) string, do func(conte
 	}
 }
 
+// A GuestInput is a body from whoever came by a link.
 type GuestInput[T any] struct {
 	ByLink
 	Body T
 }
 
+// LinkOf is the link that somebody came by.
 func LinkOf[T any](in *GuestInput[T]) string { return in.Link }
 
 func (a Routes) guestOperations() {

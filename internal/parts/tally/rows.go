@@ -12,15 +12,15 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// givenAs is the name under which a package gives an item i in a version v.
+// GivenAs is the name under which a package gives an item i in a version v.
 const GivenAs = "case when i.kind = 'file' and v.id = i.current_version_id then i.name else v.file_name end"
 
-// given joins an item of a package, pi, with the version that it gives now.
+// Given joins an item of a package, pi, with the version that it gives now.
 const Given = `join item i on i.id = pi.item_id
 	join version v on v.id = coalesce(pi.pinned_version_id, i.current_version_id)
 	join blob b on b.id = v.blob_id `
 
-// enter makes rows of coverage for those that have none, with the role that they
+// Enter makes rows of coverage for those that have none, with the role that they
 // play now: $1 lines, $2 versions, $3 packages.
 const Enter = `
 	insert into coverage (line_id, version_id, parcel_id, role)
@@ -35,9 +35,10 @@ const Enter = `
 // What the Sentence knows from before, what goes by itself, and what the end of a
 // package waits for.
 
-// lookedAt is how many items of a package are looked at for what is said of them all.
+// LookedAt is how many items of a package are looked at for what is said of them all.
 const LookedAt = 2000
 
+// FirstItems are the first $2 items of package $1.
 const FirstItems = `select id from parcel_item where parcel_id = $1 and withdrawn_at is null order by position, id limit $2`
 
 // Rows keep what packages weigh and what lines have of them.
@@ -48,7 +49,7 @@ type Rows struct{ *db.DB }
 // waits for them: touch locks the packages, settle follows a change of what they
 // give, and AddCoverage (coverage.go) a change of what somebody got.
 
-// touch makes packages wait for their turn, and their plans stale.
+// Touch makes packages wait for their turn, and their plans stale.
 func (q Rows) Touch(ctx context.Context, parcels []string) error {
 	_, err := q.Conn(ctx).Exec(ctx, `
 		update parcel set contents_rev = contents_rev + 1 from (select id from parcel where id = any($1) order by id for no key update) mine
@@ -56,7 +57,7 @@ func (q Rows) Touch(ctx context.Context, parcels []string) error {
 	return err
 }
 
-// settle brings the weight of packages and the standing of their lines in step
+// Settle brings the weight of packages and the standing of their lines in step
 // with what they give of some items now.
 func (q Rows) Settle(ctx context.Context, parcels, items []string) error {
 	if _, err := q.Conn(ctx).Exec(ctx, `
@@ -80,7 +81,7 @@ func (q Rows) Settle(ctx context.Context, parcels, items []string) error {
 	return q.Roles(ctx, parcels, items, nil)
 }
 
-// roles says anew which of the receipts for some items count for the standing of
+// Roles says anew which of the receipts for some items count for the standing of
 // their lines: of all lines, or of some.
 func (q Rows) Roles(ctx context.Context, parcels, items, lines []string) error {
 	rows, err := q.Conn(ctx).Query(ctx, `
@@ -120,7 +121,7 @@ func (q Rows) Roles(ctx context.Context, parcels, items, lines []string) error {
 	return err
 }
 
-// partPlayed says of each row of got which part it plays: the current version, the
+// PartPlayed says of each row of got which part it plays: the current version, the
 // newest older one of whoever is behind, or none. What is kept and what verify
 // counts anew follow this one rule; the ledger in core is the other witness.
 const PartPlayed = `best as (

@@ -166,6 +166,7 @@ func (q Rows) CreateMember(ctx context.Context, m Member) error {
 	return err
 }
 
+// SelectMember selects members with their studio.
 const SelectMember = `
 	select m.id, m.studio_id, s.name as studio_name, s.zone, m.name, m.email, m.role, m.password_hash,
 	       m.confirmed_at is null as unconfirmed

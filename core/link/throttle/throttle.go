@@ -3,9 +3,10 @@
 package throttle
 
 import (
-	"aftergust/core/link/door"
 	"fmt"
 	"time"
+
+	"aftergust/core/link/door"
 )
 
 // Wrong tries at a door or a password within Window; the next one has to wait.

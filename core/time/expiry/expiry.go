@@ -5,9 +5,10 @@
 package expiry
 
 import (
-	"aftergust/core/link/state"
 	"fmt"
 	"time"
+
+	"aftergust/core/link/state"
 )
 
 // ClosingWindow is how long before its end a package counts as Closing.

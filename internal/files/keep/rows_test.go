@@ -4,14 +4,13 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/internal/dev/apptest"
 	"aftergust/internal/files/keep"
 	"aftergust/internal/parts/pack"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"aftergust/internal/dev/apptest"
 )
 
 func TestBytesAreMarkedBeforeTheyAreDeletedAndNeverWhileSomethingNeedsThem(t *testing.T) {

@@ -1,8 +1,9 @@
 package media
 
 import (
-	"aftergust/core/media/piece"
 	"context"
+
+	"aftergust/core/media/piece"
 )
 
 // PlainSamples says for tests where the samples of a file lie, and how wide they are.

@@ -1,9 +1,6 @@
 package media
 
 import (
-	"aftergust/core/media/piece"
-	"aftergust/core/media/preview"
-	"aftergust/core/time/timecode"
 	"context"
 	"errors"
 	"fmt"
@@ -12,6 +9,10 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
+	"aftergust/core/time/timecode"
 )
 
 // Recipe numbers the way in which derived are made. Raise it when that

@@ -1,10 +1,11 @@
 package media
 
 import (
-	"aftergust/core/file/thing"
 	"io"
 	"path"
 	"strings"
+
+	"aftergust/core/file/thing"
 
 	"github.com/gabriel-vasile/mimetype"
 )

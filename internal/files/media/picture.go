@@ -1,8 +1,6 @@
 package media
 
 import (
-	"aftergust/core/media/piece"
-	"aftergust/core/media/preview"
 	"context"
 	"errors"
 	"fmt"
@@ -11,6 +9,9 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"aftergust/core/media/piece"
+	"aftergust/core/media/preview"
 )
 
 // Still makes the poster and the large preview of a still or of layered artwork,

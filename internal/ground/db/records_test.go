@@ -7,10 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"aftergust/internal/dev/apptest"
-
 	"aftergust/core/file/coverage"
 	"aftergust/core/words/letter"
+	"aftergust/internal/dev/apptest"
 	"aftergust/internal/dev/pgserver"
 	"aftergust/internal/ground"
 	"aftergust/internal/ground/db"

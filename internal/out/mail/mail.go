@@ -2,9 +2,6 @@
 package mail
 
 import (
-	"aftergust/core/words/letter"
-	"aftergust/internal/out/letters"
-	"aftergust/ui"
 	"bytes"
 	"context"
 	"embed"
@@ -18,6 +15,10 @@ import (
 	"strings"
 	"text/template"
 	"time"
+
+	"aftergust/core/words/letter"
+	"aftergust/internal/out/letters"
+	"aftergust/ui"
 
 	gomail "github.com/wneessen/go-mail"
 )

@@ -5,11 +5,11 @@ import (
 	"io"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are uploads over HTTP.

@@ -4,10 +4,10 @@ import (
 	"context"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are copies into another studio over HTTP.

@@ -1,8 +1,6 @@
 package follow_test
 
 import (
-	reviewing "aftergust/internal/parts/review"
-
 	"fmt"
 	"testing"
 	"time"
@@ -13,6 +11,7 @@ import (
 	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
+	reviewing "aftergust/internal/parts/review"
 	"aftergust/internal/who/account"
 
 	"github.com/stretchr/testify/assert"

@@ -6,14 +6,14 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/file/transfer"
 	"aftergust/core/link/state"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/people"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are the Desk, the list of packages, ledgers and Stories over HTTP.

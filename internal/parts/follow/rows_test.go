@@ -4,14 +4,13 @@ import (
 	"testing"
 	"time"
 
+	"aftergust/internal/dev/apptest"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"aftergust/internal/dev/apptest"
 )
 
 func TestPagesOfPackagesMeetWithoutGapOrOverlap(t *testing.T) {

@@ -11,8 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/file/find"
 	"aftergust/core/file/thing"
 	"aftergust/core/media/piece"
@@ -21,6 +19,8 @@ import (
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are places and things over HTTP.

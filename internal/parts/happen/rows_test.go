@@ -4,12 +4,11 @@ import (
 	"testing"
 
 	"aftergust/core/record/event"
+	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/happen"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"aftergust/internal/dev/apptest"
 )
 
 func TestEventsAreOnlyAppended(t *testing.T) {

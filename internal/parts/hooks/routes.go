@@ -6,13 +6,13 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/link/access"
 	"aftergust/core/words/notice"
 	"aftergust/internal/ground"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are webhooks over HTTP.

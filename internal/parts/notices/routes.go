@@ -5,11 +5,11 @@ import (
 	"net/http"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/words/notice"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are notices over HTTP.

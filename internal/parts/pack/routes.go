@@ -4,8 +4,6 @@ import (
 	"context"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/link/door"
 	"aftergust/core/link/password"
 	"aftergust/core/link/right"
@@ -16,6 +14,8 @@ import (
 	"aftergust/internal/parts/gather"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are packages that are made and sent, over HTTP.

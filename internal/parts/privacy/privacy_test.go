@@ -1,8 +1,6 @@
 package privacy_test
 
 import (
-	reviewing "aftergust/internal/parts/review"
-
 	"encoding/json"
 	"testing"
 
@@ -12,6 +10,7 @@ import (
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
+	reviewing "aftergust/internal/parts/review"
 	"aftergust/internal/parts/seen"
 
 	"github.com/stretchr/testify/assert"

@@ -5,14 +5,13 @@ import (
 	"encoding/json"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/file/naming"
 	"aftergust/core/link/access"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are what is kept of people, over HTTP.

@@ -7,8 +7,6 @@ import (
 	"slices"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/file/naming"
 	"aftergust/core/file/transfer"
 	"aftergust/core/link/access"
@@ -24,6 +22,7 @@ import (
 	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are what holders of a link get over HTTP.

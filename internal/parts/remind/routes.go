@@ -4,13 +4,13 @@ import (
 	"context"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/time/reminder"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are reminders, and what is done to several packages, over HTTP.

@@ -1,8 +1,6 @@
 package review_test
 
 import (
-	reviewing "aftergust/internal/parts/review"
-
 	"strings"
 	"testing"
 
@@ -15,6 +13,7 @@ import (
 	"aftergust/internal/parts/follow"
 	"aftergust/internal/parts/pack"
 	"aftergust/internal/parts/receive"
+	reviewing "aftergust/internal/parts/review"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

@@ -4,13 +4,13 @@ import (
 	"context"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/media/viewing"
 	"aftergust/internal/ground"
 	"aftergust/internal/parts/receive"
 	"aftergust/internal/web"
 	"aftergust/internal/who/account"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are what was seen, and who is here, over HTTP.

@@ -7,8 +7,6 @@ import (
 	"net/http"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"aftergust/core/link/access"
 	"aftergust/core/link/role"
 	"aftergust/internal/parts/pack"
@@ -16,6 +14,7 @@ import (
 	"aftergust/internal/who/account"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 )
 
 // Routes are sign-in, second factors and the team over HTTP.

@@ -7,13 +7,12 @@ import (
 	"time"
 
 	"aftergust/core/file/coverage"
+	"aftergust/internal/dev/apptest"
 	"aftergust/internal/parts/receive"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
-
-	"aftergust/internal/dev/apptest"
 )
 
 func TestReceiptsFromManyProcessesCompleteEachRecipientExactlyOnce(t *testing.T) {

@@ -3,6 +3,7 @@ package review
 import (
 	"context"
 	"encoding/hex"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -280,15 +281,24 @@ func (s *Rounds) Begin(ctx context.Context, m account.Member, parcelID string, p
 	return r, err
 }
 
+// bundle is what a round is over, wherever in the package it stands.
 func (s *Rounds) bundle(ctx context.Context, parcelID string, items []string) (versions, contents []string, err error) {
-	all, err := s.contentRows.Contents(ctx, parcelID, pack.Place{}, mostBundled)
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, c := range all {
-		if len(items) == 0 || slices.Contains(items, c.ID) {
-			versions, contents = append(versions, c.VersionID), append(contents, c.ID)
+	for after, more := (pack.Place{}), true; more; {
+		page, err := s.contentRows.Contents(ctx, parcelID, after, mostBundled)
+		if err != nil {
+			return nil, nil, err
 		}
+		for _, c := range page {
+			if len(items) == 0 || slices.Contains(items, c.ID) {
+				versions, contents = append(versions, c.VersionID), append(contents, c.ID)
+			}
+			after = c.Place()
+		}
+		if len(versions) > mostBundled {
+			return nil, nil, ground.Clash("too_many", fmt.Sprintf(
+				"A round is over at most %d items, and this package has more. Choose which; nothing was begun.", mostBundled))
+		}
+		more = len(page) == mostBundled
 	}
 	if len(versions) == 0 {
 		return nil, nil, ground.Wrong("items", "There is nothing in this round. Choose what is to be looked at.")

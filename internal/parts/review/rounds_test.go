@@ -2,6 +2,7 @@ package review_test
 
 import (
 	"context"
+	"fmt"
 	"sync"
 	"testing"
 	"time"
@@ -144,6 +145,27 @@ func TestRoundsCountInTheirProject(t *testing.T) {
 		names = append(names, all[0].Name)
 	}
 	assert.Equal(t, []string{"Round 1 of 2", "Round 2 of 2", "Round 3, 2 agreed"}, names)
+}
+
+func TestARoundOverAVeryLargePackageDropsNothing(t *testing.T) {
+	h := apptest.Build(t, pg)
+	var items []string
+	for i := range 502 {
+		items = append(items, h.File(h.Mara, "", fmt.Sprintf("%03d.wav", i), "take").ID)
+	}
+	p, _ := h.Sent(h.Mara, items, "hanne@kelpwick.example")
+	_, err := h.Rounds.Begin(t.Context(), h.Mara, p.ID, reviewing.Plan{})
+	assert.Equal(t, "too_many", apptest.Code(t, err))
+	whole, err := h.Pack.Contents(t.Context(), h.Mara, p.ID, pack.Place{Position: 500})
+	require.NoError(t, err)
+	var last []string
+	for _, c := range whole {
+		last = append(last, c.ID)
+	}
+	require.NotEmpty(t, last)
+	r, err := h.Rounds.Begin(t.Context(), h.Mara, p.ID, reviewing.Plan{Items: last})
+	require.NoError(t, err)
+	assert.Len(t, r.Versions, len(last))
 }
 
 func TestTwoWhoBeginARoundAtOnceBeginTwoAfterEachOther(t *testing.T) {

@@ -3,12 +3,13 @@
   import Dialog from '$lib/ui/Dialog.svelte';
   import Field from '$lib/ui/Field.svelte';
   import Button from '$lib/ui/Button.svelte';
-  import { api, need, words, type Finding, type PackageRow, type Place, type Schemas } from '$api/client';
+  import { api, need, words, type Finding, type Place, type Schemas } from '$api/client';
   import { goto } from '$app/navigation';
   import { weight } from '$lib/time';
   import { undo } from '$lib/undo.svelte';
   import ChoosePlace from './ChoosePlace.svelte';
   import Findings from './Findings.svelte';
+  import PackInto from './PackInto.svelte';
   import { copy, counted, join, move, pack, remove, keepAtHand, show, tag, tagsOf, take } from './acts';
   import { gather, type Row } from './gather.svelte';
 
@@ -32,7 +33,6 @@
   let checking = $state(false);
   let tags = $state('');
   let known = $state<{ name: string; count: number }[]>([]);
-  let drafts = $state<PackageRow[]>([]);
   let findings = $state<Finding[]>([]);
   let menuAt = $state<{ x: number; y: number } | null>(null);
   let menuBox = $state<HTMLElement>();
@@ -62,10 +62,6 @@
   }
   function startPacking() {
     packing = true;
-    void attempt(async () => {
-      const page = await need(api.GET('/api/v1/packages', { params: { query: {} } }));
-      drafts = page.packages.filter((p) => p.state === 'draft').slice(0, 12);
-    });
   }
   function startShowing() {
     title = '';
@@ -258,18 +254,12 @@
   </form>
 </Dialog>
 
-<Dialog bind:open={packing} title="Pack {counted(n)}" size="small">
-  <p class="ink">Folders and formats go along. Packages give the current version, also when a newer one comes.</p>
-  <Button look="main" onclick={() => attempt(() => pack(gather.selection, ''))}>Into a new package</Button>
-  {#if drafts.length}
-    <p class="label">Or into a draft</p>
-    <ul>
-      {#each drafts as d (d.id)}
-        <li><button class="draft" onclick={() => attempt(() => pack(gather.selection, d.id))}>{d.title}</button></li>
-      {/each}
-    </ul>
-  {/if}
-</Dialog>
+<PackInto
+  bind:open={packing}
+  what={counted(n)}
+  pack={(id) => attempt(() => pack(gather.selection, id))}
+  attempt={(work) => void attempt(work)}
+/>
 
 <Dialog bind:open={showing} title="Show {counted(n)}" size="small">
   <form onsubmit={showThem}>

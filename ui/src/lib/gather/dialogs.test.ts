@@ -185,6 +185,24 @@ describe('what can be done with what is chosen', () => {
     expect(studio.sent('POST /api/v1/things/pack')).toEqual([{ items: ['a.mov'], places: [], package: 'p7' }]);
   });
 
+  it('finds a draft by its title where there are more than are shown', async () => {
+    const all = Array.from({ length: 60 }, (_, i) => ({ id: `d${i}`, title: `Draft ${i}`, state: 'draft' }));
+    studio.answers('GET /api/v1/packages', ({ query }: Asked) => ({
+      packages: query.find ? all.filter((d) => d.title.endsWith(query.find ?? '')) : all.slice(0, 50),
+      next: query.find ? '' : 'd49',
+    }));
+    studio.answers('POST /api/v1/things/pack', { id: 'd57' });
+    bar('a.mov');
+    await userEvent.keyboard('{Control>}{Enter}{/Control}');
+    await screen.findByRole('button', { name: 'Draft 0' });
+    expect(screen.queryByRole('button', { name: 'Draft 57' })).toBeNull();
+    await userEvent.type(screen.getByLabelText('Or into a draft'), '57');
+    await userEvent.click(await screen.findByRole('button', { name: 'Draft 57' }));
+    await vi.waitFor(() =>
+      expect(studio.sent('POST /api/v1/things/pack')).toEqual([{ items: ['a.mov'], places: [], package: 'd57' }]),
+    );
+  });
+
   it('says what a refusal says, and nothing is lost from the choice', async () => {
     studio.refuses('POST /api/v1/things/delete', 'It is being uploaded. Wait, or cancel the upload.');
     bar('a.mov');

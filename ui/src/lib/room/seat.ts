@@ -21,7 +21,7 @@ export interface Brought {
 
 /**
  * From where somebody takes part in a review: the studio, or a link. Both ask for the same under their own address
- * (bothSides in internal/httpapi).
+ * (bothSides in internal/parts/review).
  */
 export class Seat {
   readonly base: string;

@@ -62,7 +62,7 @@ function goModules() {
   const root = execFileSync("go", ["env", "GOROOT"], {
     encoding: "utf8",
   }).trim();
-  const modules = [...new Set(out.split("\n").filter(Boolean))].map((line) => {
+  const modules = [...new Set(out.split("\n").filter(Boolean))].sort().map((line) => {
     const [path, version, dir] = line.split(" ");
     return { what: `${path} ${version}`, dir };
   });
